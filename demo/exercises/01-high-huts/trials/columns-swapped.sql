@@ -1,0 +1,1 @@
+SELECT region, name, altitude_m FROM huts WHERE altitude_m >= 2000 ORDER BY altitude_m DESC;

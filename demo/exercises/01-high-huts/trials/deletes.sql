@@ -1,0 +1,1 @@
+DELETE FROM huts WHERE altitude_m < 2000;

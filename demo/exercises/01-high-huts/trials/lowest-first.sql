@@ -1,0 +1,1 @@
+SELECT name, region, altitude_m FROM huts WHERE altitude_m >= 2000 ORDER BY altitude_m;

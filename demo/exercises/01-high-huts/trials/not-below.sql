@@ -1,0 +1,1 @@
+SELECT name, region, altitude_m FROM huts WHERE NOT altitude_m < 2000 ORDER BY 3 DESC;

@@ -1,0 +1,1 @@
+SELECT h.name, COUNT(*), COALESCE(SUM(s.nights), 0) FROM huts h LEFT JOIN stays s ON s.hut_id = h.hut_id GROUP BY h.hut_id;

@@ -1,0 +1,1 @@
+SELECT meal_plan, COUNT(*) FROM stay GROUP BY meal_plan;

@@ -1,0 +1,42 @@
+import { useQuery } from "@tanstack/vue-query";
+import { type MaybeRefOrGetter, toValue } from "vue";
+
+import { client, dataOf } from "./client";
+
+export function useAbout() {
+  return useQuery({ queryKey: ["about"], queryFn: () => dataOf(client.GET("/api/about")) });
+}
+
+export function useExercises() {
+  return useQuery({
+    queryKey: ["exercises"],
+    queryFn: () => dataOf(client.GET("/api/exercises")),
+  });
+}
+
+export function useExercise(slug: MaybeRefOrGetter<string | undefined>) {
+  return useQuery({
+    queryKey: ["exercise", slug],
+    enabled: () => Boolean(toValue(slug)),
+    queryFn: () =>
+      dataOf(
+        client.GET("/api/exercises/{slug}", { params: { path: { slug: toValue(slug) ?? "" } } }),
+      ),
+  });
+}
+
+export function useSubmission(
+  id: MaybeRefOrGetter<number>,
+  dataset: MaybeRefOrGetter<string | undefined>,
+) {
+  return useQuery({
+    queryKey: ["submission", id, dataset],
+    placeholderData: (before) => before,
+    queryFn: () =>
+      dataOf(
+        client.GET("/api/submissions/{submission_id}", {
+          params: { path: { submission_id: toValue(id) }, query: { dataset: toValue(dataset) } },
+        }),
+      ),
+  });
+}

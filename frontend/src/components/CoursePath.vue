@@ -1,0 +1,123 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useRoute } from "vue-router";
+
+import { useAbout, useExercises } from "../api/queries";
+
+const route = useRoute();
+const { data: about } = useAbout();
+const { data: exercises } = useExercises();
+
+const answers = computed(() =>
+  (exercises.value ?? []).reduce((sum, exercise) => sum + exercise.counts.total, 0),
+);
+const engines = computed(() =>
+  Object.entries(about.value?.engines ?? {})
+    .map(([name, version]) => `${name === "sqlite" ? "SQLite" : name} ${version}`)
+    .join(", "),
+);
+const stops = computed(() => [
+  { name: "exercises", label: "Exercises", count: exercises.value?.length },
+  { name: "answers", label: "Answers", count: answers.value },
+]);
+</script>
+
+<template>
+  <header class="path">
+    <strong class="word">Jentrow</strong>
+    <span class="course">{{ about?.course }}</span>
+    <nav aria-label="The order of the work">
+      <RouterLink v-for="stop in stops" :key="stop.name" :to="{ name: stop.name }"
+        :class="{ here: route.meta.stop === stop.name }">
+        {{ stop.label }} <span v-if="stop.count" class="count">{{ stop.count }}</span>
+      </RouterLink>
+    </nav>
+    <span class="engines">{{ engines }}</span>
+  </header>
+</template>
+
+<style scoped>
+.path {
+  display: flex;
+  align-items: stretch;
+  flex: none;
+  height: 46px;
+  gap: 18px;
+  padding: 0 var(--edge);
+  background: var(--bar);
+  color: var(--bar-ink);
+}
+
+.word,
+.course,
+.engines {
+  align-self: center;
+}
+
+.word {
+  font-size: 17px;
+  letter-spacing: 0.2px;
+}
+
+.course,
+.engines {
+  color: var(--bar-ink-3);
+  white-space: nowrap;
+}
+
+.engines {
+  margin-left: auto;
+  font-size: var(--size-0);
+}
+
+nav {
+  display: flex;
+  margin-left: 12px;
+}
+
+nav a {
+  position: relative;
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  padding: 0 18px;
+  color: var(--bar-ink-2);
+  text-decoration: none;
+}
+
+nav a + a::before {
+  content: "";
+  position: absolute;
+  left: -5px;
+  top: 22px;
+  width: 10px;
+  height: 2px;
+  background: var(--bar-line);
+}
+
+nav a:focus-visible {
+  outline-offset: -4px;
+  outline-color: var(--bar-ink);
+}
+
+.count {
+  font-size: var(--size-0);
+  color: var(--bar-ink-3);
+}
+
+.here {
+  color: var(--bar-ink);
+  font-weight: 650;
+}
+
+.here::after {
+  content: "";
+  position: absolute;
+  left: 14px;
+  right: 14px;
+  bottom: 0;
+  height: 4px;
+  border-top: 2px solid var(--due-on-bar);
+  border-bottom: 2px solid var(--given-on-bar);
+}
+</style>

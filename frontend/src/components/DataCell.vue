@@ -1,0 +1,48 @@
+<script setup lang="ts">
+import { computed } from "vue";
+
+import { type Cell, shownCell } from "./cells";
+
+const props = defineProps<{ value: Cell }>();
+const cell = computed(() => shownCell(props.value));
+</script>
+
+<template>
+  <span v-if="cell.kind === 'null'" class="null">NULL</span>
+  <span v-else-if="cell.kind === 'empty'" class="empty" title="empty text">empty</span>
+  <span v-else-if="cell.kind === 'boolean'" class="truth">{{ cell.text }}</span>
+  <span v-else class="value"><span v-if="cell.before" class="blank" title="blank">{{
+    "·".repeat(cell.before) }}</span>{{ cell.text }}<span v-if="cell.after" class="blank"
+      title="blank at the end">{{ "·".repeat(cell.after) }}</span></span>
+</template>
+
+<style scoped>
+.null {
+  padding: 1px 6px;
+  border-radius: 8px;
+  background: repeating-linear-gradient(90deg, var(--line-soft) 0 2px, transparent 2px 4px);
+  color: var(--ink-2);
+  font: 600 10px var(--ui);
+  letter-spacing: 0.6px;
+}
+
+.empty {
+  padding: 0 4px;
+  border: 1px dotted var(--ink-3);
+  color: var(--ink-3);
+  font: italic 11px var(--ui);
+}
+
+.truth {
+  font-style: italic;
+}
+
+.value {
+  white-space: pre-wrap;
+}
+
+.blank {
+  color: var(--stop);
+  font-weight: 700;
+}
+</style>

@@ -1,0 +1,268 @@
+<script setup lang="ts">
+import { computed } from "vue";
+
+import type { Schemas } from "../api/client";
+import { ordinal, times } from "../composables/words";
+import { type Cell, isNumeric } from "./cells";
+import DataCell from "./DataCell.vue";
+import WovenThreads from "./WovenThreads.vue";
+
+/** Expected and submitted rows woven into one grid. */
+const props = defineProps<{ woven: Schemas["Woven"]; onlyDifferences: boolean }>();
+
+type Line = Schemas["WovenLine"];
+
+const lines = computed(() =>
+  props.onlyDifferences
+    ? props.woven.lines.filter((line) => line.kind !== "agrees" && line.kind !== "tie")
+    : props.woven.lines,
+);
+
+const ALOUD: Record<Line["kind"], string> = {
+  agrees: "agrees",
+  absent: "absent: due, not given",
+  extra: "not asked for: given, not due",
+  differs: "cells differ",
+  moved: "moved",
+  times: "not as often as due",
+  tie: "agrees, in another order within a tie",
+};
+
+function says(line: Line): string {
+  switch (line.kind) {
+    case "absent":
+      return "due, not given";
+    case "extra":
+      return "given, not due";
+    case "differs":
+      return line.wrong.map((at) => props.woven.columns[at]?.due ?? "").join(", ");
+    case "moved":
+      return `due ${ordinal(line.due_at ?? 0)}, given ${ordinal(line.given_at ?? 0)}`;
+    case "times":
+      return `due ${times(line.times_due ?? 0)}, given ${times(line.times_given ?? 0)}`;
+    case "tie":
+      return "tie: any order";
+    default:
+      return "";
+  }
+}
+
+/** The cell to show where the row is on one side, or both sides agree. */
+function cell(line: Line, at: number): Cell {
+  const column = props.woven.columns[at];
+  const side = column && column.due === null ? line.given : (line.due ?? line.given);
+  return side?.[at] ?? null;
+}
+
+/** Whether a row has nothing in this column: it is on the other side only. */
+function isVoid(line: Line, at: number): boolean {
+  const column = props.woven.columns[at];
+  return (column?.due === null && !line.given) || (column?.given === null && !line.due);
+}
+
+function bracket(at: number): string {
+  const line = lines.value[at];
+  if (!line || line.tie === null) return "";
+  const before = lines.value[at - 1]?.tie === line.tie;
+  const after = lines.value[at + 1]?.tie === line.tie;
+  if (!before && !after) return "";
+  return before ? (after ? "inside" : "last") : "first";
+}
+</script>
+
+<template>
+  <table class="woven">
+    <caption class="only-read-aloud">
+      Expected and submitted rows woven together: {{ woven.due_rows }} due, {{ woven.given_rows }}
+      given
+    </caption>
+    <thead>
+      <tr>
+        <th class="margin" scope="col"><span class="due">due</span> <span
+            class="given">given</span></th>
+        <th v-for="(column, at) in woven.columns" :key="at" scope="col" :class="{
+          number: isNumeric(column.kind),
+          lacking: column.given === null,
+          surplus: column.due === null,
+        }">
+          {{ column.due ?? column.given
+          }}<small v-if="column.given === null">due, not given</small><small
+            v-else-if="column.due === null">given, not due</small><small v-else>{{ column.kind }}<template
+              v-if="column.due !== column.given"> · given as {{ column.given }}</template></small>
+        </th>
+        <th class="says" scope="col"><span class="only-read-aloud">what differs</span></th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="(line, at) in lines" :key="at" :class="[line.kind, { twofold: line.wrong.length }]"
+        :data-kind="line.kind">
+        <th class="margin" scope="row">
+          <WovenThreads :line="line" />
+          <span v-if="bracket(at)" class="bracket" :class="bracket(at)" aria-hidden="true" />
+          <span class="only-read-aloud">{{ ALOUD[line.kind] }}</span>
+        </th>
+        <td v-for="(column, place) in woven.columns" :key="place"
+          :class="{ number: isNumeric(column.kind) }">
+          <span v-if="line.wrong.includes(place)" class="both">
+            <span class="due"><span class="only-read-aloud">due</span>
+              <DataCell :value="line.due?.[place] ?? null" /></span>
+            <span class="given"><span class="only-read-aloud">given</span>
+              <DataCell :value="line.given?.[place] ?? null" /></span>
+          </span>
+          <span v-else-if="isVoid(line, place)" class="void" aria-label="nothing here">–</span>
+          <DataCell v-else :value="cell(line, place)" />
+        </td>
+        <td class="says">{{ says(line) }}</td>
+      </tr>
+    </tbody>
+  </table>
+  <p v-if="!lines.length" class="quiet none">
+    {{ onlyDifferences && woven.lines.length ? "Every row agrees." : "No rows on either side." }}
+  </p>
+  <p v-if="woven.left_out" class="quiet none">
+    {{ woven.left_out }} more rows are not shown; rows that differ come first.
+  </p>
+  <p v-if="woven.partial" class="quiet none">
+    So many rows differ that not all of them were paired by their cells.
+  </p>
+</template>
+
+<style scoped>
+.woven {
+  width: 100%;
+  border-collapse: separate;
+  border-spacing: 0;
+  font: var(--size-1) var(--data);
+}
+
+thead th {
+  position: sticky;
+  top: -14px;
+  z-index: 1;
+  padding: 4px 10px;
+  border-bottom: 1.5px solid var(--ink);
+  background: var(--sheet);
+  font: 600 var(--size-1) var(--ui);
+  text-align: left;
+  vertical-align: bottom;
+}
+
+thead small {
+  display: block;
+}
+
+thead .margin {
+  border-bottom: 0;
+  font-size: 10.5px;
+  padding: 4px 0;
+  white-space: nowrap;
+}
+
+.margin .due {
+  color: var(--due);
+}
+
+.margin .given {
+  color: var(--given);
+}
+
+.margin {
+  position: relative;
+  width: 64px;
+  min-width: 64px;
+}
+
+td {
+  height: var(--row);
+  padding: 0 10px;
+  border-bottom: 1px solid var(--line-soft);
+}
+
+.twofold td {
+  height: 38px;
+}
+
+.number {
+  text-align: right;
+}
+
+.says {
+  width: 120px;
+  color: var(--ink-2);
+  font: var(--size-0) var(--ui);
+}
+
+thead .lacking {
+  color: var(--due);
+}
+
+thead .surplus {
+  color: var(--given);
+}
+
+.absent td {
+  background: repeating-linear-gradient(135deg, var(--due-wash) 0 6px, var(--due-stripe) 6px 12px);
+  color: var(--due);
+}
+
+.extra td {
+  background: var(--given-wash);
+  color: var(--given);
+}
+
+.absent .says,
+.extra .says {
+  color: inherit;
+}
+
+.both {
+  display: inline-flex;
+  flex-direction: column;
+  gap: 1px;
+  font-size: 12px;
+  line-height: 15px;
+}
+
+.both > span {
+  padding: 0 2px 0 5px;
+  border-left: 2px solid;
+}
+
+.both .due {
+  border-color: var(--due);
+  color: var(--due);
+}
+
+.both .given {
+  border-color: var(--given);
+  color: var(--given);
+  font-weight: 650;
+}
+
+.void {
+  color: var(--ink-3);
+}
+
+.bracket {
+  position: absolute;
+  left: 46px;
+  top: 0;
+  bottom: 0;
+  width: 6px;
+  border-left: 1.5px solid var(--ink-3);
+}
+
+.bracket.first {
+  top: 5px;
+  border-top: 1.5px solid var(--ink-3);
+}
+
+.bracket.last {
+  bottom: 5px;
+  border-bottom: 1.5px solid var(--ink-3);
+}
+
+.none {
+  padding: 10px;
+}
+</style>

@@ -1,0 +1,47 @@
+import { useEventListener } from "@vueuse/core";
+import { defineStore } from "pinia";
+import { onScopeDispose, ref } from "vue";
+
+/** One thing that a key does on the page in view. */
+export interface KeyAction {
+  key: string;
+  /** What the keycap shows. */
+  cap: string;
+  says: string;
+  act: () => void;
+}
+
+/** The keys of the page in view, for the key line at the bottom. */
+export const useKeyStore = defineStore("keys", () => {
+  const actions = ref<KeyAction[]>([]);
+  return { actions };
+});
+
+function isTyping(target: EventTarget | null): boolean {
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName))
+  );
+}
+
+/** Binds keys for as long as the calling component is in view, and shows them in the key line. */
+export function useKeys(actions: KeyAction[]): void {
+  const store = useKeyStore();
+  store.actions = actions;
+  useEventListener(document, "keydown", (event: KeyboardEvent) => {
+    if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
+    if (document.querySelector(".el-overlay:not([style*='none'])")) return;
+    const wanted = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+    const found = actions.find((action) => action.key === wanted);
+    if (!found) return;
+    const onControl =
+      event.target instanceof HTMLElement &&
+      event.target.closest("a, button, [role=radiogroup], .el-segmented");
+    if (onControl && ["Enter", " "].includes(event.key)) return;
+    event.preventDefault();
+    found.act();
+  });
+  onScopeDispose(() => {
+    if (store.actions === actions) store.actions = [];
+  });
+}

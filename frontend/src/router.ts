@@ -1,0 +1,37 @@
+import { createRouter, createWebHistory } from "vue-router";
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: "/", redirect: { name: "exercises" } },
+    {
+      path: "/exercises",
+      name: "exercises",
+      meta: { stop: "exercises" },
+      component: () => import("./views/exercises/ExercisesView.vue"),
+    },
+    {
+      path: "/exercises/:slug",
+      name: "exercise",
+      meta: { stop: "exercises" },
+      component: () => import("./views/exercise/ExerciseView.vue"),
+    },
+    {
+      path: "/answers",
+      name: "answers",
+      meta: { stop: "answers" },
+      component: () => import("./views/submission/AnswersView.vue"),
+    },
+    {
+      path: "/answers/:id(\\d+)",
+      name: "submission",
+      meta: { stop: "answers" },
+      component: () => import("./views/submission/SubmissionView.vue"),
+    },
+    {
+      path: "/:rest(.*)*",
+      name: "nowhere",
+      component: () => import("./views/NowhereView.vue"),
+    },
+  ],
+});

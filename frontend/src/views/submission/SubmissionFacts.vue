@@ -1,0 +1,54 @@
+<script setup lang="ts">
+import { computed } from "vue";
+
+import type { Schemas } from "../../api/client";
+import SqlText, { type SqlMark } from "../../components/SqlText.vue";
+import VerdictWord from "../../components/VerdictWord.vue";
+import { dayAndTime } from "../../composables/words";
+
+/** What is known about a submission: its text, its mark, and the reference answer. */
+const props = defineProps<{ submission: Schemas["Submission"] }>();
+
+const place = computed<SqlMark | null>(() => {
+  for (const { evidence } of props.submission.findings) {
+    if (typeof evidence.line === "number" && typeof evidence.column === "number") {
+      const near = typeof evidence.near === "string" ? evidence.near : "";
+      return { line: evidence.line, column: evidence.column, length: Math.max(near.length, 1) };
+    }
+  }
+  return null;
+});
+</script>
+
+<template>
+  <aside aria-label="What is known about this answer">
+    <h2>{{ submission.learner }}</h2>
+    <p class="quiet">handed in {{ dayAndTime(submission.submitted_at) }}</p>
+    <SqlText :sql="submission.sql" :mark="place" class="query" />
+    <p class="outcome">
+      <VerdictWord :verdict="submission.verdict" />
+      <span>{{ submission.mark }} of {{ submission.points }}</span>
+    </p>
+    <h3>Reference answer</h3>
+    <SqlText :sql="submission.reference" />
+  </aside>
+</template>
+
+<style scoped>
+.query {
+  margin: 8px 0 10px;
+}
+
+.outcome {
+  display: flex;
+  justify-content: space-between;
+  padding-bottom: 6px;
+  border-bottom: 1.5px solid var(--ink);
+  font-size: var(--size-2);
+  font-weight: 650;
+}
+
+h3 {
+  margin: 18px 0 6px;
+}
+</style>

@@ -1,0 +1,88 @@
+<script setup lang="ts">
+import { ElSegmented } from "element-plus";
+import { computed } from "vue";
+import { useRoute, useRouter } from "vue-router";
+
+import DataTable from "../../components/DataTable.vue";
+import StateNotice from "../../components/StateNotice.vue";
+import WovenTable from "../../components/WovenTable.vue";
+import { useKeys } from "../../composables/use-keys";
+import FindingList from "./FindingList.vue";
+import NeighbourList from "./NeighbourList.vue";
+import SubmissionFacts from "./SubmissionFacts.vue";
+import { useSubmissionDesk } from "./use-submission-desk";
+
+const route = useRoute();
+const router = useRouter();
+const id = computed(() => Number(route.params.id));
+const desk = useSubmissionDesk(id);
+const { submission, isPending, error, refetch, dataset, datasets, extent, headline } = desk;
+
+const EXTENTS = [
+  { label: "all rows", value: "all" },
+  { label: "differences", value: "differences" },
+];
+
+function open(other: number | null | undefined): void {
+  if (other) void router.replace({ name: "submission", params: { id: other } });
+}
+
+function openExercise(): void {
+  const slug = submission.value?.exercise;
+  if (slug) void router.push({ name: "exercise", params: { slug } });
+}
+
+useKeys([
+  { key: "ArrowDown", cap: "↓", says: "next answer", act: () => open(submission.value?.next) },
+  { key: "ArrowUp", cap: "↑", says: "answer before", act: () => open(submission.value?.previous) },
+  { key: "d", cap: "D", says: "next dataset", act: () => desk.nextDataset() },
+  { key: "w", cap: "W", says: "only differences", act: () => desk.turnExtent() },
+  { key: "Escape", cap: "Esc", says: "the exercise", act: openExercise },
+]);
+</script>
+
+<template>
+  <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
+  <main v-if="submission" class="task submission">
+    <NeighbourList :exercise="submission.exercise" :current="submission.id" />
+    <section class="sheet">
+      <div class="tools">
+        <h2>{{ headline }}</h2>
+        <ElSegmented v-if="datasets.length > 1" v-model="dataset" :options="datasets"
+          aria-label="Dataset" />
+        <ElSegmented v-if="submission.woven" v-model="extent" :options="EXTENTS"
+          aria-label="Which rows" />
+      </div>
+      <WovenTable v-if="submission.woven" :woven="submission.woven"
+        :only-differences="extent === 'differences'" />
+      <template v-else-if="submission.expected">
+        <p class="quiet said">The query gave no rows to compare. This is what is due:</p>
+        <DataTable :result="submission.expected" label="What is due" />
+      </template>
+      <FindingList :submission="submission" />
+    </section>
+    <SubmissionFacts :submission="submission" />
+  </main>
+</template>
+
+<style scoped>
+.submission {
+  grid-template-columns: 248px 1fr 340px;
+}
+
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px 10px;
+  margin-bottom: 8px;
+}
+
+.tools h2 {
+  margin-right: auto;
+}
+
+.said {
+  margin: 6px 0 10px;
+}
+</style>

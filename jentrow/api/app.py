@@ -1,0 +1,96 @@
+"""The application: routes, the one mapping of errors to HTTP, and the built front end."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator, Callable
+from contextlib import asynccontextmanager
+from pathlib import Path
+from typing import Final
+
+from fastapi import FastAPI, Request, Response
+from fastapi.responses import FileResponse, JSONResponse
+from starlette.staticfiles import StaticFiles
+
+from jentrow import __version__
+from jentrow.api.routes import router
+from jentrow.core.errors import EngineUnavailable, JentrowError, UnusableInput
+from jentrow.services.desk import Desk
+from jentrow.services.errors import FolderInUse, NotFound
+
+WEB: Final = Path(__file__).resolve().parents[1] / "web"
+
+STATUS_OF: Final[dict[type[JentrowError], int]] = {
+    NotFound: 404,
+    UnusableInput: 422,
+    FolderInUse: 409,
+    EngineUnavailable: 503,
+}
+"""HTTP's name for each kind of error; a kind that is not here takes its base's."""
+
+_HEADERS: Final = {
+    "Content-Security-Policy": (
+        "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "
+        "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+    ),
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "same-origin",
+}
+
+
+def status_of(problem: JentrowError) -> int:
+    """The HTTP status of an error, by the nearest of its bases that has one."""
+    for kind in type(problem).__mro__:
+        if kind in STATUS_OF:
+            return STATUS_OF[kind]
+    return 500
+
+
+def create_app(open_desk: Callable[[], Desk]) -> FastAPI:
+    """The application. ``open_desk`` is called when it starts; the desk is closed when it ends."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        app.state.desk = open_desk()
+        yield
+        app.state.desk.close()
+
+    app = FastAPI(
+        title="Jentrow",
+        version=__version__,
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+    )
+    app.include_router(router)
+
+    @app.exception_handler(JentrowError)
+    def _say(_: Request, problem: JentrowError) -> Response:
+        return JSONResponse({"message": str(problem)}, status_code=status_of(problem))
+
+    @app.middleware("http")
+    async def _add_headers(request: Request, call_next: Callable) -> Response:  # type: ignore[type-arg]
+        response: Response = await call_next(request)
+        for name, value in _HEADERS.items():
+            response.headers.setdefault(name, value)
+        if request.url.path.startswith("/api/"):
+            response.headers.setdefault("Cache-Control", "no-store")
+        return response
+
+    _serve_front_end(app)
+    return app
+
+
+def _serve_front_end(app: FastAPI) -> None:
+    if not (WEB / "index.html").exists():
+        return
+    app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def _page(path: str) -> Response:
+        if path.startswith("api/"):
+            return JSONResponse({"message": f"There is nothing at /{path}."}, status_code=404)
+        file = (WEB / path).resolve()
+        if path and file.is_file() and file.is_relative_to(WEB):
+            return FileResponse(file)
+        return FileResponse(WEB / "index.html", headers={"Cache-Control": "no-cache"})

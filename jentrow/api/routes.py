@@ -1,0 +1,51 @@
+"""The routes. Each calls one use case; errors are mapped in one place, :mod:`jentrow.api.app`."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Depends, Request
+
+from jentrow import __version__
+from jentrow.api import schemas
+from jentrow.services.desk import Desk
+from jentrow.services.views import course_title, exercise_lines, exercise_view, submission_view
+
+
+def _desk(request: Request) -> Desk:
+    desk: Desk = request.app.state.desk
+    return desk
+
+
+OpenDesk = Annotated[Desk, Depends(_desk)]
+_NOT_FOUND: dict[int | str, dict[str, Any]] = {404: {"model": schemas.Problem}}
+
+router = APIRouter(prefix="/api")
+
+
+@router.get("/about")
+def about(desk: OpenDesk) -> schemas.About:
+    """The versions of the program and its engines, and the course."""
+    return schemas.About(
+        version=__version__, engines=desk.engine_versions(), course=course_title(desk)
+    )
+
+
+@router.get("/exercises")
+def list_of_exercises(desk: OpenDesk) -> list[schemas.ExerciseLine]:
+    """All exercises with how many answers are right, wrong, in error."""
+    return [schemas.ExerciseLine.model_validate(line) for line in exercise_lines(desk)]
+
+
+@router.get("/exercises/{slug}", responses=_NOT_FOUND)
+def exercise(slug: str, desk: OpenDesk) -> schemas.Exercise:
+    """Everything about one exercise."""
+    return schemas.Exercise.model_validate(exercise_view(desk, slug))
+
+
+@router.get("/submissions/{submission_id}", responses=_NOT_FOUND)
+def submission(
+    submission_id: int, desk: OpenDesk, dataset: str | None = None
+) -> schemas.Submission:
+    """One submission, woven with what is due on a dataset (the open one unless named)."""
+    return schemas.Submission.model_validate(submission_view(desk, submission_id, dataset))

@@ -1,0 +1,38 @@
+"""Running the application under uvicorn."""
+
+from __future__ import annotations
+
+import socket
+from pathlib import Path
+
+import uvicorn
+
+from jentrow.api.app import WEB, create_app
+from jentrow.core.errors import JentrowError
+from jentrow.services.desk import Desk
+
+
+class CannotServe(JentrowError):
+    """Raised when the address is taken, or the front end has not been built."""
+
+
+def run_server(folder: Path, host: str, port: int) -> None:
+    """Serves until interrupted. Raises :class:`CannotServe`."""
+    if not (WEB / "index.html").exists():
+        raise CannotServe(f"the front end is not built ({WEB} is missing); run: make build")
+    _check_free(host, port)
+    app = create_app(lambda: Desk(folder))
+    print(f"Jentrow is at http://{host}:{port}/ (stop with Ctrl C)", flush=True)
+    uvicorn.run(app, host=host, port=port, log_level="warning")
+
+
+def _check_free(host: str, port: int) -> None:
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    with socket.socket(family) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError as problem:
+            raise CannotServe(
+                f"{host}:{port} cannot be listened on ({problem.strerror}); choose another --port."
+            ) from problem

@@ -1,0 +1,194 @@
+"""The command line. Heavy parts are imported where they are used, so that it starts quickly."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from jentrow import __version__
+from jentrow.core.errors import JentrowError
+
+app = typer.Typer(
+    name="jentrow",
+    help="Sample tables, SQL exercises over them, and answers graded by their result sets.",
+    no_args_is_help=True,
+    add_completion=False,
+    rich_markup_mode=None,
+    pretty_exceptions_enable=False,
+)
+
+UNUSABLE = 2
+DEMO_PACK = Path(__file__).resolve().parents[1] / "demo"
+
+
+@contextmanager
+def _one_clear_line() -> Iterator[None]:
+    """Turns what cannot be used into one line on standard error and exit status 2."""
+    try:
+        yield
+    except JentrowError as problem:
+        typer.echo("jentrow: " + " ".join(str(problem).split()), err=True)
+        raise typer.Exit(UNUSABLE) from problem
+
+
+def _print_version(wanted: bool) -> None:
+    if wanted:
+        import apsw
+
+        typer.echo(f"jentrow {__version__}, SQLite {apsw.sqlite_lib_version()}")
+        raise typer.Exit()
+
+
+@app.callback()
+def main(
+    version: Annotated[
+        bool,
+        typer.Option(
+            "--version",
+            callback=_print_version,
+            is_eager=True,
+            help="Print the versions of Jentrow and of its engines.",
+        ),
+    ] = False,
+) -> None:
+    """Sample tables, SQL exercises over them, and answers graded by their result sets."""
+
+
+@app.command()
+def compare(
+    sample: Annotated[
+        Path, typer.Option(help="A .sql script (DDL and INSERTs), or a sample folder.")
+    ],
+    reference: Annotated[Path, typer.Option(help="The reference answer.")],
+    submission: Annotated[Path, typer.Option(help="The answer to judge.")],
+    alternative: Annotated[
+        list[Path] | None, typer.Option(help="An accepted alternative; may be repeated.")
+    ] = None,
+    dataset: Annotated[
+        list[Path] | None,
+        typer.Option(
+            help="A further dataset: a script of INSERTs, or a folder of CSV files; repeatable."
+        ),
+    ] = None,
+    engine: Annotated[str, typer.Option(help="The engine that runs the queries.")] = "sqlite",
+    rules: Annotated[
+        Path | None, typer.Option(help="Comparison rules and limits, as YAML.")
+    ] = None,
+    json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+) -> None:
+    """Compare one answer's result with the reference answer's."""
+    from jentrow.services.comparing import compare_files
+
+    with _one_clear_line():
+        outcome = compare_files(
+            sample,
+            reference,
+            submission,
+            alternatives=alternative or (),
+            datasets=dataset or (),
+            engine=engine,
+            rules=rules,
+        )
+    said = outcome.to_json()
+    if json:
+        import json as writer
+
+        typer.echo(writer.dumps(said, ensure_ascii=False))
+        return
+    expected, actual = said["expected"], said["actual"]
+    typer.echo(said["verdict"])
+    if expected and actual:
+        typer.echo(f"  due:   {expected['row_count']} rows ({', '.join(expected['columns'])})")
+        typer.echo(f"  given: {actual['row_count']} rows ({', '.join(actual['columns'])})")
+    for finding in outcome.findings:
+        where = "" if finding.dataset == "open" else f" [{finding.dataset}]"
+        typer.echo(f"  {finding.code}{where}: {finding.message}")
+
+
+@app.command()
+def grade(
+    pack: Annotated[Path, typer.Argument(help="A pack: a folder, or a ZIP of it.")],
+    submissions: Annotated[
+        Path,
+        typer.Option(help="A CSV file, or a folder or ZIP of <learner>/<exercise>.sql."),
+    ],
+    out: Annotated[Path, typer.Option(help="Where to write the marks: .csv or .json.")],
+) -> None:
+    """Grade submissions to the exercises of a pack."""
+    from collections import Counter
+
+    from jentrow.services.marking import check_ending, grade_pack, write_marks
+
+    with _one_clear_line():
+        check_ending(out)
+        with _progress("graded") as progress:
+            marked = grade_pack(pack, submissions, progress)
+        write_marks(marked, out)
+    verdicts = Counter(one.outcome.verdict for one in marked)
+    counts = ", ".join(f"{count} {verdict}" for verdict, count in verdicts.most_common())
+    typer.echo(f"{len(marked)} submissions graded ({counts}); marks are in {out}.")
+
+
+@contextmanager
+def _progress(what: str) -> Iterator[Callable[[int, int], None]]:
+    """A progress bar where somebody watches; nothing in a pipe."""
+    if not sys.stderr.isatty():
+        yield lambda done, total: None
+        return
+    from rich.console import Console
+    from rich.progress import Progress
+
+    with Progress(console=Console(stderr=True), transient=True) as bar:
+        task = bar.add_task(what, total=None)
+        yield lambda done, total: bar.update(task, completed=done, total=total)
+
+
+DataOption = Annotated[Path, typer.Option(help="The folder that keeps all records.")]
+HostOption = Annotated[str, typer.Option(help="The address to listen on.")]
+PortOption = Annotated[int, typer.Option(help="The port to listen on.")]
+
+
+@app.command()
+def serve(
+    data: DataOption = Path("jentrow-data"),
+    host: HostOption = "127.0.0.1",
+    port: PortOption = 8400,
+) -> None:
+    """Serve the web application."""
+    from jentrow.api.server import run_server
+
+    with _one_clear_line():
+        run_server(data, host, port)
+
+
+@app.command()
+def demo(
+    data: Annotated[
+        Path | None, typer.Option(help="A new folder for the records; a temporary one otherwise.")
+    ] = None,
+    pack: Annotated[Path, typer.Option(help="The pack to load.")] = DEMO_PACK,
+    host: HostOption = "127.0.0.1",
+    port: PortOption = 8400,
+) -> None:
+    """Load demo data into a new folder, grade it, and serve the web application."""
+    import tempfile
+
+    from jentrow.api.server import run_server
+    from jentrow.services.demo import load_demo
+
+    with tempfile.TemporaryDirectory(prefix="jentrow-demo-") as temporary, _one_clear_line():
+        folder = data or Path(temporary)
+        with _progress("graded") as progress:
+            loaded = load_demo(folder, pack, progress)
+        typer.echo(f"{loaded.exercises} exercises and {loaded.submissions} graded submissions.")
+        typer.echo(f"Records are in {folder}. There is no sign-in yet: the pages are open to you.")
+        run_server(folder, host, port)
+
+
+if __name__ == "__main__":
+    app()

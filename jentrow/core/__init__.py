@@ -1,0 +1,1 @@
+"""The computation behind Jentrow: no web, no records, no global state."""

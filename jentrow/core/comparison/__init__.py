@@ -1,0 +1,1 @@
+"""Whether two result sets are the same, and what sets them apart."""

@@ -1,0 +1,228 @@
+"""When two cells are the same.
+
+Equality of cells is not transitive once numbers have a tolerance, so there are two doors: a *key*,
+equal keys meaning surely equal cells (for hashing), and :meth:`CellComparison.equal`, which has the
+last word.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+import math
+import re
+from collections.abc import Hashable
+from decimal import Decimal
+from fractions import Fraction
+from functools import lru_cache
+from typing import Final
+from uuid import UUID
+
+from jentrow.core.comparison.rules import ComparisonRules
+from jentrow.core.results import Row
+from jentrow.core.values import Value, family_of, kind_of, printed
+
+FLOAT_RELATIVE: Final = 1e-9
+FLOAT_ABSOLUTE: Final = 1e-12
+DECIMAL_RELATIVE: Final = 1e-12
+
+WHITE_SPACE: Final = "\t-\r \x85\xa0\u1680\u2000-\u200a\u2028\u2029\u202f\u205f\u3000"
+"""Unicode's White_Space property, as the inside of a character class."""
+
+_EDGES: Final = re.compile(f"^[{WHITE_SPACE}]+|[{WHITE_SPACE}]+$")
+_RUNS: Final = re.compile(f"[{WHITE_SPACE}]+")
+
+_PLAIN_TYPES: Final = frozenset({int, str, bytes, type(None), bool, float})
+"""Types whose own hash and equality already say what the default rules say (but for NaN)."""
+
+
+class CellComparison:
+    """Compares cells under one set of comparison rules."""
+
+    def __init__(self, rules: ComparisonRules) -> None:
+        self.rules = rules
+        self._alters_text = rules.text_case == "ignore" or rules.text_space != "exact"
+        stands_for: Value = {"nothing": None, "empty_text": "", "zero": 0}[rules.null_equals]
+        self._null_key: Hashable = None if stands_for is None else self.key(stands_for)
+
+    def takes_as_is(self, types: set[type]) -> bool:
+        """Whether rows holding only these types, and no NaN, can be hashed without keys.
+
+        Floats qualify too: what tolerance adds is looked at only where hashing found no partner.
+        """
+        rules = self.rules
+        return (
+            rules.value_types == "family"
+            and rules.null_equals == "nothing"
+            and not self._alters_text
+            and types <= _PLAIN_TYPES
+        )
+
+    def is_tolerant(self, types: set[type]) -> bool:
+        """Whether cells of these types (of both sides) may be equal without equal keys."""
+        if self.rules.value_types == "printed" and types & {int, float, Decimal, bool}:
+            return True
+        if types & {list, tuple, dict}:
+            return True
+        if self.rules.number_tolerance is not None:
+            return bool(types & {int, float, Decimal, bool})
+        return bool(types & {float, Decimal})
+
+    def row_key(self, row: Row) -> tuple[Hashable, ...]:
+        """A hashable stand-in for a row: equal keys mean equal rows."""
+        return tuple(map(self.key, row))
+
+    def key(self, value: Value) -> Hashable:
+        """A hashable stand-in for a cell: equal keys mean equal cells."""
+        if value is None:
+            return self._null_key
+        match self.rules.value_types:
+            case "printed":
+                return self._text(printed(value))
+            case "strict":
+                return self._strict_key(value)
+            case _:
+                return self._family_key(value)
+
+    def discrete_key(self, value: Value) -> Hashable:
+        """Coarser than :meth:`key`: whatever tolerance may equate has one and the same.
+
+        Cells that are :meth:`equal` have equal discrete keys, never the other way round.
+        """
+        if value is None:
+            if self.rules.null_equals == "nothing":
+                return None
+            value = "" if self.rules.null_equals == "empty_text" else 0
+        if self.rules.value_types == "printed" or isinstance(value, int | float | Decimal):
+            return ("number",)
+        if isinstance(value, list | tuple | dict):
+            return (family_of(value), len(value))
+        return self.key(value)
+
+    def equal(self, one: Value, other: Value) -> bool:
+        """Whether two cells are the same under the rules."""
+        if one is None or other is None:
+            return self.key(one) == self.key(other)
+        if self.rules.value_types == "printed":
+            if _is_plain_number(one) and _is_plain_number(other):
+                return self._numbers_equal(one, other)
+            return self._text(printed(one)) == self._text(printed(other))
+        if self.rules.value_types == "strict" and kind_of(one) != kind_of(other):
+            return False
+        family = family_of(one)
+        if family != family_of(other):
+            return False
+        if family == "number":
+            return self._numbers_equal(one, other)
+        if family == "list":
+            return len(one) == len(other) and all(map(self.equal, one, other))
+        if family == "structure":
+            return one.keys() == other.keys() and all(
+                self.equal(item, other[name]) for name, item in one.items()
+            )
+        return self.key(one) == self.key(other)
+
+    def rows_equal(self, one: Row, other: Row) -> bool:
+        """Whether two rows are the same, cell by cell."""
+        return all(map(self.equal, one, other))
+
+    def _family_key(self, value: Value) -> Hashable:
+        match value:
+            case str():
+                return self._text(value) if self._alters_text else value
+            case float():
+                return ("NaN",) if math.isnan(value) else value
+            case Decimal():
+                return ("NaN",) if value.is_nan() else value
+            case dt.datetime():
+                if value.tzinfo is None:
+                    return ("timestamp", value)
+                return ("instant", value.astimezone(dt.UTC))
+            case dt.date():
+                return ("timestamp", dt.datetime(value.year, value.month, value.day))
+            case dt.time():
+                return ("time", value.tzinfo is not None, value)
+            case list() | tuple():
+                return ("list", *map(self.key, value))
+            case dict():
+                return ("structure", frozenset((name, self.key(value[name])) for name in value))
+            case UUID():
+                return ("identifier", value)
+            case _:
+                key: Hashable = value
+                return key
+
+    def _strict_key(self, value: Value) -> Hashable:
+        return (kind_of(value), self._family_key(value))
+
+    def _text(self, text: str) -> str:
+        if self.rules.text_space == "collapse":
+            text = _EDGES.sub("", _RUNS.sub(" ", text))
+        elif self.rules.text_space == "trim":
+            text = _EDGES.sub("", text)
+        return text.casefold() if self.rules.text_case == "ignore" else text
+
+    def _numbers_equal(self, one: Value, other: Value) -> bool:
+        if one == other:
+            return True
+        if not (_is_finite(one) and _is_finite(other)):
+            return _is_nan(one) and _is_nan(other)
+        tolerance = self.rules.number_tolerance
+        if tolerance is not None:
+            return _within(one, other, tolerance.absolute, tolerance.relative)
+        if isinstance(one, float) or isinstance(other, float):
+            return _within(one, other, FLOAT_ABSOLUTE, FLOAT_RELATIVE)
+        if _is_whole_type(one) and _is_whole_type(other):
+            return False
+        return _within(one, other, 0.0, DECIMAL_RELATIVE)
+
+
+def _is_plain_number(value: Value) -> bool:
+    return isinstance(value, int | float | Decimal) and not isinstance(value, bool)
+
+
+def _is_whole_type(value: Value) -> bool:
+    """An integer, or a decimal of scale 0."""
+    if isinstance(value, Decimal):
+        exponent = value.as_tuple().exponent
+        return isinstance(exponent, int) and exponent >= 0
+    return isinstance(value, int)
+
+
+def _is_finite(value: Value) -> bool:
+    return (
+        value.is_finite()
+        if isinstance(value, Decimal)
+        else isinstance(value, int) or math.isfinite(value)
+    )
+
+
+def _is_nan(value: Value) -> bool:
+    return (
+        value.is_nan()
+        if isinstance(value, Decimal)
+        else isinstance(value, float) and math.isnan(value)
+    )
+
+
+def _within(one: Value, other: Value, absolute: float, relative: float) -> bool:
+    """Exact arithmetic: a bound such as 0.1 means a tenth, not its binary neighbour."""
+    if isinstance(one, float) and isinstance(other, float):
+        largest = max(abs(one), abs(other))
+        bound = max(absolute, relative * largest)
+        if bound >= largest * 1e-9:  # far above the error of the subtraction: floats can decide
+            gap_in_bounds = abs(one - other) / bound
+            if abs(gap_in_bounds - 1) > 1e-6:
+                return gap_in_bounds < 1
+    first, second = _as_fraction(one), _as_fraction(other)
+    gap = abs(first - second)
+    return gap <= _bound(absolute) or gap <= _bound(relative) * max(abs(first), abs(second))
+
+
+def _as_fraction(value: Value) -> Fraction:
+    """A float stands for the shortest decimal that denotes it: 0.3 − 0.2 lies within 0.1."""
+    return Fraction(repr(value)) if isinstance(value, float) else Fraction(value)
+
+
+@lru_cache(maxsize=64)
+def _bound(bound: float) -> Fraction:
+    return Fraction(repr(float(bound)))

@@ -1,0 +1,112 @@
+"""The comparison rules: what counts as the same result, as the instructor chose it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, fields
+from typing import Any, Final, Literal, TypeAlias, get_args
+
+from jentrow.core.mappings import listed, read_numbers, unknown_name
+
+ColumnOrder: TypeAlias = Literal["as_given", "any"]
+ColumnNames: TypeAlias = Literal["ignore", "caseless", "exact"]
+ExtraColumns: TypeAlias = Literal["refuse", "allow"]
+NullEquals: TypeAlias = Literal["nothing", "empty_text", "zero"]
+ValueTypes: TypeAlias = Literal["family", "strict", "printed"]
+TextCase: TypeAlias = Literal["exact", "ignore"]
+TextSpace: TypeAlias = Literal["exact", "trim", "collapse"]
+Duplicates: TypeAlias = Literal["count", "ignore"]
+RowOrder: TypeAlias = Literal["auto", "ignore", "required", "as_listed"]
+
+
+@dataclass(frozen=True, slots=True)
+class NumberTolerance:
+    """How far two numbers may lie apart; either bound suffices.
+
+    ``relative`` is measured against the larger magnitude of the two.
+    """
+
+    absolute: float = 0.0
+    relative: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class ComparisonRules:
+    """One value for each rule; the defaults are those of a plain exercise."""
+
+    extra_columns: ExtraColumns = "refuse"
+    column_order: ColumnOrder = "as_given"
+    column_names: ColumnNames = "ignore"
+    null_equals: NullEquals = "nothing"
+    number_tolerance: NumberTolerance | None = None
+    text_case: TextCase = "exact"
+    text_space: TextSpace = "exact"
+    value_types: ValueTypes = "family"
+    duplicates: Duplicates = "count"
+    row_order: RowOrder = "auto"
+
+    def to_mapping(self) -> dict[str, Any]:
+        """The rules that differ from the defaults, as they stand in a pack."""
+        out: dict[str, Any] = {}
+        for rule in fields(self):
+            value = getattr(self, rule.name)
+            if value == rule.default:
+                continue
+            out[rule.name] = (
+                {"absolute": value.absolute, "relative": value.relative}
+                if isinstance(value, NumberTolerance)
+                else value
+            )
+        return out
+
+
+CHOICES: Final[dict[str, tuple[str, ...]]] = {
+    name: get_args(alias)
+    for name, alias in {
+        "extra_columns": ExtraColumns,
+        "column_order": ColumnOrder,
+        "column_names": ColumnNames,
+        "null_equals": NullEquals,
+        "text_case": TextCase,
+        "text_space": TextSpace,
+        "value_types": ValueTypes,
+        "duplicates": Duplicates,
+        "row_order": RowOrder,
+    }.items()
+}
+"""The closed list of values of each rule, the default first except for ``row_order``."""
+
+
+def read_comparison_rules(
+    mapping: Mapping[str, object], problems: list[str], beside: tuple[str, ...] = ()
+) -> ComparisonRules:
+    """Reads a flat mapping of rule names to values, adding to ``problems`` what is wrong in it.
+
+    ``beside`` are other names that may stand in the mapping and are read elsewhere.
+    """
+    chosen: dict[str, Any] = {}
+    for name, value in mapping.items():
+        if name in beside:
+            continue
+        if name == "number_tolerance":
+            chosen[name] = _read_tolerance(value, problems)
+        elif name in CHOICES:
+            if isinstance(value, str) and value in CHOICES[name]:
+                chosen[name] = value
+            else:
+                problems.append(f"{name} is {value!r}, but must be one of {listed(CHOICES[name])}")
+        else:
+            problems.append(unknown_name("rule", name, (*CHOICES, "number_tolerance", *beside)))
+    return ComparisonRules() if problems else ComparisonRules(**chosen)
+
+
+def _read_tolerance(value: object, problems: list[str]) -> NumberTolerance | None:
+    if value is None:
+        return None
+    bounds = read_numbers("number_tolerance", value, ("absolute", "relative"), problems)
+    for name, bound in bounds.items():
+        if bound < 0:
+            problems.append(f"number_tolerance.{name} is {bound}, but must not be negative")
+    if not bounds and not problems:
+        problems.append("number_tolerance needs absolute, relative, or both")
+    return NumberTolerance(**bounds)

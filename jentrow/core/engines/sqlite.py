@@ -1,0 +1,226 @@
+"""SQLite: pinned with apsw, so that a verdict does not depend on the machine's own version."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+import threading
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+from typing import Any, Final
+
+from jentrow.core.engines.limits import SQL_LENGTH, Limits
+from jentrow.core.engines.protocol import LoadedDataset, QueryFailure, QueryOutcome
+from jentrow.core.engines.sqlite_errors import Catalogue, explain
+from jentrow.core.engines.workers import WorkerLost, WorkerPool
+from jentrow.core.errors import InvalidSample
+from jentrow.core.results import Column, ResultSet
+from jentrow.core.samples.sources import DatasetSource
+
+_WORKER_MODULE: Final = "jentrow.core.engines.sqlite_worker"
+_BATCH: Final = 64
+_LOAD_SECONDS: Final = 300.0
+
+_WORDS: Final[dict[tuple[str, str], str]] = {
+    (
+        "limit.time",
+        "",
+    ): "The query was stopped: it takes too long. A join without its condition, or "
+    "a recursion without an end, does that.",
+    ("limit.rows", ""): "The query was stopped: it gives more than {rows} rows. A join without its "
+    "condition does that.",
+    ("limit.memory", ""): "The query was stopped: it needs too much memory.",
+    ("policy.statement", "several"): "More than one statement: an answer is a single query.",
+    ("policy.statement", ""): "Not a query: an answer only reads, with SELECT, WITH or VALUES.",
+    ("policy.statement", "table"): "The query reads {name}, which is not a table of the sample.",
+    ("policy.function", ""): "The function {name} is not allowed in an answer.",
+}
+
+
+class SQLiteEngine:
+    """Runs queries on SQLite files in worker processes."""
+
+    name = "sqlite"
+    dialect = "sqlite"
+
+    def __init__(self, folder: Path | None = None, workers: int | None = None) -> None:
+        """``folder`` keeps loaded datasets; without one they are kept until :meth:`close`."""
+        self._own_folder = None
+        if folder is None:
+            self._own_folder = tempfile.TemporaryDirectory(prefix="jentrow-")
+            folder = Path(self._own_folder.name)
+        folder.mkdir(parents=True, exist_ok=True)
+        self._folder = folder
+        self._pool = WorkerPool(_WORKER_MODULE, workers or max(1, os.cpu_count() or 1))
+        self._loaded: dict[str, LoadedDataset] = {}
+        self._catalogues: dict[str, Catalogue] = {}
+        self._loading = threading.Lock()
+
+    @property
+    def version(self) -> str:
+        """The version of SQLite that runs, which apsw carries."""
+        import apsw
+
+        return apsw.sqlite_lib_version()
+
+    def warm(self) -> None:
+        """Starts the worker processes now."""
+        self._pool.warm()
+
+    def load(self, dataset: DatasetSource) -> LoadedDataset:
+        """Writes the dataset's database file. Raises :class:`InvalidSample`."""
+        key = dataset.key
+        with self._loading:
+            if key not in self._loaded:
+                self._loaded[key] = self._build(key, dataset)
+            return self._loaded[key]
+
+    def _build(self, key: str, dataset: DatasetSource) -> LoadedDataset:
+        path = self._folder / f"{key}.db"
+        unfinished = self._folder / f"{key}.{os.getpid()}.unfinished"
+        unfinished.unlink(missing_ok=True)
+        tables = [[table, str(file)] for table, file in dataset.tables]
+        try:
+            kind, said = self._pool.ask(
+                _LOAD_SECONDS,
+                "build",
+                str(unfinished),
+                dataset.schema,
+                dataset.keep_rows,
+                dataset.script,
+                tables,
+            )
+        except WorkerLost as lost:
+            raise InvalidSample(
+                f"the dataset {dataset.name} does not load: {lost}; it may be too large."
+            ) from lost
+        if kind == "invalid":
+            unfinished.unlink(missing_ok=True)
+            raise InvalidSample(f"the dataset {dataset.name}: {said}")
+        unfinished.replace(path)
+        return LoadedDataset(key, str(path), tuple((name, rows) for name, rows in said))
+
+    def run(self, dataset: LoadedDataset, sql: str, limits: Limits) -> QueryOutcome:
+        """Runs one query and fetches its rows."""
+        (outcome,) = (outcome for _, outcome in self.run_many(dataset, [sql], limits))
+        return outcome
+
+    def run_many(
+        self, dataset: LoadedDataset, queries: Sequence[str], limits: Limits
+    ) -> Iterator[tuple[int, QueryOutcome]]:
+        """Runs many queries over all workers; yields (index, outcome) as they come."""
+        refused = {at: problem for at, sql in enumerate(queries) if (problem := unusable(sql))}
+        yield from refused.items()
+        usable = [at for at in range(len(queries)) if at not in refused]
+
+        def frame(part: list[int]) -> tuple[Any, ...]:
+            return (
+                "query",
+                dataset.location,
+                [queries[usable[at]] for at in part],
+                limits.memory_mb * 2**20,
+                limits.steps,
+                limits.rows,
+                limits.result_bytes,
+                limits.value_bytes,
+            )
+
+        if len(usable) == 1:
+            try:
+                answer = self._pool.ask(limits.wall_seconds, *frame([0]))
+            except WorkerLost as lost:
+                answer = lost
+            yield usable[0], self._outcome(answer, queries[usable[0]], dataset, limits)
+            return
+        batch = max(1, min(_BATCH, len(usable) // 8))
+        for at, answer in self._pool.ask_many(len(usable), frame, limits.wall_seconds, batch):
+            index = usable[at]
+            yield index, self._outcome(answer, queries[index], dataset, limits)
+
+    def _outcome(
+        self, answer: Any, sql: str, dataset: LoadedDataset, limits: Limits
+    ) -> QueryOutcome:
+        if isinstance(answer, WorkerLost):
+            code = "limit.time" if answer.overran else "limit.memory"
+            return _stopped(code, limits)
+        if answer[0] == "rows":
+            _, names, rows = answer
+            return ResultSet(tuple(map(Column, names)), rows)
+        _, verdict, code, words, offset, detail = answer
+        if verdict == "stopped":
+            return _stopped(code, limits)
+        if verdict == "refused":
+            return _refused(code, detail, words)
+        if detail == "empty":
+            return QueryFailure("error", "sql.syntax", "There is no query here.")
+        if detail == "not_utf8":
+            return QueryFailure("error", "sql.runtime", "The result holds text that is not UTF-8.")
+        explanation, place = explain(words, offset, sql, self.catalogue(dataset))
+        return QueryFailure(
+            "error", explanation.code, explanation.message, words, place, explanation.near
+        )
+
+    def catalogue(self, dataset: LoadedDataset) -> Catalogue:
+        """The tables and views of a dataset with their columns."""
+        if dataset.key not in self._catalogues:
+            outcome = self._pool.ask(
+                _LOAD_SECONDS,
+                "query",
+                dataset.location,
+                [
+                    "SELECT m.name, c.name FROM sqlite_schema m, pragma_table_info(m.name) c "
+                    "WHERE m.type IN ('table', 'view') AND m.name NOT LIKE 'sqlite%' "
+                    "ORDER BY m.rowid, c.cid"
+                ],
+                2**28,
+                2**40,
+                10**6,
+                2**28,
+                2**24,
+            )
+            held: dict[str, list[str]] = {}
+            for table, column in outcome[2] if outcome[0] == "rows" else ():
+                held.setdefault(table, []).append(column)
+            self._catalogues[dataset.key] = {name: tuple(names) for name, names in held.items()}
+        return self._catalogues[dataset.key]
+
+    def close(self) -> None:
+        """Ends the worker processes and removes what was loaded into a folder of one's own."""
+        self._pool.close()
+        if self._own_folder is not None:
+            self._own_folder.cleanup()
+
+
+def unusable(sql: str) -> QueryFailure | None:
+    """A refusal for text that cannot be handed to an engine as it is."""
+    message = ""
+    if len(sql) > SQL_LENGTH:
+        message = f"The query has {len(sql)} characters; at most {SQL_LENGTH} are taken."
+    elif "\0" in sql:
+        message = "The query holds a NUL character; remove it."
+    elif not _is_text(sql):
+        message = "The query holds characters that are not Unicode text; save it as UTF-8."
+    return QueryFailure("refused", "policy.statement", message) if message else None
+
+
+def _is_text(sql: str) -> bool:
+    try:
+        sql.encode()
+    except UnicodeEncodeError:
+        return False
+    return True
+
+
+def _stopped(code: str, limits: Limits) -> QueryFailure:
+    message = _WORDS[code, ""].format(rows=limits.rows)
+    return QueryFailure("stopped", code, message)  # type: ignore[arg-type]
+
+
+def _refused(code: str, detail: str, words: str) -> QueryFailure:
+    if code == "policy.statement" and detail and detail != "several" and detail.upper() != detail:
+        message = _WORDS[code, "table"].format(name=detail)
+    elif code == "policy.function":
+        message = _WORDS[code, ""].format(name=detail)
+    else:
+        message = _WORDS.get((code, detail), _WORDS[code, ""])
+    return QueryFailure("refused", code, message, words)  # type: ignore[arg-type]

@@ -1,0 +1,176 @@
+"""Makes an SQLite file of a dataset. Runs in a worker process: a pack may come from anywhere."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Final
+
+import apsw
+
+from jentrow.core.errors import JentrowError
+from jentrow.core.samples.csvfiles import read_table
+from jentrow.core.sql.text import place_of_byte
+
+_REFUSED: Final = frozenset(
+    {
+        apsw.SQLITE_ATTACH,
+        apsw.SQLITE_DETACH,
+        apsw.SQLITE_CREATE_VTABLE,
+        apsw.SQLITE_DROP_VTABLE,
+    }
+)
+_PRAGMAS: Final = frozenset({"foreign_keys", "encoding", "defer_foreign_keys", "table_info"})
+STEPS: Final = 2_000_000_000
+"""Steps of the virtual machine in which a script has to be done."""
+
+
+class BuildProblem(JentrowError):
+    """Raised when a schema, a script or a CSV file does not load; the text says where."""
+
+
+def build_database(
+    path: str,
+    schema: str,
+    keep_rows: bool,
+    script: str,
+    tables: Sequence[tuple[str, Path]],
+) -> None:
+    """Writes the database file. Raises :class:`BuildProblem`."""
+    db = _fresh(path)
+    try:
+        if keep_rows:
+            _run_script(db, schema, "the schema")
+        else:
+            later = _create_tables(db, schema)
+            _fill(db, script, tables)
+            for sql in later:
+                _run_script(db, sql, "the schema")
+        _check_foreign_keys(db)
+        if db.in_transaction:
+            db.execute("COMMIT")
+    except JentrowError as problem:
+        raise BuildProblem(str(problem)) from problem
+    except apsw.Error as problem:
+        raise BuildProblem(f"SQLite: {problem}") from problem
+    finally:
+        db.authorizer = None
+        db.close(True)
+
+
+def _fresh(path: str) -> apsw.Connection:
+    db = apsw.Connection(path)
+    db.execute("PRAGMA journal_mode = off; PRAGMA synchronous = off; PRAGMA temp_store = memory")
+    db.execute("PRAGMA foreign_keys = off")
+    db.authorizer = _authorize
+    steps = 0
+
+    def on_progress() -> bool:
+        nonlocal steps
+        steps += 100_000
+        return steps > STEPS
+
+    db.set_progress_handler(on_progress, 100_000)
+    return db
+
+
+def _authorize(action: int, one: str | None, two: str | None, _: str | None, __: str | None) -> int:
+    if action in _REFUSED:
+        return apsw.SQLITE_DENY
+    if action == apsw.SQLITE_PRAGMA and (one or "").lower() not in _PRAGMAS:
+        return apsw.SQLITE_DENY
+    if action == apsw.SQLITE_FUNCTION and (two or "").lower() == "load_extension":
+        return apsw.SQLITE_DENY
+    return apsw.SQLITE_OK
+
+
+def _run_script(db: apsw.Connection, sql: str, what: str) -> None:
+    try:
+        for _ in db.execute(sql):
+            pass
+    except apsw.InterruptError as problem:
+        raise BuildProblem(f"{what}: takes too long to load.") from problem
+    except apsw.Error as problem:
+        offset = getattr(problem, "error_offset", -1)
+        where = f" in line {place_of_byte(sql, offset).line}" if offset >= 0 else ""
+        raise BuildProblem(f"{what} does not load{where}: {problem}.") from problem
+
+
+def _create_tables(db: apsw.Connection, schema: str) -> list[str]:
+    """Makes the schema's tables, empty; returns what has to wait until they are filled."""
+    aside = _fresh(":memory:")
+    _run_script(aside, schema, "the schema")
+    objects = list(
+        aside.execute("SELECT type, sql FROM sqlite_schema WHERE sql IS NOT NULL ORDER BY rowid")
+    )
+    aside.authorizer = None
+    aside.close()
+    later = []
+    for kind, sql in objects:
+        if kind == "table" and "sqlite_sequence" not in sql[:40]:
+            db.execute(sql)
+        elif kind != "table":
+            later.append(sql)
+    return later
+
+
+def _fill(db: apsw.Connection, script: str, tables: Sequence[tuple[str, Path]]) -> None:
+    known = {
+        name.lower(): name
+        for (name,) in db.execute("SELECT name FROM sqlite_schema WHERE type = 'table'")
+    }
+    if script:
+        _run_script(db, script, "the dataset")
+    if not db.in_transaction:
+        db.execute("BEGIN")
+    for table, path in tables:
+        if table.lower() not in known:
+            raise BuildProblem(
+                f"{path}: the schema has no table {table!r}; it has {', '.join(known.values())}."
+            )
+        _insert(db, known[table.lower()], path)
+    if db.in_transaction:
+        db.execute("COMMIT")
+
+
+def _insert(db: apsw.Connection, table: str, path: Path) -> None:
+    header, rows = read_table(path)
+    columns = {
+        name.lower(): name for _, name, *_ in db.execute(f"PRAGMA table_info({_quoted(table)})")
+    }
+    strange = [name for name in header if name.lower() not in columns]
+    if strange:
+        raise BuildProblem(
+            f"{path}, line 1: the table has no column {strange[0]!r}; "
+            f"it has {', '.join(columns.values())}."
+        )
+    names = ", ".join(_quoted(columns[name.lower()]) for name in header)
+    marks = ", ".join("?" * len(header))
+    insert = f"INSERT INTO {_quoted(table)} ({names}) VALUES ({marks})"
+    try:
+        db.executemany(insert, rows)
+    except apsw.Error as problem:
+        raise BuildProblem(f"{path}, {_refused_row(db, table, rows)}: {problem}.") from problem
+
+
+def _refused_row(db: apsw.Connection, table: str, rows: list[list[str | None]]) -> str:
+    """Which row was refused: the first that is not in the table yet."""
+    (count,) = next(db.execute(f"SELECT count(*) FROM {_quoted(table)}"))
+    shown = ", ".join(
+        "NULL" if value is None else value for value in rows[min(count, len(rows) - 1)]
+    )
+    return f"row {count + 1} ({shown[:80]})"
+
+
+def _check_foreign_keys(db: apsw.Connection) -> None:
+    db.authorizer = None
+    for table, rowid, parent, _ in db.execute("PRAGMA foreign_key_check"):
+        row = f"row {rowid}" if rowid is not None else "a row"
+        raise BuildProblem(
+            f"{table}: {row} refers to a row of {parent} that does not exist; "
+            "add that row, or let the column be empty."
+        )
+
+
+def _quoted(name: str) -> str:
+    return '"' + name.replace('"', '""') + '"'

@@ -1,0 +1,380 @@
+"""The process in which untrusted SQL meets SQLite. Nothing of the server runs here.
+
+The parent sends frames over a socket, this process answers: see :func:`serve`. Frames are
+``marshal``, not ``pickle``: reading one cannot run code, whatever a broken process may send.
+"""
+
+from __future__ import annotations
+
+import marshal
+import os
+import resource
+import sys
+import threading
+import time
+from collections.abc import Iterator
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any, Final
+
+import apsw
+
+from jentrow.core.engines.sqlite_build import BuildProblem, build_database
+from jentrow.core.sql.text import first_word, is_blank
+
+STEPS_BETWEEN_CHECKS: Final = 10_000
+OPEN_DATABASES: Final = 8
+FLUSH_SECONDS: Final = 0.02
+FLUSH_ANSWERS: Final = 64
+
+READING_WORDS: Final = frozenset({"SELECT", "WITH", "VALUES"})
+OTHER_STATEMENTS: Final = frozenset(
+    [
+        "ALTER",
+        "ANALYZE",
+        "ATTACH",
+        "BEGIN",
+        "CALL",
+        "COMMIT",
+        "COPY",
+        "CREATE",
+        "DELETE",
+        "DESC",
+        "DESCRIBE",
+        "DETACH",
+        "DO",
+        "DROP",
+        "END",
+        "EXEC",
+        "EXECUTE",
+        "EXPLAIN",
+        "GRANT",
+        "INSERT",
+        "KILL",
+        "LOAD",
+        "LOCK",
+        "MERGE",
+        "PRAGMA",
+        "REINDEX",
+        "RELEASE",
+        "RENAME",
+        "REPLACE",
+        "REVOKE",
+        "ROLLBACK",
+        "SAVEPOINT",
+        "SET",
+        "SHOW",
+        "TRUNCATE",
+        "UPDATE",
+        "USE",
+        "VACUUM",
+    ]
+)
+"""Words that begin a statement which is not a query, in SQLite or in another dialect."""
+
+_TABLE_FUNCTIONS: Final = frozenset({"json_each", "json_tree", "generate_series"})
+_CATALOGUE_PRAGMAS: Final = frozenset(
+    [
+        "table_info",
+        "table_xinfo",
+        "table_list",
+        "index_list",
+        "index_info",
+        "index_xinfo",
+        "foreign_key_list",
+    ]
+)
+_CATALOGUE_TABLES: Final = frozenset({"sqlite_master", "sqlite_schema"})
+_REFUSED_FUNCTIONS: Final = frozenset(
+    [
+        "load_extension",
+        "fts3_tokenizer",
+        "sqlite_compileoption_get",
+        "sqlite_compileoption_used",
+        "sqlite_source_id",
+        "sqlite_log",
+        "readfile",
+        "writefile",
+        "edit",
+    ]
+)
+
+Answer = tuple[Any, ...]
+"""``("rows", names, rows)`` or ``("failed", verdict, code, engine's words, byte offset, detail)``."""
+
+
+class _Stop(Exception):
+    """Raised inside the fetch loop when a bound is passed."""
+
+    def __init__(self, code: str) -> None:
+        super().__init__(code)
+        self.code = code
+
+
+class Sandbox:
+    """One database, open for reading and nothing else."""
+
+    def __init__(self, path: str) -> None:
+        uri = f"file:{path}?immutable=1&mode=ro"
+        self._db = apsw.Connection(
+            uri, flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI, statementcachesize=0
+        )
+        for option in (
+            apsw.SQLITE_DBCONFIG_DQS_DML,
+            apsw.SQLITE_DBCONFIG_DQS_DDL,
+            apsw.SQLITE_DBCONFIG_ENABLE_LOAD_EXTENSION,
+            apsw.SQLITE_DBCONFIG_WRITABLE_SCHEMA,
+            apsw.SQLITE_DBCONFIG_TRUSTED_SCHEMA,
+        ):
+            self._db.config(option, 0)
+        self._db.config(apsw.SQLITE_DBCONFIG_DEFENSIVE, 1)
+        self._db.execute("PRAGMA temp_store = memory")
+        self._db.execute("PRAGMA query_only = on")
+        names = self._db.execute("SELECT lower(name) FROM sqlite_schema WHERE type != 'index'")
+        self._tables = frozenset(name for (name,) in names) | _CATALOGUE_TABLES
+        modules = self._db.execute("SELECT lower(name) FROM pragma_module_list")
+        self._modules = frozenset(name for (name,) in modules)
+        self._denied: tuple[str, str] | None = None
+        self._steps_left = 0
+        self._statement: tuple[bool, bool, bool] | None = None
+        self._names: tuple[str, ...] = ()
+        self._rest = ""
+        self._sql = ""
+        self._db.authorizer = self._authorize
+        self._db.set_progress_handler(self._on_progress, STEPS_BETWEEN_CHECKS)
+
+    def run(self, sql: str, steps: int, rows: int, result_bytes: int, value_bytes: int) -> Answer:
+        """Runs one query within its bounds."""
+        if is_blank(sql):
+            return _failed("error", "sql.syntax", "", detail="empty")
+        word = first_word(sql)
+        if word in OTHER_STATEMENTS:
+            return _failed("refused", "policy.statement", "", detail=word)
+        self._db.limit(apsw.SQLITE_LIMIT_LENGTH, max(value_bytes, len(sql) * 4 + 1000))
+        self._denied, self._steps_left, self._statement = None, steps, None
+        self._names, self._rest, self._sql = (), sql, sql
+        cursor = self._db.cursor()
+        cursor.exec_trace = self._on_statement
+        try:
+            fetched = self._fetch(cursor.execute(sql), rows, result_bytes)
+        except _Stop as stop:
+            verdict = "refused" if stop.code.startswith("policy") else "stopped"
+            return _failed(verdict, stop.code, "", detail="several" if verdict == "refused" else "")
+        except apsw.InterruptError:
+            return _failed("stopped", "limit.time", "")
+        except (apsw.NoMemError, apsw.TooBigError, MemoryError) as problem:
+            if "parser stack" in str(problem):
+                return _failed("error", "sql.runtime", str(problem))
+            return _failed("stopped", "limit.memory", "")
+        except UnicodeDecodeError:
+            return _failed("error", "sql.runtime", "", detail="not_utf8")
+        except apsw.Error as problem:
+            return self._rejected(problem)
+        finally:
+            cursor.close(True)
+        return ("rows", self._names, fetched)
+
+    def _fetch(self, cursor: apsw.Cursor, rows: int, result_bytes: int) -> list[Any]:
+        """The rows, up to the bounds. Sizes are looked at in portions, as rows come."""
+        fetched: list[Any] = []
+        size = 0
+        while True:
+            portion = []
+            for row in cursor:
+                portion.append(row)
+                if len(portion) == 1000:
+                    break
+            fetched += portion
+            if len(fetched) > rows:
+                raise _Stop("limit.rows")
+            size += sum(
+                len(value) for row in portion for value in row if value.__class__ in (str, bytes)
+            )
+            if size > result_bytes:
+                raise _Stop("limit.memory")
+            if len(portion) < 1000:
+                return fetched
+
+    def _on_statement(self, cursor: apsw.Cursor, sql: str, _: object) -> bool:
+        """Called before each statement: notes the columns, and refuses what is not one query."""
+        if not cursor.has_vdbe:
+            return True
+        if self._statement is not None:
+            raise _Stop("policy.statement")
+        self._statement = (cursor.is_readonly, bool(cursor.is_explain), True)
+        if not cursor.is_readonly or cursor.is_explain:
+            raise _Stop("policy.statement")
+        # Everything after the first statement must be blank, and that is known before it runs.
+        self._rest = self._rest[self._rest.index(sql) + len(sql) :]
+        if not is_blank(self._rest):
+            raise _Stop("policy.statement")
+        self._names = tuple(column[0] for column in cursor.get_description())
+        return True
+
+    def _on_progress(self) -> bool:
+        self._steps_left -= STEPS_BETWEEN_CHECKS
+        return self._steps_left < 0
+
+    def _authorize(
+        self, action: int, one: str | None, two: str | None, base: str | None, _: str | None
+    ) -> int:
+        allowed = False
+        if action in (apsw.SQLITE_SELECT, apsw.SQLITE_RECURSIVE):
+            allowed = True
+        elif action == apsw.SQLITE_READ:
+            allowed = self._may_read((one or "").lower(), two or "", base)
+        elif action == apsw.SQLITE_PRAGMA:
+            # Reached through pragma_…() in a query only: a PRAGMA statement was refused before.
+            allowed = (one or "").lower() in _CATALOGUE_PRAGMAS
+        elif action == apsw.SQLITE_FUNCTION:
+            allowed = (two or "").lower() not in _REFUSED_FUNCTIONS
+            if not allowed:
+                self._denied = ("policy.function", two or "")
+        if not allowed and self._denied is None:
+            kind = "table" if action == apsw.SQLITE_READ else "statement"
+            self._denied = ("policy.statement", (one or "") if kind == "table" else "")
+        return apsw.SQLITE_OK if allowed else apsw.SQLITE_DENY
+
+    def _may_read(self, name: str, column: str, base: str | None) -> bool:
+        if base not in (None, "main"):
+            return False
+        if name in _TABLE_FUNCTIONS or name in self._tables:
+            return True
+        if name.startswith("pragma_"):
+            return name[7:] in _CATALOGUE_PRAGMAS
+        # A count over a CTE or a subquery asks for its name and no column.
+        return not column and name not in self._modules
+
+    def _rejected(self, problem: apsw.Error) -> Answer:
+        if self._denied is not None:
+            code, name = self._denied
+            return _failed("refused", code, str(problem), detail=name)
+        offset = getattr(problem, "error_offset", -1)
+        return _failed("error", "", str(problem), offset)
+
+    def table_rows(self) -> list[tuple[str, int]]:
+        """Each table's name and how many rows it has."""
+        self._steps_left = sys.maxsize
+        names = [
+            name
+            for (name,) in self._db.execute(
+                "SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' "
+                "ESCAPE '\\' ORDER BY rowid"
+            )
+        ]
+        return [
+            (name, next(self._db.execute(f"SELECT count(*) FROM {quoted(name)}"))[0])
+            for name in names
+        ]
+
+    def close(self) -> None:
+        """Closes the database."""
+        self._db.close(True)
+
+
+def quoted(name: str) -> str:
+    """A name as a quoted identifier."""
+    return '"' + name.replace('"', '""') + '"'
+
+
+def _failed(verdict: str, code: str, words: str, offset: int = -1, detail: str = "") -> Answer:
+    return ("failed", verdict, code, words, offset, detail)
+
+
+class _Databases:
+    """The databases that were asked for last, open."""
+
+    def __init__(self) -> None:
+        self._open: dict[str, Sandbox] = {}
+
+    def get(self, path: str) -> Sandbox:
+        sandbox = self._open.pop(path, None) or Sandbox(path)
+        self._open[path] = sandbox
+        while len(self._open) > OPEN_DATABASES:
+            self._open.pop(next(iter(self._open))).close()
+        return sandbox
+
+
+def serve(pipe: Connection) -> None:
+    """Answers frames until the parent goes away.
+
+    ``("query", path, queries, steps, rows, result bytes, value bytes, memory bytes)`` is answered
+    by lists of answers, in order, one for each query; ``("build", parts…)`` by one list.
+    """
+    databases = _Databases()
+    while True:
+        try:
+            kind, *parts = marshal.loads(pipe.recv_bytes())
+        except EOFError:
+            return
+        answers = _build(*parts) if kind == "build" else _run_all(databases, *parts)
+        for portion in _in_portions(answers):
+            pipe.send_bytes(marshal.dumps(portion))
+
+
+def _in_portions(answers: Iterator[Answer]) -> Iterator[list[Answer]]:
+    """Gathers quick answers into one frame; an answer never waits long for the next."""
+    waiting: list[Answer] = []
+    since = time.monotonic()
+    for answer in answers:
+        waiting.append(answer)
+        now = time.monotonic()
+        if len(waiting) >= FLUSH_ANSWERS or now - since > FLUSH_SECONDS:
+            yield waiting
+            waiting, since = [], now
+    if waiting:
+        yield waiting
+
+
+def _run_all(
+    databases: _Databases, path: str, queries: list[str], memory: int, *bounds: int
+) -> Iterator[Answer]:
+    _bound_memory(memory)
+    for sql in queries:
+        try:
+            yield databases.get(path).run(sql, *bounds)
+        except MemoryError:
+            yield _failed("stopped", "limit.memory", "")
+
+
+def _build(path: str, schema: str, keep_rows: bool, script: str, tables: list[list[str]]) -> Any:
+    _bound_memory(4 * 2**30)
+    try:
+        build_database(path, schema, keep_rows, script, [(name, Path(at)) for name, at in tables])
+    except BuildProblem as problem:
+        yield ("invalid", str(problem))
+        return
+    sandbox = Sandbox(path)
+    yield ("built", sandbox.table_rows())
+    sandbox.close()
+
+
+_BASELINE = [0]
+
+
+def _bound_memory(memory: int) -> None:
+    """Bounds SQLite's heap, and the whole process a good deal above it."""
+    apsw.hard_heap_limit(memory)
+    if not _BASELINE[0]:
+        pages = int(Path("/proc/self/statm").read_text().split()[0])
+        _BASELINE[0] = pages * resource.getpagesize()
+    soft = _BASELINE[0] + 2 * memory + 128 * 2**20
+    resource.setrlimit(resource.RLIMIT_AS, (soft, resource.RLIM_INFINITY))
+
+
+def _leave_with_parent() -> None:
+    """Standard input is a pipe that the parent holds open; its end is the parent's end."""
+    while os.read(0, 1):
+        pass
+    os._exit(0)
+
+
+def main(descriptor: int) -> None:
+    """The process: one socket to the parent, no writing of files, until the parent goes away."""
+    threading.Thread(target=_leave_with_parent, daemon=True).start()
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    serve(Connection(descriptor))
+
+
+if __name__ == "__main__":
+    main(int(sys.argv[1]))

@@ -1,0 +1,1 @@
+"""Exercises: what is asked, what is due, and what an answer is worth."""

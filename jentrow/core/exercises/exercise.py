@@ -1,0 +1,44 @@
+"""An exercise: what is asked, what is due, and the rules by which answers are compared."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Final, Literal, TypeAlias, get_args
+
+from jentrow.core.exercises.rulefile import RuleSet
+
+Verdict: TypeAlias = Literal["correct", "incorrect", "error", "refused", "stopped"]
+VERDICTS: Final[tuple[Verdict, ...]] = get_args(Verdict)
+
+
+@dataclass(frozen=True, slots=True)
+class NamedQuery:
+    """A query kept with an exercise under a name: an accepted alternative."""
+
+    name: str
+    sql: str
+
+
+@dataclass(frozen=True, slots=True)
+class Trial:
+    """A trial answer with the verdict that it ought to get."""
+
+    name: str
+    sql: str
+    expected: Verdict
+
+
+@dataclass(frozen=True, slots=True)
+class Exercise:
+    """One exercise, on a sample named by ``sample``; ``points`` are what a correct answer earns."""
+
+    id: str
+    title: str
+    prompt: str
+    sample: str
+    reference: str
+    engine: str = "sqlite"
+    points: float = 1.0
+    rules: RuleSet = field(default_factory=RuleSet)
+    alternatives: tuple[NamedQuery, ...] = ()
+    trials: tuple[Trial, ...] = ()

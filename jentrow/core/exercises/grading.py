@@ -1,0 +1,247 @@
+"""Grading: parse → police → run → compare → find → mark, over all datasets of an exercise."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from jentrow.core.comparison.compare import Comparison, compare
+from jentrow.core.comparison.findings import Finding
+from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure, QueryOutcome
+from jentrow.core.errors import ReferenceFails
+from jentrow.core.exercises.exercise import Exercise, NamedQuery, Verdict
+from jentrow.core.exercises.expectations import expect
+from jentrow.core.results import Expectation, ResultSet
+from jentrow.core.samples.sources import SampleSource
+
+OPEN = "open"
+
+
+@dataclass(frozen=True)
+class DatasetOutcome:
+    """What an answer came to on one dataset: a comparison, or the failure to run."""
+
+    dataset: str
+    is_open: bool
+    outcome: Comparison | QueryFailure
+
+    @property
+    def verdict(self) -> Verdict:
+        """The verdict on this dataset alone."""
+        return self.outcome.verdict
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What an answer came to: the verdict over all datasets, its mark and what was found.
+
+    ``answer`` names the reference (``reference``) or alternative that the best outcome was
+    measured by. ``datasets`` has the open dataset first.
+    """
+
+    verdict: Verdict
+    mark: float
+    answer: str
+    findings: tuple[Finding, ...]
+    datasets: tuple[DatasetOutcome, ...]
+
+    def to_json(self) -> dict[str, Any]:
+        """The object that ``jentrow compare --json`` prints."""
+        opened = self.datasets[0].outcome
+        ran = self.verdict in ("correct", "incorrect") and isinstance(opened, Comparison)
+        expected = opened.expectation.result if isinstance(opened, Comparison) else None
+        given = opened.given if ran and isinstance(opened, Comparison) else None
+        return {
+            "verdict": self.verdict,
+            "mark": self.mark,
+            "findings": [finding.to_json() for finding in self.findings],
+            "expected": _shape(expected),
+            "actual": _shape(given),
+            "near_misses": [],
+        }
+
+
+def _shape(result: ResultSet | None) -> dict[str, Any] | None:
+    if result is None:
+        return None
+    return {"columns": list(result.names), "row_count": len(result.rows)}
+
+
+class Grader:
+    """Everything needed to grade answers to one exercise: datasets loaded, references run."""
+
+    def __init__(self, engine: Engine, exercise: Exercise, sample: SampleSource) -> None:
+        """Raises :class:`ReferenceFails` or :class:`InvalidSample` where there is no measure."""
+        self.exercise = exercise
+        self._engine = engine
+        self._limits = exercise.rules.limits
+        self.dataset_names = [dataset.name for dataset in sample.datasets]
+        self.datasets: list[LoadedDataset] = [engine.load(dataset) for dataset in sample.datasets]
+        reference = NamedQuery("reference", exercise.reference)
+        self._answers = (reference, *exercise.alternatives)
+        self.expectations: list[list[Expectation]] = [
+            [
+                expect(engine, dataset, answer.sql, self._limits, self._called(answer, at))
+                for at, dataset in enumerate(self.datasets)
+            ]
+            for answer in self._answers
+        ]
+        self._check_answers()
+
+    def _called(self, answer: NamedQuery, dataset: int) -> str:
+        which = (
+            "the reference answer"
+            if answer is self._answers[0]
+            else f"the accepted alternative {answer.name}"
+        )
+        where = "" if dataset == 0 else f" (on the dataset {self.dataset_names[dataset]})"
+        return f"{self.exercise.id}: {which}{where}"
+
+    def _check_answers(self) -> None:
+        """Compares each answer with itself: unusable rules show here, not at the first learner."""
+        for answer, expected in zip(self._answers, self.expectations, strict=True):
+            try:
+                compare(
+                    expected[0],
+                    expected[0].result,
+                    self.exercise.rules.comparison,
+                    reference=self.expectations[0][0],
+                )
+            except ReferenceFails as problem:
+                raise ReferenceFails(f"{self._called(answer, 0)}: {problem}") from problem
+
+    def grade(self, sql: str) -> Outcome:
+        """Grades one answer."""
+        ((_, outcome),) = self.grade_many([sql])
+        return outcome
+
+    def grade_many(self, answers: Sequence[str]) -> Iterator[tuple[int, Outcome]]:
+        """Grades many answers; yields (index, outcome) as they come. Equal texts run once."""
+        places: dict[str, list[int]] = {}
+        for at, sql in enumerate(answers):
+            places.setdefault(sql, []).append(at)
+        texts = list(places)
+        runs: dict[int, list[QueryOutcome]] = {at: [] for at in range(len(texts))}
+        # All but the last dataset are gathered; with the last one an answer is complete.
+        for dataset in self.datasets[:-1]:
+            found = dict(self._engine.run_many(dataset, texts, self._limits))
+            for at, outcome in found.items():
+                runs[at].append(outcome)
+        for at, outcome in self._engine.run_many(self.datasets[-1], texts, self._limits):
+            graded = self.judge([*runs.pop(at), outcome])
+            for place in places[texts[at]]:
+                yield place, graded
+
+    def judge(self, outcomes: Sequence[QueryOutcome]) -> Outcome:
+        """Judges what an answer's query gave on each dataset, the open one first."""
+        failure = next((one for one in outcomes if isinstance(one, QueryFailure)), None)
+        candidates = [
+            tuple(
+                DatasetOutcome(
+                    self.dataset_names[at], at == 0, self._held_against(expected, at, outcome)
+                )
+                for at, outcome in enumerate(outcomes)
+            )
+            for expected in (self.expectations if failure is None else self.expectations[:1])
+        ]
+        best = min(range(len(candidates)), key=lambda at: _distance(candidates[at]))
+        datasets = candidates[best]
+        verdict: Verdict = "correct"
+        if failure is not None:
+            verdict = failure.verdict
+        elif any(one.verdict != "correct" for one in datasets):
+            verdict = "incorrect"
+        return Outcome(
+            verdict,
+            self.exercise.points if verdict == "correct" else 0.0,
+            self._answers[best].name,
+            _findings(datasets, failure is not None),
+            datasets,
+        )
+
+    def _held_against(
+        self, expected: list[Expectation], at: int, outcome: QueryOutcome
+    ) -> Comparison | QueryFailure:
+        if isinstance(outcome, QueryFailure):
+            return outcome
+        return compare(
+            expected[at],
+            outcome,
+            self.exercise.rules.comparison,
+            reference=self.expectations[0][at],
+            table_sizes=[rows for _, rows in self.datasets[at].table_rows],
+        )
+
+
+def _distance(datasets: tuple[DatasetOutcome, ...]) -> tuple[float, ...]:
+    """Fewer wrong datasets first, then the smaller difference on the open one."""
+    wrong = [one for one in datasets if one.verdict != "correct"]
+    opened = datasets[0].outcome
+    size = opened.distance if wrong and isinstance(opened, Comparison) else (0,)
+    return (len(wrong), *size)
+
+
+def _findings(datasets: tuple[DatasetOutcome, ...], failed: bool) -> tuple[Finding, ...]:
+    found: list[Finding] = []
+    for one in datasets:
+        if isinstance(one.outcome, QueryFailure):
+            found.append(_failure_finding(one, one.outcome))
+            # The same text fails alike everywhere: said once is enough.
+            break
+        if failed or one.verdict == "correct":
+            continue
+        if one.is_open:
+            found += [replace(finding, dataset=OPEN) for finding in one.outcome.findings]
+        else:
+            found.append(_held_back_finding(one, one.outcome))
+    return tuple(found)
+
+
+def _failure_finding(one: DatasetOutcome, failure: QueryFailure) -> Finding:
+    if not one.is_open:
+        # The engine's words may quote values of rows that learners must not see.
+        words = {
+            "error": "On other data the query fails.",
+            "stopped": "On other data the query passes a limit.",
+            "refused": "The query is refused.",
+        }
+        return Finding(failure.code, words[failure.verdict], dataset=one.dataset)
+    evidence: dict[str, Any] = {}
+    if failure.engine_words:
+        evidence["engine"] = failure.engine_words
+    if failure.place is not None:
+        evidence |= {"line": failure.place.line, "column": failure.place.column}
+    if failure.near:
+        evidence["near"] = failure.near
+    return Finding(failure.code, failure.message, dataset=OPEN, evidence=evidence)
+
+
+def _held_back_finding(one: DatasetOutcome, comparison: Comparison) -> Finding:
+    kinds = sorted({finding.code for finding in comparison.findings})
+    words = ", ".join(_KINDS.get(kind, kind) for kind in kinds)
+    return Finding(
+        "held_back.differs",
+        f"On other data the result is not what is due: {words}.",
+        dataset=one.dataset,
+        evidence={"kinds": kinds},
+    )
+
+
+_KINDS = {
+    "columns.missing": "columns are missing",
+    "columns.extra": "there are columns too many",
+    "columns.order": "the columns stand in another order",
+    "columns.name": "column names differ",
+    "rows.missing": "rows are missing",
+    "rows.extra": "there are rows too many",
+    "rows.repeated": "right rows come too often",
+    "rows.collapsed": "right rows come too seldom",
+    "rows.order": "rows stand out of order",
+    "cells.differ": "cells hold other values",
+    "cells.null": "NULL stands on one side only",
+    "cells.rounding": "numbers are rounded otherwise",
+    "cells.type": "values are of another type",
+    "cells.case": "upper and lower case differ",
+    "cells.space": "blanks differ",
+}

@@ -1,0 +1,28 @@
+"""An exercise's own tests: trial answers with the verdict that each ought to get."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from jentrow.core.exercises.exercise import Trial, Verdict
+from jentrow.core.exercises.grading import Grader
+
+
+@dataclass(frozen=True, slots=True)
+class TrialResult:
+    """What a trial got; it holds where that is what it ought to get."""
+
+    trial: Trial
+    actual: Verdict
+
+    @property
+    def holds(self) -> bool:
+        """Whether the verdict is the expected one."""
+        return self.actual == self.trial.expected
+
+
+def run_trials(grader: Grader) -> list[TrialResult]:
+    """Runs an exercise's trials, in their order."""
+    trials = grader.exercise.trials
+    outcomes = dict(grader.grade_many([trial.sql for trial in trials])) if trials else {}
+    return [TrialResult(trial, outcomes[at].verdict) for at, trial in enumerate(trials)]

@@ -1,0 +1,77 @@
+"""Result sets, and what a reference answer's result leaves open."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import TypeAlias
+
+from jentrow.core.values import Value
+
+Row: TypeAlias = tuple[Value, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """One output column.
+
+    ``named`` is false where the engine made the name up (an expression without an alias): such a
+    name is shown but never compared.
+    """
+
+    name: str
+    named: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class ResultSet:
+    """The rows of one query, in the order in which the engine gave them."""
+
+    columns: tuple[Column, ...]
+    rows: Sequence[Row]
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The column names, left to right."""
+        return tuple(column.name for column in self.columns)
+
+    def columns_of_values(self) -> list[list[Value]]:
+        """The values column by column (one list a column, also when there are no rows)."""
+        if not self.rows:
+            return [[] for _ in self.columns]
+        return [list(values) for values in zip(*self.rows, strict=True)]
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """Rows that a LIMIT passed over although they tie with rows that it kept.
+
+    ``rank`` is the tie group that they belong to, as in :attr:`Expectation.ranks`.
+    """
+
+    rank: int
+    row: Row
+
+
+@dataclass(frozen=True, slots=True)
+class Expectation:
+    """A reference answer's result with the freedom that the reference leaves.
+
+    ``ranks`` has one number a row, never falling: rows with the same number tie on the reference's
+    own sort keys, as the engine sees them, and may come in any order. ``None`` where the reference
+    does not order its outermost query. ``choices`` are the rows that would have done as well as
+    those that the LIMIT happened to keep. ``ties_known`` is false where the reference orders by
+    something that could not be taken apart: then its very sequence is the only one known to be
+    right.
+    """
+
+    result: ResultSet
+    ordered: bool = False
+    ranks: tuple[int, ...] | None = None
+    choices: tuple[Choice, ...] = ()
+    ties_known: bool = True
+
+    @property
+    def cuts_a_tie(self) -> bool:
+        """Whether a LIMIT chose among rows that tie, so that several results are right."""
+        return bool(self.choices)

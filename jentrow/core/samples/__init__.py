@@ -1,0 +1,1 @@
+"""Sample databases: a schema and the datasets that fill it."""

@@ -1,0 +1,1 @@
+"""SQL as text and as structure. The engine alone decides whether SQL is valid."""

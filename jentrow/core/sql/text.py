@@ -1,0 +1,50 @@
+"""SQL as plain text: where it begins, whether anything is in it, places in it."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import Final
+
+_BLANK: Final = re.compile(r"(?:\s|;|--[^\n]*(?:\n|$)|/\*.*?(?:\*/|$))*", re.DOTALL)
+_WORD: Final = re.compile(r"[A-Za-z_]+")
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """A place in a text: line and column, both counted from 1."""
+
+    line: int
+    column: int
+
+
+def skip_blank(sql: str, start: int = 0) -> int:
+    """The index after white space, comments and semicolons."""
+    found = _BLANK.match(sql, start)
+    return found.end() if found else start
+
+
+def is_blank(sql: str) -> bool:
+    """Whether there is nothing but white space, comments and semicolons."""
+    return skip_blank(sql) == len(sql)
+
+
+def first_word(sql: str) -> str:
+    """The first word in upper case; empty where the text begins with something else."""
+    found = _WORD.match(sql, skip_blank(sql))
+    return found.group().upper() if found else ""
+
+
+def place_of_byte(sql: str, offset: int) -> Place:
+    """The place of a byte offset into the UTF-8 form of the text."""
+    before = sql.encode("utf-8", "surrogatepass")[:offset].decode("utf-8", "ignore")
+    return Place(before.count("\n") + 1, len(before) - before.rfind("\n"))
+
+
+def place_of_text(sql: str, text: str) -> Place | None:
+    """The place of the first word-like occurrence of ``text``, whatever its case."""
+    found = re.search(rf"(?<![\w$]){re.escape(text)}(?![\w$])", sql, re.IGNORECASE)
+    if not found:
+        return None
+    before = sql[: found.start()]
+    return Place(before.count("\n") + 1, len(before) - before.rfind("\n"))

@@ -1,0 +1,1 @@
+"""What the web application keeps: SQLAlchemy models on SQLite, migrations, queries by use case."""

@@ -1,0 +1,63 @@
+"""The records' database file: opened with WAL and foreign keys, brought up to date by migrations."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any, Final
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine, event
+from sqlalchemy.orm import Session, sessionmaker
+
+FILE: Final = "records.db"
+MIGRATIONS: Final = Path(__file__).parent / "migrations"
+BUSY_MS: Final = 10_000
+
+
+class Records:
+    """The open records of one data folder."""
+
+    def __init__(self, folder: Path) -> None:
+        """Opens the records, making or migrating the file first."""
+        folder.mkdir(parents=True, exist_ok=True)
+        self.folder = folder
+        self.engine = _opened(folder / FILE)
+        migrate(self.engine)
+        self._sessions = sessionmaker(self.engine, expire_on_commit=False)
+
+    @contextmanager
+    def session(self) -> Iterator[Session]:
+        """A session that is committed at the end, or rolled back where an error leaves it."""
+        with self._sessions.begin() as session:
+            yield session
+
+    def close(self) -> None:
+        """Closes all connections."""
+        self.engine.dispose()
+
+
+def _opened(path: Path) -> Engine:
+    engine = create_engine(f"sqlite:///{path}")
+
+    @event.listens_for(engine, "connect")
+    def _configure(connection: Any, _: object) -> None:
+        cursor = connection.cursor()
+        cursor.execute("PRAGMA journal_mode = WAL")
+        cursor.execute("PRAGMA foreign_keys = ON")
+        cursor.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
+        cursor.execute("PRAGMA synchronous = FULL")
+        cursor.close()
+
+    return engine
+
+
+def migrate(engine: Engine) -> None:
+    """Brings the tables up to date."""
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")

@@ -1,0 +1,167 @@
+"""The tables of the records."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, DateTime, ForeignKey, MetaData, Text, TypeDecorator, UniqueConstraint
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+
+class Instant(TypeDecorator[datetime]):
+    """A point in time, kept in UTC; SQLite has no zones of its own."""
+
+    impl = DateTime
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Any) -> datetime | None:
+        """To naive UTC; a time without a zone is taken as UTC."""
+        if value is None or value.tzinfo is None:
+            return value
+        return value.astimezone(UTC).replace(tzinfo=None)
+
+    def process_result_value(self, value: datetime | None, dialect: Any) -> datetime | None:
+        """From naive UTC."""
+        return None if value is None else value.replace(tzinfo=UTC)
+
+
+class Base(DeclarativeBase):
+    """The base of all models; constraints have names, so that migrations can change them."""
+
+    metadata = MetaData(
+        naming_convention={
+            "ix": "ix_%(column_0_label)s",
+            "uq": "uq_%(table_name)s_%(column_0_name)s",
+            "ck": "ck_%(table_name)s_%(constraint_name)s",
+            "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
+            "pk": "pk_%(table_name)s",
+        }
+    )
+    type_annotation_map = {datetime: Instant, dict[str, Any]: JSON, list[Any]: JSON, str: Text}  # noqa: RUF012
+
+
+class Course(Base):
+    """A course, with everything that belongs to it."""
+
+    __tablename__ = "courses"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    title: Mapped[str]
+
+
+class Sample(Base):
+    """A sample database; its schema and datasets lie in ``folder``, below the data folder."""
+
+    __tablename__ = "samples"
+    __table_args__ = (UniqueConstraint("course_id", "name"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    course_id: Mapped[int] = mapped_column(ForeignKey("courses.id", ondelete="CASCADE"))
+    name: Mapped[str]
+    folder: Mapped[str]
+
+
+class Exercise(Base):
+    """An exercise; ``slug`` is its id in packs, ``rules`` the mapping that packs hold."""
+
+    __tablename__ = "exercises"
+    __table_args__ = (UniqueConstraint("course_id", "slug"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    course_id: Mapped[int] = mapped_column(ForeignKey("courses.id", ondelete="CASCADE"))
+    sample_id: Mapped[int] = mapped_column(ForeignKey("samples.id"))
+    slug: Mapped[str]
+    position: Mapped[int]
+    title: Mapped[str]
+    prompt: Mapped[str]
+    engine: Mapped[str]
+    points: Mapped[float]
+    reference: Mapped[str]
+    rules: Mapped[dict[str, Any]]
+
+    sample: Mapped[Sample] = relationship(lazy="joined")
+    alternatives: Mapped[list[Alternative]] = relationship(
+        cascade="all, delete-orphan", order_by="Alternative.position", lazy="selectin"
+    )
+    trials: Mapped[list[Trial]] = relationship(
+        cascade="all, delete-orphan", order_by="Trial.position", lazy="selectin"
+    )
+
+
+class Alternative(Base):
+    """An accepted alternative of an exercise."""
+
+    __tablename__ = "alternatives"
+    __table_args__ = (UniqueConstraint("exercise_id", "name"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    exercise_id: Mapped[int] = mapped_column(ForeignKey("exercises.id", ondelete="CASCADE"))
+    position: Mapped[int]
+    name: Mapped[str]
+    sql: Mapped[str]
+
+
+class Trial(Base):
+    """A trial answer of an exercise."""
+
+    __tablename__ = "trials"
+    __table_args__ = (UniqueConstraint("exercise_id", "name"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    exercise_id: Mapped[int] = mapped_column(ForeignKey("exercises.id", ondelete="CASCADE"))
+    position: Mapped[int]
+    name: Mapped[str]
+    sql: Mapped[str]
+    expected: Mapped[str]
+
+
+class Learner(Base):
+    """Somebody who hands in; known by name so far."""
+
+    __tablename__ = "learners"
+    __table_args__ = (UniqueConstraint("course_id", "name"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    course_id: Mapped[int] = mapped_column(ForeignKey("courses.id", ondelete="CASCADE"))
+    name: Mapped[str]
+
+
+class Submission(Base):
+    """One hand-in of one query."""
+
+    __tablename__ = "submissions"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    exercise_id: Mapped[int] = mapped_column(
+        ForeignKey("exercises.id", ondelete="CASCADE"), index=True
+    )
+    learner_id: Mapped[int] = mapped_column(
+        ForeignKey("learners.id", ondelete="CASCADE"), index=True
+    )
+    sql: Mapped[str]
+    submitted_at: Mapped[datetime]
+
+    exercise: Mapped[Exercise] = relationship()
+    learner: Mapped[Learner] = relationship(lazy="joined")
+    grading: Mapped[Grading | None] = relationship(
+        cascade="all, delete-orphan", lazy="joined", back_populates="submission"
+    )
+
+
+class Grading(Base):
+    """What a submission came to, and with which engine."""
+
+    __tablename__ = "gradings"
+
+    submission_id: Mapped[int] = mapped_column(
+        ForeignKey("submissions.id", ondelete="CASCADE"), primary_key=True
+    )
+    verdict: Mapped[str]
+    mark: Mapped[float]
+    answer: Mapped[str]
+    findings: Mapped[list[Any]]
+    engine: Mapped[str]
+    graded_at: Mapped[datetime]
+
+    submission: Mapped[Submission] = relationship(back_populates="grading")

@@ -1,0 +1,1 @@
+"""Use cases: what the web and the command line both call."""

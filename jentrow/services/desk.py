@@ -1,0 +1,128 @@
+"""The open records with their engine and graders: what a running server holds in its hands."""
+
+from __future__ import annotations
+
+import threading
+from datetime import UTC, datetime
+from pathlib import Path
+
+from sqlalchemy.orm import Session
+
+from jentrow.core.engines.protocol import Engine
+from jentrow.core.exercises.exercise import Exercise as CoreExercise
+from jentrow.core.exercises.exercise import NamedQuery, Trial
+from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.rulefile import read_rules
+from jentrow.core.exercises.trials import TrialResult, run_trials
+from jentrow.core.samples.sources import read_sample
+from jentrow.records.database import Records
+from jentrow.records.exercises import list_exercises, the_course
+from jentrow.records.models import Exercise, Grading, Submission
+from jentrow.records.submissions import submissions_to
+from jentrow.services.engines import ENGINES, engine_named
+from jentrow.services.errors import NotFound
+from jentrow.services.marking import Progress
+
+
+class Desk:
+    """One data folder in use. Safe to share between threads."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self.records = Records(folder)
+        self._engines: dict[str, Engine] = {}
+        self._graders: dict[int, Grader] = {}
+        self._trials: dict[int, list[TrialResult]] = {}
+        self._making = threading.RLock()
+
+    def engine(self, name: str) -> Engine:
+        """The engine with this name, started when first asked for."""
+        with self._making:
+            if name not in self._engines:
+                self._engines[name] = engine_named(name)
+            return self._engines[name]
+
+    def engine_versions(self) -> dict[str, str]:
+        """The version of each engine."""
+        return {name: self.engine(name).version for name in ENGINES}
+
+    def grader(self, exercise: Exercise) -> Grader:
+        """The grader of an exercise, its references run once."""
+        with self._making:
+            if exercise.id not in self._graders:
+                source = read_sample(self.folder / exercise.sample.folder)
+                self._graders[exercise.id] = Grader(
+                    self.engine(exercise.engine), core_exercise(exercise), source
+                )
+            return self._graders[exercise.id]
+
+    def trials(self, exercise: Exercise) -> list[TrialResult]:
+        """An exercise's trials with what they got, run once."""
+        grader = self.grader(exercise)
+        with self._making:
+            if exercise.id not in self._trials:
+                self._trials[exercise.id] = run_trials(grader)
+            return self._trials[exercise.id]
+
+    def grade_all(self, progress: Progress) -> int:
+        """Grades every submission that has no verdict yet; returns how many there were."""
+        with self.records.session() as session:
+            course = the_course(session)
+            if course is None:
+                raise NotFound("There is no course yet: import a pack first.")
+            waiting = [
+                (exercise, [one for one in submissions_to(session, exercise.id) if not one.grading])
+                for exercise in list_exercises(session, course.id)
+            ]
+            total = sum(len(submissions) for _, submissions in waiting)
+            done = 0
+            for exercise, submissions in waiting:
+                for _ in self._grade(session, exercise, submissions):
+                    done += 1
+                    progress(done, total)
+            return total
+
+    def _grade(
+        self, session: Session, exercise: Exercise, submissions: list[Submission]
+    ) -> list[Grading]:
+        grader = self.grader(exercise)
+        version = f"{exercise.engine} {self.engine(exercise.engine).version}"
+        gradings = []
+        for at, outcome in grader.grade_many([one.sql for one in submissions]):
+            grading = Grading(
+                submission_id=submissions[at].id,
+                verdict=outcome.verdict,
+                mark=outcome.mark,
+                answer=outcome.answer,
+                findings=[finding.to_json() for finding in outcome.findings],
+                engine=version,
+                graded_at=datetime.now(UTC),
+            )
+            session.add(grading)
+            gradings.append(grading)
+        return gradings
+
+    def close(self) -> None:
+        """Ends the engines and closes the records."""
+        for engine in self._engines.values():
+            engine.close()
+        self.records.close()
+
+
+def core_exercise(exercise: Exercise) -> CoreExercise:
+    """The exercise of the records as the core knows it."""
+    return CoreExercise(
+        id=exercise.slug,
+        title=exercise.title,
+        prompt=exercise.prompt,
+        sample=exercise.sample.name,
+        reference=exercise.reference,
+        engine=exercise.engine,
+        points=exercise.points,
+        rules=read_rules(exercise.rules, exercise.slug),
+        alternatives=tuple(NamedQuery(one.name, one.sql) for one in exercise.alternatives),
+        trials=tuple(
+            Trial(one.name, one.sql, one.expected)  # type: ignore[arg-type]
+            for one in exercise.trials
+        ),
+    )

@@ -1,0 +1,30 @@
+"""The one place that wires engines by name."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from jentrow.core.engines.protocol import Engine
+from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.errors import EngineUnavailable
+
+ENGINES = ("sqlite",)
+
+
+def engine_named(name: str, folder: Path | None = None, workers: int | None = None) -> Engine:
+    """The engine with this name. Raises :class:`EngineUnavailable`."""
+    if name == "sqlite":
+        return SQLiteEngine(folder, workers)
+    raise EngineUnavailable(f"there is no engine {name!r}; known are {', '.join(ENGINES)}.")
+
+
+@contextmanager
+def opened_engine(name: str, workers: int | None = None) -> Iterator[Engine]:
+    """An engine for the time of the context."""
+    engine = engine_named(name, workers=workers)
+    try:
+        yield engine
+    finally:
+        engine.close()

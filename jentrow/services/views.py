@@ -1,0 +1,378 @@
+"""What the pages show of exercises and submissions, put together from records and core."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from jentrow.core.comparison.compare import Comparison
+from jentrow.core.engines.protocol import QueryFailure
+from jentrow.core.exercises.grading import Grader
+from jentrow.core.results import ResultSet
+from jentrow.core.values import kind_of_column, to_json
+from jentrow.records.exercises import (
+    find_exercise,
+    first_finding_counts,
+    list_exercises,
+    the_course,
+    verdict_counts,
+)
+from jentrow.records.models import Course, Exercise, Submission
+from jentrow.records.submissions import find_submission, submissions_to
+from jentrow.services.desk import Desk
+from jentrow.services.errors import NotFound
+from jentrow.services.woven import WovenView, woven_view
+
+SHOWN_ROWS = 200
+KINDS = 6
+
+
+@dataclass(frozen=True)
+class VerdictCounts:
+    """How many submissions got which verdict."""
+
+    correct: int = 0
+    incorrect: int = 0
+    error: int = 0
+    refused: int = 0
+    stopped: int = 0
+    waiting: int = 0
+
+    @property
+    def total(self) -> int:
+        """All submissions."""
+        return (
+            self.correct + self.incorrect + self.error + self.refused + self.stopped + self.waiting
+        )
+
+
+@dataclass(frozen=True)
+class KindCount:
+    """How many submissions have a kind of finding first."""
+
+    code: str
+    count: int
+
+
+@dataclass(frozen=True)
+class ExerciseLine:
+    """An exercise in a list, with the commonest kinds of first findings."""
+
+    slug: str
+    title: str
+    prompt: str
+    sample: str
+    points: float
+    counts: VerdictCounts
+    kinds: list[KindCount]
+
+
+@dataclass(frozen=True)
+class ColumnView:
+    """A column over a table of rows."""
+
+    name: str
+    kind: str
+
+
+@dataclass(frozen=True)
+class ResultView:
+    """Rows with their columns; ``row_count`` counts those that are not shown too."""
+
+    columns: list[ColumnView]
+    rows: list[list[Any]]
+    row_count: int
+
+
+@dataclass(frozen=True)
+class TableView:
+    """A table of the sample's open dataset."""
+
+    name: str
+    result: ResultView
+
+
+@dataclass(frozen=True)
+class NamedSql:
+    """A query with its name."""
+
+    name: str
+    sql: str
+
+
+@dataclass(frozen=True)
+class TrialView:
+    """A trial with what it got."""
+
+    name: str
+    sql: str
+    expected: str
+    actual: str
+    holds: bool
+
+
+@dataclass(frozen=True)
+class SubmissionLine:
+    """A submission in a list. ``summary`` is its first finding in words."""
+
+    id: int
+    learner: str
+    submitted_at: datetime
+    verdict: str
+    mark: float | None
+    code: str
+    summary: str
+
+
+@dataclass(frozen=True)
+class ExerciseView:
+    """Everything about one exercise."""
+
+    slug: str
+    title: str
+    prompt: str
+    sample: str
+    engine: str
+    engine_version: str
+    points: float
+    reference: str
+    row_order: str
+    rules: dict[str, Any]
+    datasets: list[str]
+    alternatives: list[NamedSql]
+    trials: list[TrialView]
+    tables: list[TableView]
+    expected: ResultView
+    counts: VerdictCounts
+    submissions: list[SubmissionLine]
+
+
+@dataclass(frozen=True)
+class FindingView:
+    """One finding."""
+
+    code: str
+    message: str
+    count: int
+    dataset: str
+    evidence: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class DatasetVerdict:
+    """The verdict on one dataset alone."""
+
+    name: str
+    is_open: bool
+    verdict: str
+    expected_rows: int | None
+    given_rows: int | None
+
+
+@dataclass(frozen=True)
+class SubmissionView:
+    """One submission with its query, findings and woven table."""
+
+    id: int
+    learner: str
+    submitted_at: datetime
+    sql: str
+    exercise: str
+    exercise_title: str
+    points: float
+    verdict: str
+    mark: float
+    answer: str
+    reference: str
+    findings: list[FindingView]
+    datasets: list[DatasetVerdict]
+    shown_dataset: str
+    woven: WovenView | None
+    expected: ResultView | None
+    previous: int | None
+    next: int | None
+
+
+def course_title(desk: Desk) -> str:
+    """The title of the course, empty where there is none yet."""
+    with desk.records.session() as session:
+        course = the_course(session)
+        return course.title if course else ""
+
+
+def exercise_lines(desk: Desk) -> list[ExerciseLine]:
+    """All exercises with how many answers are right, wrong, in error."""
+    with desk.records.session() as session:
+        course = the_course(session)
+        if course is None:
+            return []
+        counts = verdict_counts(session, course.id)
+        kinds = first_finding_counts(session, course.id)
+        return [
+            ExerciseLine(
+                exercise.slug,
+                exercise.title,
+                exercise.prompt,
+                exercise.sample.name,
+                exercise.points,
+                _counts(counts.get(exercise.id, {})),
+                [KindCount(*kind) for kind in kinds.get(exercise.id, Counter()).most_common(KINDS)],
+            )
+            for exercise in list_exercises(session, course.id)
+        ]
+
+
+def exercise_view(desk: Desk, slug: str) -> ExerciseView:
+    """One exercise. Raises :class:`NotFound`."""
+    with desk.records.session() as session:
+        exercise = _exercise(session, slug)
+        grader = desk.grader(exercise)
+        rules = grader.exercise.rules.comparison
+        expected = grader.expectations[0][0]
+        return ExerciseView(
+            slug=exercise.slug,
+            title=exercise.title,
+            prompt=exercise.prompt,
+            sample=exercise.sample.name,
+            engine=exercise.engine,
+            engine_version=desk.engine(exercise.engine).version,
+            points=exercise.points,
+            reference=exercise.reference,
+            row_order=_row_order(rules.row_order, expected.ordered),
+            rules=rules.to_mapping(),
+            datasets=grader.dataset_names,
+            alternatives=[NamedSql(one.name, one.sql) for one in exercise.alternatives],
+            trials=[
+                TrialView(one.trial.name, one.trial.sql, one.trial.expected, one.actual, one.holds)
+                for one in desk.trials(exercise)
+            ],
+            tables=_tables(desk, exercise, grader),
+            expected=result_view(expected.result),
+            counts=_counts(verdict_counts(session, exercise.course_id).get(exercise.id, {})),
+            submissions=[_line(one) for one in submissions_to(session, exercise.id)],
+        )
+
+
+def submission_view(desk: Desk, submission_id: int, dataset: str | None = None) -> SubmissionView:
+    """One submission, woven with what is due on a dataset (the open one unless named)."""
+    with desk.records.session() as session:
+        submission = find_submission(session, submission_id)
+        if submission is None:
+            raise NotFound(f"There is no submission {submission_id}.")
+        exercise = submission.exercise
+        grader = desk.grader(exercise)
+        names = grader.dataset_names
+        if dataset is not None and dataset not in names:
+            raise NotFound(f"The exercise has no dataset {dataset!r}; it has {', '.join(names)}.")
+        outcome = grader.grade(submission.sql)
+        at = names.index(dataset) if dataset else 0
+        shown = outcome.datasets[at].outcome
+        neighbours = [one.id for one in submissions_to(session, exercise.id)]
+        place = neighbours.index(submission.id)
+        return SubmissionView(
+            id=submission.id,
+            learner=submission.learner.name,
+            submitted_at=submission.submitted_at,
+            sql=submission.sql,
+            exercise=exercise.slug,
+            exercise_title=exercise.title,
+            points=exercise.points,
+            verdict=outcome.verdict,
+            mark=outcome.mark,
+            answer=outcome.answer,
+            reference=exercise.reference,
+            findings=[FindingView(**_with_evidence(one.to_json())) for one in outcome.findings],
+            datasets=[
+                _dataset_verdict(one.dataset, one.is_open, one.outcome) for one in outcome.datasets
+            ],
+            shown_dataset=names[at],
+            woven=woven_view(shown) if isinstance(shown, Comparison) else None,
+            expected=None
+            if isinstance(shown, Comparison)
+            else result_view(grader.expectations[0][at].result),
+            previous=neighbours[place - 1] if place else None,
+            next=neighbours[place + 1] if place + 1 < len(neighbours) else None,
+        )
+
+
+def result_view(result: ResultSet, shown: int = SHOWN_ROWS) -> ResultView:
+    """A result as the pages show it, its first rows."""
+    columns = [
+        ColumnView(column.name, kind_of_column(values))
+        for column, values in zip(result.columns, result.columns_of_values(), strict=True)
+    ]
+    rows = [[to_json(value) for value in row] for row in result.rows[:shown]]
+    return ResultView(columns, rows, len(result.rows))
+
+
+def _row_order(rule: str, ordered: bool) -> str:
+    """What the rule about order comes to for this reference."""
+    if rule == "auto":
+        return "required" if ordered else "ignore"
+    return rule
+
+
+def _tables(desk: Desk, exercise: Exercise, grader: Grader) -> list[TableView]:
+    engine = desk.engine(exercise.engine)
+    opened = grader.datasets[0]
+    tables = []
+    for name, count in opened.table_rows:
+        quoted = '"' + name.replace('"', '""') + '"'
+        outcome = engine.run(
+            opened, f"SELECT * FROM {quoted} LIMIT {SHOWN_ROWS}", grader.exercise.rules.limits
+        )
+        if isinstance(outcome, QueryFailure):
+            raise NotFound(f"The table {name} cannot be read: {outcome.message}")
+        view = result_view(outcome)
+        tables.append(TableView(name, ResultView(view.columns, view.rows, count)))
+    return tables
+
+
+def _exercise(session: Session, slug: str) -> Exercise:
+    course: Course | None = the_course(session)
+    exercise = find_exercise(session, course.id, slug) if course else None
+    if exercise is None:
+        raise NotFound(f"There is no exercise {slug!r}.")
+    return exercise
+
+
+def _counts(found: dict[str, int]) -> VerdictCounts:
+    return VerdictCounts(**{verdict or "waiting": count for verdict, count in found.items()})
+
+
+def _line(submission: Submission) -> SubmissionLine:
+    grading = submission.grading
+    findings: Sequence[dict[str, Any]] = grading.findings if grading else ()
+    first = findings[0] if findings else None
+    return SubmissionLine(
+        submission.id,
+        submission.learner.name,
+        submission.submitted_at,
+        grading.verdict if grading else "waiting",
+        grading.mark if grading else None,
+        first["code"] if first else "",
+        first["message"] if first else "",
+    )
+
+
+def _with_evidence(finding: dict[str, Any]) -> dict[str, Any]:
+    return {"evidence": {}} | finding
+
+
+def _dataset_verdict(
+    name: str, is_open: bool, outcome: Comparison | QueryFailure
+) -> DatasetVerdict:
+    if isinstance(outcome, QueryFailure):
+        return DatasetVerdict(name, is_open, outcome.verdict, None, None)
+    return DatasetVerdict(
+        name,
+        is_open,
+        outcome.verdict,
+        len(outcome.expectation.result.rows),
+        len(outcome.given.rows),
+    )

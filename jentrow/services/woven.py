@@ -1,0 +1,135 @@
+"""The woven table as the pages draw it: rows of both sides, cells as JSON."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from jentrow.core.comparison.compare import Comparison
+from jentrow.core.comparison.difference import WovenRow
+from jentrow.core.values import kind_of_column, to_json
+
+SHOWN_ROWS = 400
+
+
+@dataclass(frozen=True)
+class WovenColumn:
+    """A column of the woven table; one of the names is missing where only one side has it."""
+
+    due: str | None
+    given: str | None
+    kind: str
+
+
+@dataclass(frozen=True)
+class WovenLine:
+    """A row of the woven table.
+
+    ``due`` and ``given`` are cells, None where the row is not on that side. ``wrong`` are the
+    places of cells that differ. ``due_at`` and ``given_at`` count from 1.
+    """
+
+    kind: str
+    due: list[Any] | None
+    given: list[Any] | None
+    wrong: list[int]
+    due_at: int | None
+    given_at: int | None
+    times_due: int | None
+    times_given: int | None
+    tie: int | None
+
+
+@dataclass(frozen=True)
+class WovenView:
+    """The woven table, or its first part.
+
+    ``left_out`` counts the rows that are not shown; ``partial`` says that rows were left unpaired
+    because there are too many.
+    """
+
+    columns: list[WovenColumn]
+    lines: list[WovenLine]
+    counts: dict[str, int]
+    due_rows: int
+    given_rows: int
+    order_counts: bool
+    left_out: int
+    partial: bool
+
+
+def woven_view(comparison: Comparison) -> WovenView:
+    """The woven table of a comparison.
+
+    Where there are too many rows, those that do not simply agree come first in choosing.
+    """
+    due, given = comparison.expectation.result, comparison.given
+    shared = comparison.shared_columns
+    difference = comparison.difference
+    lines = _chosen(difference.rows)
+    only_due = [at for at in range(len(due.columns)) if comparison.pairing.given[at] is None]
+    only_given = list(comparison.pairing.without_partner(len(given.columns)))
+    due_values, given_values = due.columns_of_values(), given.columns_of_values()
+    columns = [
+        *(
+            WovenColumn(
+                due.names[at],
+                given.names[other],
+                kind_of_column(due_values[at] or given_values[other]),
+            )
+            for at, other in shared
+        ),
+        *(WovenColumn(due.names[at], None, kind_of_column(due_values[at])) for at in only_due),
+        *(
+            WovenColumn(None, given.names[at], kind_of_column(given_values[at]))
+            for at in only_given
+        ),
+    ]
+
+    def line(row: WovenRow) -> WovenLine:
+        due_cells = given_cells = None
+        if row.due is not None:
+            whole = due.rows[row.due_at] if row.due_at is not None else ()
+            due_cells = [
+                *map(to_json, row.due),
+                *(to_json(whole[at]) for at in only_due),
+                *([None] * len(only_given)),
+            ]
+        if row.given is not None:
+            whole = given.rows[row.given_at] if row.given_at is not None else ()
+            given_cells = [
+                *map(to_json, row.given),
+                *([None] * len(only_due)),
+                *(to_json(whole[at]) if whole else None for at in only_given),
+            ]
+        return WovenLine(
+            row.kind,
+            due_cells,
+            given_cells,
+            list(row.wrong),
+            None if row.due_at is None else row.due_at + 1,
+            None if row.given_at is None else row.given_at + 1,
+            row.times[0] if row.times else None,
+            row.times[1] if row.times else None,
+            row.tie,
+        )
+
+    return WovenView(
+        columns,
+        [line(row) for row in lines],
+        {str(kind): count for kind, count in difference.counts.items()},
+        len(due.rows),
+        len(given.rows),
+        comparison.mode != "free",
+        len(difference.rows) - len(lines),
+        difference.partial,
+    )
+
+
+def _chosen(rows: tuple[WovenRow, ...]) -> list[WovenRow]:
+    if len(rows) <= SHOWN_ROWS:
+        return list(rows)
+    telling = [at for at, row in enumerate(rows) if row.kind not in ("agrees", "tie")][:SHOWN_ROWS]
+    room = SHOWN_ROWS - len(telling)
+    agreeing = [at for at, row in enumerate(rows) if row.kind in ("agrees", "tie")][:room]
+    return [rows[at] for at in sorted({*telling, *agreeing})]
