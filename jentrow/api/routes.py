@@ -9,7 +9,13 @@ from fastapi import APIRouter, Depends, Request
 from jentrow import __version__
 from jentrow.api import schemas
 from jentrow.services.desk import Desk
-from jentrow.services.views import course_title, exercise_lines, exercise_view, submission_view
+from jentrow.services.views import (
+    course_title,
+    exercise_lines,
+    exercise_view,
+    submission_view,
+    trial_views,
+)
 
 
 def _desk(request: Request) -> Desk:
@@ -41,6 +47,12 @@ def list_of_exercises(desk: OpenDesk) -> list[schemas.ExerciseLine]:
 def exercise(slug: str, desk: OpenDesk) -> schemas.Exercise:
     """Everything about one exercise."""
     return schemas.Exercise.model_validate(exercise_view(desk, slug))
+
+
+@router.get("/exercises/{slug}/trials", responses=_NOT_FOUND)
+def trials(slug: str, desk: OpenDesk) -> list[schemas.Trial]:
+    """An exercise's trials with what they got; run when first asked for."""
+    return [schemas.Trial.model_validate(trial) for trial in trial_views(desk, slug)]
 
 
 @router.get("/submissions/{submission_id}", responses=_NOT_FOUND)

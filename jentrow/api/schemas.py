@@ -124,7 +124,6 @@ class Exercise(View):
     rules: dict[str, Any]
     datasets: list[str]
     alternatives: list[NamedSql]
-    trials: list[Trial]
     tables: list[Table]
     expected: Result
     counts: VerdictCounts

@@ -33,7 +33,8 @@ class Desk:
         self._engines: dict[str, Engine] = {}
         self._graders: dict[int, Grader] = {}
         self._trials: dict[int, list[TrialResult]] = {}
-        self._making = threading.RLock()
+        self._making = threading.Lock()
+        self._exercise_locks: dict[int, threading.RLock] = {}
 
     def engine(self, name: str) -> Engine:
         """The engine with this name, started when first asked for."""
@@ -46,9 +47,14 @@ class Desk:
         """The version of each engine."""
         return {name: self.engine(name).version for name in ENGINES}
 
+    def _lock(self, exercise: Exercise) -> threading.RLock:
+        """One lock an exercise: a slow reference or trial holds up nobody else's pages."""
+        with self._making:
+            return self._exercise_locks.setdefault(exercise.id, threading.RLock())
+
     def grader(self, exercise: Exercise) -> Grader:
         """The grader of an exercise, its references run once."""
-        with self._making:
+        with self._lock(exercise):
             if exercise.id not in self._graders:
                 source = read_sample(self.folder / exercise.sample.folder)
                 self._graders[exercise.id] = Grader(
@@ -59,10 +65,10 @@ class Desk:
     def trials(self, exercise: Exercise) -> list[TrialResult]:
         """An exercise's trials with what they got, run once."""
         grader = self.grader(exercise)
-        with self._making:
-            if exercise.id not in self._trials:
-                self._trials[exercise.id] = run_trials(grader)
-            return self._trials[exercise.id]
+        if exercise.id not in self._trials:
+            # Without the lock: the exercise's other pages need not wait for a slow trial.
+            self._trials[exercise.id] = run_trials(grader)
+        return self._trials[exercise.id]
 
     def grade_all(self, progress: Progress) -> int:
         """Grades every submission that has no verdict yet; returns how many there were."""

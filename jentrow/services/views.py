@@ -145,7 +145,6 @@ class ExerciseView:
     rules: dict[str, Any]
     datasets: list[str]
     alternatives: list[NamedSql]
-    trials: list[TrialView]
     tables: list[TableView]
     expected: ResultView
     counts: VerdictCounts
@@ -247,15 +246,20 @@ def exercise_view(desk: Desk, slug: str) -> ExerciseView:
             rules=rules.to_mapping(),
             datasets=grader.dataset_names,
             alternatives=[NamedSql(one.name, one.sql) for one in exercise.alternatives],
-            trials=[
-                TrialView(one.trial.name, one.trial.sql, one.trial.expected, one.actual, one.holds)
-                for one in desk.trials(exercise)
-            ],
             tables=_tables(desk, exercise, grader),
             expected=result_view(expected.result),
             counts=_counts(verdict_counts(session, exercise.course_id).get(exercise.id, {})),
             submissions=[_line(one) for one in submissions_to(session, exercise.id)],
         )
+
+
+def trial_views(desk: Desk, slug: str) -> list[TrialView]:
+    """An exercise's trials with what they got. Raises :class:`NotFound`."""
+    with desk.records.session() as session:
+        return [
+            TrialView(one.trial.name, one.trial.sql, one.trial.expected, one.actual, one.holds)
+            for one in desk.trials(_exercise(session, slug))
+        ]
 
 
 def submission_view(desk: Desk, submission_id: int, dataset: str | None = None) -> SubmissionView:

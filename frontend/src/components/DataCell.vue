@@ -3,8 +3,9 @@ import { computed } from "vue";
 
 import { type Cell, shownCell } from "./cells";
 
-const props = defineProps<{ value: Cell }>();
-const cell = computed(() => shownCell(props.value));
+/* Not typed as a cell: a prop that may be a boolean would have Vue turn empty text into true. */
+const props = defineProps<{ value: unknown }>();
+const cell = computed(() => shownCell(props.value as Cell));
 </script>
 
 <template>

@@ -47,6 +47,10 @@ function says(line: Line): string {
   }
 }
 
+function isRenamed({ due, given }: Schemas["WovenColumn"]): boolean {
+  return due !== null && given !== null && due !== given;
+}
+
 /** The cell to show where the row is on one side, or both sides agree. */
 function cell(line: Line, at: number): Cell {
   const column = props.woven.columns[at];
@@ -87,8 +91,8 @@ function bracket(at: number): string {
         }">
           {{ column.due ?? column.given
           }}<small v-if="column.given === null">due, not given</small><small
-            v-else-if="column.due === null">given, not due</small><small v-else>{{ column.kind }}<template
-              v-if="column.due !== column.given"> · given as {{ column.given }}</template></small>
+            v-else-if="column.due === null">given, not due</small><small v-else>{{ column.kind }}</small>
+          <small v-if="isRenamed(column)" class="renamed">given as {{ column.given }}</small>
         </th>
         <th class="says" scope="col"><span class="only-read-aloud">what differs</span></th>
       </tr>
@@ -102,7 +106,11 @@ function bracket(at: number): string {
           <span class="only-read-aloud">{{ ALOUD[line.kind] }}</span>
         </th>
         <td v-for="(column, place) in woven.columns" :key="place"
-          :class="{ number: isNumeric(column.kind) }">
+          :class="{
+            number: isNumeric(column.kind),
+            'due-only': column.given === null,
+            'given-only': column.due === null,
+          }">
           <span v-if="line.wrong.includes(place)" class="both">
             <span class="due"><span class="only-read-aloud">due</span>
               <DataCell :value="line.due?.[place] ?? null" /></span>
@@ -149,6 +157,17 @@ thead th {
 
 thead small {
   display: block;
+}
+
+thead .renamed {
+  max-width: 150px;
+  margin-left: auto;
+  color: var(--given);
+  overflow-wrap: anywhere;
+}
+
+thead th:not(.number) .renamed {
+  margin-left: 0;
 }
 
 thead .margin {
@@ -200,12 +219,14 @@ thead .surplus {
   color: var(--given);
 }
 
-.absent td {
+.absent td,
+td.due-only {
   background: repeating-linear-gradient(135deg, var(--due-wash) 0 6px, var(--due-stripe) 6px 12px);
   color: var(--due);
 }
 
-.extra td {
+.extra td,
+td.given-only {
   background: var(--given-wash);
   color: var(--given);
 }

@@ -42,7 +42,7 @@ RowKind: TypeAlias = Literal["agrees", "absent", "extra", "differs", "moved", "t
 
 ``agrees`` on both sides alike; ``absent`` due and not given; ``extra`` given and not due;
 ``differs`` on both sides with other cells; ``moved`` on both sides, out of order; ``times`` on
-both sides, not equally often; ``tie`` on both sides, in another order than the reference's, which
+both sides, not equally often (one woven row for all copies); ``tie`` on both sides, in another order than the reference's, which
 is right because the rows tie.
 """
 
@@ -132,10 +132,11 @@ class _Loom:
         ties = self._tie_groups()
         absent = set(due_left) - paired.keys()
         times = self._times(repeated, collapsed)
+        counted = {self.rows.due_keys[at] for at in times}
         last_place = -1.0
         place_of_given: dict[int, float] = {}
         for at in range(len(self.due)):
-            if at in collapsed and at not in times:
+            if self.rows.due_keys[at] in counted and at not in times:
                 continue
             row = self._due_row(at, partner, paired, chosen, absent, times, moved, ties)
             last_place = float(at)

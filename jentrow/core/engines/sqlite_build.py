@@ -21,7 +21,7 @@ _REFUSED: Final = frozenset(
     }
 )
 _PRAGMAS: Final = frozenset({"foreign_keys", "encoding", "defer_foreign_keys", "table_info"})
-STEPS: Final = 2_000_000_000
+STEPS: Final = 250_000_000
 """Steps of the virtual machine in which a script has to be done."""
 
 

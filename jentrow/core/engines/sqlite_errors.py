@@ -192,6 +192,10 @@ def _syntax(found: re.Match[str], sql: str, _: Catalogue) -> Explanation:
         hint = " INTERVAL belongs to other dialects; here one writes DATE(d, '+1 day')."
     elif lower == "distinct":
         hint = " DISTINCT stands directly after SELECT, or inside an aggregate such as COUNT(DISTINCT x)."
+    elif lower in _CLAUSES and (before := _open_parentheses(sql[: _start_of(near, sql)])) > 0:
+        hint = (
+            f" Before it, {before} closing parenthes{'is is' if before == 1 else 'es are'} missing."
+        )
     elif lower in _CLAUSES:
         hint = f" A clause may be in the wrong place, or something before it unfinished: the order is {_CLAUSE_ORDER}."
     elif lower in (")", ","):
@@ -201,8 +205,20 @@ def _syntax(found: re.Match[str], sql: str, _: Catalogue) -> Explanation:
     return Explanation("sql.syntax", f"The query cannot be read from {near!r} on.{hint}", near)
 
 
+def _start_of(near: str, sql: str) -> int:
+    """Where the word begins that the engine stopped at; 0 where it stands more than once."""
+    found = list(re.finditer(rf"\b{re.escape(near)}\b", sql, re.IGNORECASE))
+    return found[0].start() if len(found) == 1 else 0
+
+
+def _open_parentheses(sql: str) -> int:
+    """How many parentheses are open at the end of the text, texts in quotes aside."""
+    plain = re.sub(r"'[^']*'", "", sql)
+    return plain.count("(") - plain.count(")")
+
+
 def _incomplete(_: re.Match[str], sql: str, __: Catalogue) -> Explanation:
-    missing = sql.count("(") - sql.count(")")
+    missing = _open_parentheses(sql)
     hint = (
         f" {missing} closing parenthes{'is is' if missing == 1 else 'es are'} missing."
         if missing > 0

@@ -3,32 +3,26 @@ import { computed } from "vue";
 
 import type { Schemas } from "../../api/client";
 import ProseText from "../../components/ProseText.vue";
-import { counted, VERDICT_WORDS } from "../../composables/words";
+import { counted } from "../../composables/words";
 import { rulesInWords } from "./rules-in-words";
+import TrialList from "./TrialList.vue";
 
 /** What is asked, and what counts when answers are compared. */
 const props = defineProps<{ exercise: Schemas["Exercise"] }>();
 
 const rules = computed(() => rulesInWords(props.exercise));
-const failing = computed(() => props.exercise.trials.filter((trial) => !trial.holds).length);
 const heldBack = computed(() => props.exercise.datasets.slice(1));
-
-function got(trial: Schemas["Trial"]): string {
-  const actual = VERDICT_WORDS[trial.actual] ?? trial.actual;
-  const expected = VERDICT_WORDS[trial.expected] ?? trial.expected;
-  return trial.holds ? `${actual}, as expected` : `${actual}, should be ${expected}`;
-}
 </script>
 
 <template>
-  <section class="ask">
+  <section class="ask" tabindex="0" aria-label="What is asked">
     <h1>{{ exercise.title }}</h1>
     <p class="quiet under">
       {{ counted(exercise.points, "point") }} · sample {{ exercise.sample }} · SQLite
       {{ exercise.engine_version }}
     </p>
     <ProseText :text="exercise.prompt" />
-    <h3>What counts</h3>
+    <h2>What counts</h2>
     <dl>
       <template v-for="rule in rules" :key="rule.name">
         <dt>{{ rule.name }}</dt>
@@ -37,18 +31,7 @@ function got(trial: Schemas["Trial"]): string {
       <dt>Graded on</dt>
       <dd>the open data{{ heldBack.length ? ` and ${counted(heldBack.length, "held-back dataset")}` : "" }}</dd>
     </dl>
-    <h3>
-      Trials
-      <small v-if="exercise.trials.length">{{ exercise.trials.length - failing }} hold{{
-        failing ? `, ${failing} not` : "" }}</small>
-    </h3>
-    <ul>
-      <li v-for="trial in exercise.trials" :key="trial.name">
-        <span>{{ trial.name }}</span>
-        <span class="got" :class="{ fails: !trial.holds }">{{ got(trial) }}</span>
-      </li>
-    </ul>
-    <p v-if="!exercise.trials.length" class="quiet">No trial answers yet.</p>
+    <TrialList :slug="exercise.slug" />
   </section>
 </template>
 
@@ -57,8 +40,9 @@ function got(trial: Schemas["Trial"]): string {
   margin: 2px 0 8px;
 }
 
-h3 {
+h2 {
   margin: 14px 0 4px;
+  font-size: var(--size-1);
 }
 
 dl {
@@ -69,25 +53,5 @@ dl {
 
 dt {
   color: var(--ink-3);
-}
-
-li {
-  display: flex;
-  flex-wrap: wrap;
-  justify-content: space-between;
-  gap: 0 8px;
-  padding: 3px 0;
-  border-top: 1px solid var(--line-soft);
-}
-
-.got {
-  margin-left: auto;
-  color: var(--agree);
-  font-size: var(--size-0);
-}
-
-.fails {
-  color: var(--stop);
-  font-weight: 700;
 }
 </style>

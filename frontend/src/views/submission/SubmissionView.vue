@@ -67,7 +67,7 @@ useKeys([
 
 <style scoped>
 .submission {
-  grid-template-columns: 248px 1fr 340px;
+  grid-template-columns: 232px 1fr 400px;
 }
 
 .tools {

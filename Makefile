@@ -1,0 +1,97 @@
+# Jentrow's two commands are `make demo` and `make test`; both do all set-up that they need, and
+# none that is done already. The rest are steps of theirs, and can be called alone.
+
+PYTHON ?= python3
+BIN := .venv/bin
+WEB := jentrow/web/index.html
+STAMPS := .stamps
+PORT ?= 8400
+
+.DEFAULT_GOAL := help
+.PHONY: help demo test build lint check-types format lock benchmarks clean
+
+help:
+	@echo "make demo         set up, and start Jentrow with demo data (PORT=8400)"
+	@echo "make test         set up, and run every check"
+	@echo "make build        set up, and build the front end"
+	@echo "make lint         format, lint, types and import contracts"
+	@echo "make format       put the code into its format"
+	@echo "make benchmarks   print speed ratios measured now"
+	@echo "make lock         pin the dependencies anew (slow)"
+	@echo "make clean        remove everything that was built or installed here"
+
+demo: build
+	$(BIN)/jentrow demo --port $(PORT)
+
+test: lint $(STAMPS)/browser
+	$(BIN)/pytest --cov --cov-report=term:skip-covered --cov-fail-under=85
+
+build: $(STAMPS)/run $(WEB)
+
+lint: $(STAMPS)/dev $(WEB) check-types
+	$(BIN)/ruff format --check .
+	$(BIN)/ruff check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	cd frontend && npm run -s lint
+	cd frontend && npm run -s check
+
+# The front end's types come from the OpenAPI document: neither may be stale.
+check-types: $(STAMPS)/dev $(STAMPS)/node
+	$(BIN)/python -m jentrow.api.openapi > $(STAMPS)/openapi.json
+	cmp $(STAMPS)/openapi.json frontend/openapi.json || \
+		{ echo "frontend/openapi.json is stale; run: make format"; exit 1; }
+	cd frontend && npx openapi-typescript openapi.json -o ../$(STAMPS)/schema.d.ts > /dev/null
+	cmp $(STAMPS)/schema.d.ts frontend/src/api/schema.d.ts || \
+		{ echo "frontend/src/api/schema.d.ts is stale; run: make format"; exit 1; }
+
+format: $(STAMPS)/dev $(STAMPS)/node
+	$(BIN)/ruff format .
+	$(BIN)/ruff check --fix .
+	$(BIN)/python -m jentrow.api.openapi > frontend/openapi.json
+	cd frontend && npm run -s types && npx eslint . --fix
+
+benchmarks: $(STAMPS)/dev
+	$(BIN)/python -m benchmarks
+
+lock: $(STAMPS)/dev
+	$(BIN)/pip-compile -q --no-emit-index-url --no-emit-find-links --no-header --generate-hashes \
+		--strip-extras --allow-unsafe -o requirements/run.lock requirements/run.in
+	$(BIN)/pip-compile -q --no-emit-index-url --no-emit-find-links --no-header --generate-hashes \
+		--strip-extras --allow-unsafe -o requirements/dev.lock requirements/dev.in
+
+clean:
+	rm -rf .venv $(STAMPS) jentrow/web frontend/node_modules *.egg-info
+
+$(STAMPS):
+	mkdir -p $@
+
+# Debian keeps venv in a package of its own.
+$(BIN)/python: | $(STAMPS)
+	@$(PYTHON) -c 'import ensurepip, venv' 2> /dev/null || \
+		{ apt-get update -q && apt-get install -y -q --no-install-recommends python3-venv; }
+	$(PYTHON) -m venv .venv
+
+$(STAMPS)/run: requirements/run.lock pyproject.toml $(BIN)/python
+	$(BIN)/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements/run.lock
+	$(BIN)/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+	touch $@
+
+$(STAMPS)/dev: requirements/dev.lock $(STAMPS)/run
+	$(BIN)/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements/dev.lock
+	touch $@
+
+$(STAMPS)/node: frontend/package-lock.json frontend/package.json | $(STAMPS)
+	cd frontend && npm ci --no-audit --no-fund --loglevel=error
+	touch $@
+
+$(STAMPS)/browser: | $(STAMPS)
+	command -v chromium > /dev/null && command -v chromedriver > /dev/null || \
+		{ apt-get update -q && \
+		  apt-get install -y -q --no-install-recommends chromium chromium-driver; }
+	touch $@
+
+$(WEB): $(STAMPS)/node $(shell find frontend/src frontend/public -type f) frontend/index.html \
+		frontend/vite.config.ts frontend/tsconfig.json
+	cd frontend && npm run -s build -- --logLevel warn
+	touch $@

@@ -1,0 +1,172 @@
+"""The real pages in a real browser, as an instructor goes through them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from selenium.webdriver import Chrome, Keys
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
+
+from tests.conftest import ROOT
+
+pytestmark = pytest.mark.browser
+AXE = ROOT / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+def until(browser: Chrome, condition: Callable[[Chrome], Any]) -> Any:
+    return WebDriverWait(browser, 20, poll_frequency=0.05).until(condition)
+
+
+def find(browser: Chrome, selector: str) -> WebElement:
+    return until(browser, lambda page: page.find_element(By.CSS_SELECTOR, selector))
+
+
+def all_of(browser: Chrome, selector: str) -> list[WebElement]:
+    find(browser, selector)
+    return browser.find_elements(By.CSS_SELECTOR, selector)
+
+
+def text_of(browser: Chrome, selector: str) -> str:
+    return find(browser, selector).text
+
+
+def press(browser: Chrome, key: str) -> None:
+    ActionChains(browser).send_keys(key).perform()
+
+
+def open_by_link(browser: Chrome, words: str) -> None:
+    until(browser, lambda page: page.find_element(By.PARTIAL_LINK_TEXT, words)).click()
+
+
+def severe(browser: Chrome) -> list[Any]:
+    return [entry for entry in browser.get_log("browser") if entry["level"] == "SEVERE"]
+
+
+def test_from_the_list_to_a_wrong_answer_and_its_woven_table(browser: Chrome, address: str) -> None:
+    browser.get(address)
+    rows = all_of(browser, "tbody tr")
+    assert [row.find_element(By.TAG_NAME, "a").text for row in rows] == [
+        "High huts",
+        "Huts and their nights",
+        "Meal plans and open bills",
+    ]
+    assert "4 right" in rows[1].text
+    assert "9 wrong" in rows[1].text
+    assert "3 in error" in rows[1].text
+
+    open_by_link(browser, "Huts and their nights")
+    until(browser, lambda page: "COALESCE" in page.find_element(By.CSS_SELECTOR, ".sql").text)
+    assert "without a stay" in text_of(browser, ".prose")
+    until(browser, lambda page: "8 hold" in page.find_element(By.CSS_SELECTOR, ".ask").text)
+    open_by_link(browser, "Enzo Caruana")
+
+    find(browser, ".woven tbody tr")
+    assert text_of(browser, ".sheet h2") == "10 rows given, 12 due"
+    absent = all_of(browser, ".woven tr[data-kind=absent]")
+    assert [row.find_element(By.TAG_NAME, "td").text for row in absent] == [
+        "Hochwand",
+        "Rotscharte",
+    ]
+    assert all("due, not given" in row.text for row in absent)
+    assert len(all_of(browser, ".woven tr[data-kind=agrees]")) == 10
+    assert "2 rows are missing." in text_of(browser, ".words")
+    assert severe(browser) == []
+
+
+def test_the_keyboard_is_enough(browser: Chrome, address: str) -> None:
+    browser.get(address)
+    find(browser, "tr.chosen")
+    press(browser, Keys.ARROW_DOWN)
+    until(browser, lambda page: "Huts" in page.find_element(By.CSS_SELECTOR, "tr.chosen").text)
+    press(browser, Keys.ENTER)
+    find(browser, ".ask")
+    press(browser, "t")
+    until(browser, lambda page: len(page.find_elements(By.TAG_NAME, "figure")) == 4)
+    press(browser, "f")
+    press(browser, "f")
+    until(
+        browser,
+        lambda page: (
+            {e.text for e in page.find_elements(By.CSS_SELECTOR, "aside li .verdict")} == {"wrong"}
+        ),
+    )
+    press(browser, Keys.ENTER)
+    find(browser, ".woven tbody tr")
+    rows = len(all_of(browser, ".woven tbody tr"))
+    press(browser, "w")
+    until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".woven tbody tr")) < rows)
+    press(browser, "w")
+    press(browser, "d")
+    until(
+        browser,
+        lambda page: (
+            "7 rows" not in page.find_element(By.CSS_SELECTOR, ".sheet h2").text
+            and "8 due" in page.find_element(By.CSS_SELECTOR, ".sheet h2").text
+        ),
+    )
+    where = browser.current_url
+    press(browser, Keys.ARROW_DOWN)
+    until(browser, lambda page: page.current_url != where)
+    press(browser, Keys.ESCAPE)
+    find(browser, ".ask")
+    press(browser, Keys.ESCAPE)
+    find(browser, "tr.chosen")
+    assert severe(browser) == []
+
+
+def test_an_engine_s_rejection_points_into_the_text(browser: Chrome, address: str) -> None:
+    browser.get(f"{address}/exercises/02-huts-and-nights")
+    open_by_link(browser, "Ada Nkemelu")
+    assert text_of(browser, "mark") == "NVL"
+    assert text_of(browser, ".sheet h2") == "The engine says no"
+    assert "COALESCE(a, b)" in text_of(browser, ".words")
+
+
+def test_null_and_empty_text_never_look_alike(browser: Chrome, address: str) -> None:
+    browser.get(f"{address}/exercises/03-meal-plans")
+    table = find(browser, "table.rows")
+    assert table.find_element(By.CSS_SELECTOR, ".null").text == "NULL"
+    assert table.find_element(By.CSS_SELECTOR, ".empty").text == "empty"
+    press(browser, "t")
+    until(browser, lambda page: page.find_elements(By.CSS_SELECTOR, ".blank"))
+
+
+def test_an_address_that_leads_nowhere_says_so(browser: Chrome, address: str) -> None:
+    browser.get(f"{address}/nowhere/at/all")
+    assert "no such page" in text_of(browser, "h1")
+    browser.get(f"{address}/exercises/nowhere")
+    assert "There is no exercise 'nowhere'" in text_of(browser, "[role=alert]")
+
+
+def test_one_screen_holds_the_task(browser: Chrome, address: str) -> None:
+    for path in ("/exercises", "/exercises/02-huts-and-nights", "/answers/21"):
+        browser.get(address + path)
+        find(browser, "main .sheet")
+        taller = browser.execute_script(
+            "return document.documentElement.scrollHeight - window.innerHeight"
+        )
+        wider = browser.execute_script(
+            "return document.documentElement.scrollWidth - window.innerWidth"
+        )
+        assert taller <= 0
+        assert wider <= 0
+
+
+@pytest.mark.parametrize(
+    "path", ["/exercises", "/exercises/03-meal-plans", "/answers/21", "/answers/4", "/answers/11"]
+)
+def test_the_pages_pass_the_accessibility_rules(browser: Chrome, address: str, path: str) -> None:
+    browser.get(address + path)
+    find(browser, "main .sheet")
+    find(browser, "main li, main tbody tr")
+    browser.execute_script(AXE.read_text(encoding="utf-8"))
+    found = browser.execute_async_script(
+        "const done = arguments[0];"
+        "axe.run(document, {resultTypes: ['violations']}).then((said) => done(said.violations));"
+    )
+    assert [(one["id"], [node["html"][:120] for node in one["nodes"]][:3]) for one in found] == []

@@ -1,0 +1,168 @@
+"""The verdict over rows, held against a slow comparison that tries everything."""
+
+from __future__ import annotations
+
+import random
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from jentrow.core.comparison.rules import NumberTolerance
+from jentrow.core.errors import ReferenceFails
+from tests.core.comparison import brute
+from tests.core.comparison.build import compared, due, result, verdict
+
+cells = st.sampled_from([None, 0, 1, 2, 0.5, 1.0, 1.0000000001, "a", "A", ""])
+rows_of_two = st.lists(st.tuples(cells, cells), max_size=4)
+
+
+@given(rows_of_two, rows_of_two)
+def test_bags_as_the_slow_comparison_has_them(one: Any, other: Any) -> None:
+    said = verdict(due(one, width=2), result(other, width=2))
+    assert (said == "correct") == brute.same(one, other)
+
+
+@given(rows_of_two, st.randoms(use_true_random=False))
+def test_a_permutation_never_changes_the_verdict(rows: Any, source: random.Random) -> None:
+    shuffled = source.sample(rows, len(rows))
+    assert verdict(due(rows, width=2), result(shuffled, width=2)) == "correct"
+
+
+@given(st.lists(st.tuples(cells, cells), min_size=1, max_size=6), st.data())
+def test_one_changed_cell_always_changes_it(rows: Any, data: st.DataObject) -> None:
+    at = data.draw(st.integers(0, len(rows) - 1))
+    changed = [*rows]
+    changed[at] = (rows[at][0], "elsewhere")
+    assert verdict(due(rows), result(changed)) == "incorrect"
+    assert verdict(due(changed), result(rows)) == "incorrect"
+
+
+@given(rows_of_two, rows_of_two, st.sampled_from(["count", "ignore"]))
+def test_comparison_is_symmetric(one: Any, other: Any, duplicates: Any) -> None:
+    forth = verdict(due(one, width=2), result(other, width=2), duplicates=duplicates)
+    back = verdict(due(other, width=2), result(one, width=2), duplicates=duplicates)
+    assert forth == back
+
+
+near = st.sampled_from([0.0, 0.4, 0.8, 1.2, 1.6, 2.0])
+
+
+@settings(max_examples=300)
+@given(st.lists(st.tuples(near), max_size=5), st.lists(st.tuples(near), max_size=5))
+def test_tolerance_never_pairs_wrongly(one: Any, other: Any) -> None:
+    said = verdict(
+        due(one, width=1), result(other, width=1), number_tolerance=NumberTolerance(absolute=0.45)
+    )
+    assert (said == "correct") == brute.same(one, other, absolute=0.45)
+
+
+@settings(max_examples=300)
+@given(st.lists(st.tuples(near, near), max_size=4), st.lists(st.tuples(near, near), max_size=4))
+def test_tolerance_in_two_columns(one: Any, other: Any) -> None:
+    said = verdict(
+        due(one, width=2), result(other, width=2), number_tolerance=NumberTolerance(absolute=0.45)
+    )
+    assert (said == "correct") == brute.same(one, other, absolute=0.45)
+
+
+def test_a_pair_made_by_equal_keys_parts_where_that_pairs_all() -> None:
+    rules = {"number_tolerance": NumberTolerance(absolute=1.0)}
+    assert verdict(due([(1.0,), (2.0,)]), result([(1.0,), (0.0,)]), **rules) == "correct"
+
+
+@st.composite
+def ordered_cases(draw: st.DrawFn) -> tuple[Any, ...]:
+    rows = draw(st.lists(st.tuples(st.sampled_from([1, 2, 3, "x"])), max_size=5))
+    steps = draw(st.lists(st.booleans(), min_size=len(rows), max_size=len(rows)))
+    ranks: list[int] = []
+    for step in steps:
+        ranks.append((ranks[-1] if ranks else 1) + int(step and bool(ranks)))
+    spare: dict[int, list[Any]] = {}
+    if ranks:
+        extra = draw(st.lists(st.tuples(st.sampled_from([1, 2, 4])), max_size=2))
+        spare = {ranks[-1]: extra}
+        if draw(st.booleans()):
+            spare[ranks[0]] = [*spare.get(ranks[0], []), (5,)]
+    given_rows = draw(
+        st.one_of(
+            st.permutations(rows),
+            st.lists(st.tuples(st.sampled_from([1, 2, 3, 4, 5, "x"])), max_size=5),
+        )
+    )
+    return rows, ranks, spare, given_rows
+
+
+@settings(max_examples=400)
+@given(ordered_cases())
+def test_ties_and_cut_ties_as_the_slow_comparison_has_them(case: tuple[Any, ...]) -> None:
+    rows, ranks, spare, given_rows = case
+    choices = [(rank, row) for rank, held in spare.items() for row in held]
+    said = verdict(due(rows, ranks=ranks, choices=choices, width=1), result(given_rows, width=1))
+    assert (said == "correct") == brute.same(rows, given_rows, ranks=ranks, spare=spare)
+
+
+@settings(max_examples=300)
+@given(ordered_cases())
+def test_a_cut_tie_leaves_a_choice_where_order_is_free(case: tuple[Any, ...]) -> None:
+    rows, ranks, spare, given_rows = case
+    choices = [(rank, row) for rank, held in spare.items() for row in held]
+    said = verdict(
+        due(rows, ranks=ranks, choices=choices, width=1),
+        result(given_rows, width=1),
+        row_order="ignore",
+    )
+    right = any(
+        brute.same(list(one), given_rows) for one in brute.allowed_results(rows, ranks, spare)
+    )
+    assert (said == "correct") == right
+
+
+@settings(max_examples=200)
+@given(ordered_cases())
+def test_as_listed_wants_the_very_sequence(case: tuple[Any, ...]) -> None:
+    rows, ranks, _, given_rows = case
+    said = verdict(
+        due(rows, ranks=ranks, width=1), result(given_rows, width=1), row_order="as_listed"
+    )
+    assert (said == "correct") == (rows == list(given_rows))
+
+
+@settings(max_examples=200)
+@given(rows_of_two, rows_of_two)
+def test_without_repeats_sets_are_compared(one: Any, other: Any) -> None:
+    said = verdict(due(one, width=2), result(other, width=2), duplicates="ignore")
+    covered = all(
+        any(all(brute.equal(a, b, 0) for a, b in zip(x, y, strict=True)) for y in there)
+        for here, there in ((one, other), (other, one))
+        for x in here
+    )
+    assert (said == "correct") == covered
+
+
+def test_without_repeats_the_first_occurrences_give_the_order() -> None:
+    expectation = due([(1,), (2,), (1,), (3,)], ranks=[1, 2, 3, 4])
+    assert verdict(expectation, result([(1,), (2,), (3,)]), duplicates="ignore") == "correct"
+    assert verdict(expectation, result([(2,), (1,), (3,)]), duplicates="ignore") == "incorrect"
+
+
+def test_without_repeats_a_cut_tie_still_leaves_a_choice() -> None:
+    expectation = due([(1,), (2,), (2,)], ranks=[1, 2, 2], choices=[(2, (9,))])
+    for given_rows in ([(1,), (2,)], [(1,), (2,), (9,)], [(1,), (9,), (2,)]):
+        assert verdict(expectation, result(given_rows), duplicates="ignore") == "correct"
+    for given_rows in ([(1,), (9,)], [(1,), (3,)], [(2,), (1,)], [(1,)]):
+        assert verdict(expectation, result(given_rows), duplicates="ignore") == "incorrect"
+
+
+def test_order_that_the_reference_does_not_give_cannot_be_required() -> None:
+    with pytest.raises(ReferenceFails, match="has no ORDER BY"):
+        compared(due([(1,)]), result([(1,)]), row_order="required")
+
+
+def test_an_unknown_tie_leaves_only_the_sequence_itself() -> None:
+    from dataclasses import replace
+
+    expectation = replace(due([(1,), (2,)], ranks=[1, 1]), ranks=None, ties_known=False)
+    assert verdict(expectation, result([(1,), (2,)])) == "correct"
+    assert verdict(expectation, result([(2,), (1,)])) == "incorrect"

@@ -1,0 +1,113 @@
+"""Which rows of a reference tie, as the engine sees it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import LoadedDataset
+from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.exercises.expectations import expect
+from jentrow.core.results import Expectation
+
+
+def expected(engine: SQLiteEngine, dataset: LoadedDataset, sql: str) -> Expectation:
+    return expect(engine, dataset, sql, Limits(), "the reference")
+
+
+@pytest.mark.parametrize(
+    ("sql", "ranks"),
+    [
+        ("SELECT river FROM gauges ORDER BY name", [1, 2, 2, 3, 3]),
+        ("SELECT name FROM gauges ORDER BY name COLLATE BINARY", [1, 2, 3, 4, 5]),
+        ("SELECT name, level FROM gauges ORDER BY 2 DESC", [1, 1, 2, 2, 3]),
+        ("SELECT name, level * 2 AS twice FROM gauges ORDER BY twice", [1, 2, 2, 3, 3]),
+        ("SELECT name, level * 2 AS twice FROM gauges ORDER BY -twice", [1, 1, 2, 2, 3]),
+        ("SELECT name FROM gauges ORDER BY level, basin", [1, 2, 3, 4, 5]),
+        ("SELECT * FROM gauges ORDER BY level", [1, 2, 2, 3, 3]),
+        (
+            "SELECT name FROM gauges ORDER BY CASE WHEN river IS NULL THEN 1 ELSE 0 END",
+            [1, 1, 1, 1, 2],
+        ),
+        ("SELECT river, COUNT(*) FROM gauges GROUP BY river ORDER BY COUNT(*) DESC", [1, 1, 2]),
+        ("SELECT DISTINCT river FROM gauges ORDER BY river", [1, 2, 3]),
+        (
+            "SELECT name FROM gauges UNION ALL SELECT gauge FROM readings ORDER BY 1",
+            [1, 2, 2, 2, 2, 3, 3, 3, 3, 4],
+        ),
+        ("WITH g AS (SELECT * FROM gauges) SELECT name FROM g ORDER BY level", [1, 2, 2, 3, 3]),
+        ("SELECT name, RANK() OVER (ORDER BY level) AS r FROM gauges ORDER BY r", [1, 2, 2, 3, 3]),
+        (
+            "SELECT g.name FROM gauges AS g JOIN readings AS r ON g.name = r.gauge ORDER BY r.flow DESC NULLS LAST",
+            [1, 1, 1, 1, 2, 2, 2, 2],
+        ),
+        ("SELECT UPPER(name) AS name FROM gauges ORDER BY name", [1, 2, 2, 3, 3]),
+    ],
+)
+def test_rows_tie_on_the_reference_s_own_keys(
+    engine: SQLiteEngine, gauges: LoadedDataset, sql: str, ranks: list[int]
+) -> None:
+    found = expected(engine, gauges, sql)
+    assert found.ordered
+    assert found.ties_known
+    assert list(found.ranks or ()) == ranks
+    assert not found.choices
+
+
+@pytest.mark.parametrize(
+    ("sql", "choices"),
+    [
+        ("SELECT name FROM gauges ORDER BY level DESC LIMIT 1", {("brugg",), (None,)}),
+        ("SELECT name FROM gauges ORDER BY level LIMIT 1", set()),
+        ("SELECT level FROM gauges ORDER BY level LIMIT 2", {(2.5,)}),
+        ("SELECT basin FROM gauges ORDER BY level LIMIT 2 OFFSET 2", {(2,), (1,), (3,)}),
+        ("SELECT basin FROM gauges LIMIT 4", {(3,)}),
+        (
+            "SELECT name, level FROM gauges ORDER BY level DESC LIMIT 1 OFFSET 1 - 1",
+            {("brugg", 4.0), (None, 4.0)},
+        ),
+    ],
+)
+def test_a_limit_through_a_tie_leaves_a_choice(
+    engine: SQLiteEngine, gauges: LoadedDataset, sql: str, choices: set[Any]
+) -> None:
+    found = expected(engine, gauges, sql)
+    assert {choice.row for choice in found.choices} <= choices
+    assert bool(found.choices) == bool(choices)
+
+
+@pytest.mark.parametrize(
+    "sql",
+    [
+        "SELECT DISTINCT river FROM gauges ORDER BY level",
+        "SELECT RANDOM() FROM gauges ORDER BY 1",
+        "SELECT name FROM gauges ORDER BY " + "+".join(["level"] * 900),
+    ],
+)
+def test_where_ties_cannot_be_known_it_says_so(
+    engine: SQLiteEngine, gauges: LoadedDataset, sql: str
+) -> None:
+    found = expected(engine, gauges, sql)
+    assert found.ordered
+    assert found.ties_known == (found.ranks is not None)
+    if "level+" not in sql:
+        assert not found.ties_known
+
+
+@pytest.mark.parametrize(
+    ("sql", "named"),
+    [
+        ("SELECT name, level * 2, level AS l FROM gauges", [True, False, True]),
+        ("SELECT *, COUNT(*) OVER () FROM gauges", [True, True, True, True, False]),
+        ("SELECT 1, g.* FROM gauges AS g", [False, True, True, True, True]),
+        ("SELECT g.*, LOWER(name), g.* FROM gauges AS g", [True] * 4 + [False] + [True] * 4),
+        ("SELECT COUNT(*) FROM gauges UNION SELECT 1 AS one", [False]),
+    ],
+)
+def test_which_columns_have_a_name_of_their_own(
+    engine: SQLiteEngine, gauges: LoadedDataset, sql: str, named: list[bool]
+) -> None:
+    columns = expected(engine, gauges, sql).result.columns
+    assert [column.named for column in columns] == named

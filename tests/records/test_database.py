@@ -1,0 +1,66 @@
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta, timezone
+from pathlib import Path
+
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from sqlalchemy import text
+from sqlalchemy.exc import IntegrityError
+
+from jentrow.records.database import Records
+from jentrow.records.models import Base, Course, Exercise, Learner, Sample, Submission
+
+
+def test_the_migrations_make_what_the_models_say(tmp_path: Path) -> None:
+    records = Records(tmp_path)
+    with records.engine.connect() as connection:
+        context = MigrationContext.configure(connection, opts={"compare_type": True})
+        assert compare_metadata(context, Base.metadata) == []
+    records.close()
+
+
+def test_records_open_again_as_they_were(tmp_path: Path) -> None:
+    for round_ in range(2):
+        records = Records(tmp_path)
+        with records.session() as session:
+            assert session.query(Course).count() == round_
+            session.add(Course(title="Rivers"))
+        records.close()
+
+
+def test_the_log_is_written_ahead_and_foreign_keys_hold(tmp_path: Path) -> None:
+    records = Records(tmp_path)
+    with records.session() as session:
+        assert session.execute(text("PRAGMA journal_mode")).scalar() == "wal"
+    with pytest.raises(IntegrityError), records.session() as session:
+        session.add(Learner(course_id=7, name="Ada"))
+    records.close()
+
+
+def test_an_instant_keeps_its_moment(tmp_path: Path) -> None:
+    records = Records(tmp_path)
+    moment = datetime(2026, 11, 20, 18, 30, tzinfo=timezone(timedelta(hours=2)))
+    with records.session() as session:
+        course = Course(title="Rivers")
+        session.add(course)
+        session.flush()
+        sample = Sample(course_id=course.id, name="gauges", folder="x")
+        learner = Learner(course_id=course.id, name="Ada")
+        session.add_all([sample, learner])
+        session.flush()
+        exercise = Exercise(
+            course_id=course.id, sample_id=sample.id, slug="a", position=0, title="A", prompt="",
+            engine="sqlite", points=1, reference="SELECT 1", rules={},
+        )  # fmt: skip
+        session.add(exercise)
+        session.flush()
+        session.add(
+            Submission(exercise_id=exercise.id, learner_id=learner.id, sql="", submitted_at=moment)
+        )
+    with records.session() as session:
+        kept = session.query(Submission).one().submitted_at
+    assert kept == moment
+    assert kept.tzinfo == UTC
+    records.close()

@@ -1,0 +1,184 @@
+"""The headless contract, through the command line."""
+
+from __future__ import annotations
+
+import csv
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import pytest
+from typer.testing import CliRunner
+
+from jentrow.cli import app
+from tests.conftest import DEMO
+
+SAMPLE = "CREATE TABLE gauges (name TEXT, level REAL); INSERT INTO gauges VALUES ('Auwehr', 1.5), ('Brugg', 2);"
+FILES = {
+    "sample.sql": SAMPLE,
+    "reference.sql": "SELECT name FROM gauges",
+    "answer.sql": "SELECT name FROM gauges ORDER BY name DESC;",
+    "wrong.sql": "SELECT name FROM gauges WHERE level > 1.5",
+    "levels.sql": "SELECT level FROM gauges",
+    "broken.sql": "SELECT nome FROM gauges",
+    "deletes.sql": "DELETE FROM gauges",
+    "rules.yaml": "row_order: ignore\nlimits: {rows: 1}\n",
+    "bad.yaml": "row_ordre: ignore\n",
+    "flood.sql": "INSERT INTO gauges VALUES ('Xanten', NULL)",
+    "latin.sql": b"SELECT 'caf\xe9'",
+    "nul.sql": b"SELECT 'a\0b'",
+    "bom.sql": b"\xef\xbb\xbfSELECT name\r\nFROM gauges\r\n",
+}
+
+
+@pytest.fixture
+def folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    for name, text in FILES.items():
+        (tmp_path / name).write_bytes(text if isinstance(text, bytes) else text.encode())
+    monkeypatch.chdir(tmp_path)
+    return tmp_path
+
+
+def run(*words: str) -> Any:
+    return CliRunner().invoke(app, list(words))
+
+
+def compare(submission: str, *more: str) -> Any:
+    return run(
+        "compare", "--sample", "sample.sql", "--reference", "reference.sql",
+        "--submission", submission, *more,
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("submission", "more", "verdict", "codes"),
+    [
+        ("answer.sql", [], "correct", []),
+        ("bom.sql", [], "correct", []),
+        ("wrong.sql", [], "incorrect", ["rows.missing"]),
+        ("levels.sql", [], "incorrect", ["cells.differ"]),
+        ("levels.sql", ["--alternative", "levels.sql"], "correct", []),
+        ("broken.sql", [], "error", ["sql.object"]),
+        ("deletes.sql", [], "refused", ["policy.statement"]),
+        ("answer.sql", ["--dataset", "flood.sql"], "correct", []),
+    ],
+)
+def test_compare_prints_one_object(
+    folder: Path, submission: str, more: list[str], verdict: str, codes: list[str]
+) -> None:
+    said = compare(submission, "--json", *more)
+    assert said.exit_code == 0, said.output
+    found = json.loads(said.stdout)
+    assert set(found) == {"verdict", "mark", "findings", "expected", "actual", "near_misses"}
+    assert found["verdict"] == verdict
+    assert found["mark"] == (1.0 if verdict == "correct" else 0.0)
+    if codes != ["cells.differ"]:
+        assert [finding["code"] for finding in found["findings"]] == codes
+    if verdict in ("correct", "incorrect"):
+        assert found["expected"]["row_count"] == 2
+        assert set(found["actual"]) == {"columns", "row_count"}
+    else:
+        assert found["actual"] is None
+
+
+def test_compare_says_it_in_words(folder: Path) -> None:
+    said = compare("wrong.sql")
+    assert said.exit_code == 0
+    assert said.stdout.splitlines()[0] == "incorrect"
+    assert "rows.missing: 1 row is missing." in said.stdout
+
+
+def test_a_dataset_of_its_own_finds_what_the_open_one_does_not(folder: Path) -> None:
+    (folder / "most.sql").write_text("SELECT name FROM gauges WHERE level > 0")
+    assert compare("most.sql").stdout.startswith("correct")
+    found = json.loads(compare("most.sql", "--dataset", "flood.sql", "--json").stdout)
+    assert found["verdict"] == "incorrect"
+    assert [(one["code"], one["dataset"]) for one in found["findings"]] == [
+        ("held_back.differs", "flood")
+    ]
+
+
+def test_limits_come_from_the_rules(folder: Path) -> None:
+    said = compare("answer.sql", "--rules", "rules.yaml")
+    assert (said.exit_code, said.stderr.count("\n")) == (2, 1)
+    assert "reference answer does not run" in said.stderr
+
+
+@pytest.mark.parametrize(
+    ("words", "message"),
+    [
+        (["compare", "--submission", "nowhere.sql"], "nowhere.sql: no such file"),
+        (["compare", "--submission", "latin.sql"], "not UTF-8"),
+        (["compare", "--submission", "nul.sql"], "NUL"),
+        (["compare", "--submission", "."], "a folder"),
+        (["compare", "--reference", "broken.sql"], "the reference answer does not run"),
+        (["compare", "--reference", "deletes.sql"], "Not a query"),
+        (["compare", "--alternative", "broken.sql"], "the accepted alternative broken"),
+        (["compare", "--rules", "bad.yaml"], "did you mean row_order?"),
+        (["compare", "--rules", "nowhere.yaml"], "no such file"),
+        (["compare", "--engine", "sqlit"], "no engine 'sqlit'"),
+        (["compare", "--sample", "answer.sql"], "no such table: gauges"),
+        (["compare", "--sample", "nowhere"], "no such file"),
+        (["compare", "--dataset", "answer.sql", "--sample", "levels.sql"], "no such table"),
+        (
+            ["grade", "nowhere", "--submissions", "x.csv", "--out", "m.csv"],
+            "no such file or folder",
+        ),
+        (["grade", ".", "--submissions", "x.csv", "--out", "m.csv"], "pack.yaml: no such file"),
+        (["grade", str(DEMO), "--submissions", "x.csv", "--out", "m.csv"], "x.csv: no such file"),
+        (["grade", str(DEMO), "--submissions", "x.csv", "--out", "m.txt"], ".csv or .json"),
+        (["demo", "--data", "."], "not empty"),
+    ],
+)
+def test_unusable_input_is_one_clear_line(folder: Path, words: list[str], message: str) -> None:
+    if words[0] == "compare":
+        usual = {
+            "--sample": "sample.sql",
+            "--reference": "reference.sql",
+            "--submission": "answer.sql",
+        }
+        given = dict(zip(words[1::2], words[2::2], strict=True))
+        words = ["compare", *(part for pair in (usual | given).items() for part in pair)]
+    said = run(*words)
+    assert said.exit_code == 2, said.output
+    assert said.stderr.count("\n") == 1
+    assert message in said.stderr
+    assert said.stdout == ""
+
+
+@pytest.mark.parametrize("ending", ["csv", "json"])
+def test_grade_writes_a_mark_for_every_submission(folder: Path, ending: str) -> None:
+    out = folder / f"marks.{ending}"
+    said = run(
+        "grade", str(DEMO), "--submissions", str(DEMO / "submissions.csv"), "--out", str(out)
+    )
+    assert said.exit_code == 0, said.output
+    if ending == "csv":
+        with out.open(encoding="utf-8", newline="") as file:
+            marks: list[Any] = list(csv.DictReader(file))
+    else:
+        marks = json.loads(out.read_text())["marks"]
+    with (DEMO / "submissions.csv").open(encoding="utf-8", newline="") as file:
+        submissions = list(csv.DictReader(file))
+    assert [(one["learner"], one["exercise"]) for one in marks] == [
+        (one["learner"], one["exercise"]) for one in submissions
+    ]
+    verdicts = {one["verdict"] for one in marks}
+    assert verdicts == {"correct", "incorrect", "error", "refused"}
+    for one in marks:
+        assert (float(one["mark"]) == float(one["points"])) == (one["verdict"] == "correct")
+
+
+def test_the_whole_process(folder: Path) -> None:
+    command = [str(Path(sys.executable).parent / "jentrow")]
+    version = subprocess.run([*command, "--version"], capture_output=True, text=True, check=True)
+    assert version.stdout.startswith("jentrow 0.1.0, SQLite 3.")
+    done = subprocess.run(
+        [*command, "compare", "--sample", "sample.sql", "--reference", "reference.sql",
+         "--submission", "nowhere.sql"],
+        capture_output=True, text=True, check=False,
+    )  # fmt: skip
+    assert (done.returncode, done.stdout) == (2, "")
+    assert done.stderr == "jentrow: nowhere.sql: no such file.\n"
