@@ -1,0 +1,14 @@
+"""Prints each benchmark's ratio beside the bound that is meant for it."""
+
+from __future__ import annotations
+
+import sys
+
+from benchmarks import comparing, grading, starting
+
+PARTS = {"comparing": comparing.run, "grading": grading.run, "starting": starting.run}
+
+if __name__ == "__main__":
+    for name in sys.argv[1:] or PARTS:
+        for line in PARTS[name]():
+            print(line, flush=True)
