@@ -38,8 +38,8 @@ def seconds(work: Callable[[], object]) -> float:
 def measured() -> tuple[list[float], float]:
     rows = made_rows(ROWS)
     # The other side's rows are objects of their own, as they would come from an engine.
-    shuffled = [tuple(list(row)) for row in random.Random(12).sample(rows, len(rows))]
-    columns = tuple(Column(name) for name in "id region level gauge basin note".split())
+    shuffled = [(*row,) for row in random.Random(12).sample(rows, len(rows))]
+    columns = tuple(Column(name) for name in ("id", "region", "level", "gauge", "basin", "note"))
     due, given = Expectation(ResultSet(columns, rows)), ResultSet(columns, shuffled)
     ratios = []
     for _ in range(ROUNDS):

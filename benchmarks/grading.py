@@ -40,6 +40,13 @@ def run() -> Iterator[str]:
     )
     engine.warm()
     dict(grader.grade_many(queries[:200]))
+    yield _measured("few different results", queries, grader, connection)
+    apart = [sql.replace("COUNT(", f"{at} + COUNT(", 1) for at, sql in enumerate(queries)]
+    yield _measured("every result different", apart, grader, connection)
+    engine.close()
+
+
+def _measured(what: str, queries: list[str], grader: Grader, connection: apsw.Connection) -> str:
     ratios = []
     for _ in range(ROUNDS):
         start = time.perf_counter()
@@ -50,10 +57,9 @@ def run() -> Iterator[str]:
         outcomes = dict(grader.grade_many(queries))
         ratios.append((time.perf_counter() - start) / plain)
     counts = Counter(outcome.verdict for outcome in outcomes.values())
-    assert counts == {"correct": COUNT * 4 // 5, "incorrect": COUNT // 5}
+    assert set(counts) == {"correct", "incorrect"}
     shown = ", ".join(f"{ratio:.2f}" for ratio in sorted(ratios))
-    yield (
-        f"grading {COUNT:,} different submissions: {shown} times running and fetching them in one "
+    return (
+        f"grading {COUNT:,} different submissions, {what}: {shown} times running and fetching them in one "
         f"open connection, {plain / COUNT * 1e6:.0f} us each (meant: at most 1.5)"
     )
-    engine.close()

@@ -14,9 +14,11 @@ ENGINES = ("sqlite",)
 
 
 def engine_named(name: str, folder: Path | None = None, workers: int | None = None) -> Engine:
-    """The engine with this name. Raises :class:`EngineUnavailable`."""
+    """The engine with this name, its processes starting. Raises :class:`EngineUnavailable`."""
     if name == "sqlite":
-        return SQLiteEngine(folder, workers)
+        engine = SQLiteEngine(folder, workers)
+        engine.warm()
+        return engine
     raise EngineUnavailable(f"there is no engine {name!r}; known are {', '.join(ENGINES)}.")
 
 

@@ -97,8 +97,22 @@ def permutation_that_agrees(
     """Another order of the columns under which the rows agree, to say that columns were swapped."""
     if len(expectation.result.columns) != len(given.columns):
         return None
+    if not _columns_may_match(expectation, given, cells):
+        return None
     search = _Search(expectation, given, rules, mode, cells)
     return next(filter(rows_agree, search.candidates(rising=False)), None)
+
+
+def _columns_may_match(expectation: Expectation, given: ResultSet, cells: CellComparison) -> bool:
+    """False where some expected column holds cells that no given column holds: a quick no."""
+    due = expectation.result.columns_of_values()
+    others = given.columns_of_values()
+    if expectation.choices or any(
+        cells.is_tolerant(set(map(type, values))) for values in (*due, *others)
+    ):
+        return True
+    sets = [set(map(cells.key, values)) for values in others]
+    return all(set(map(cells.key, values)) in sets for values in due)
 
 
 def _by_name(due: ResultSet, given: ResultSet, rules: ComparisonRules) -> tuple[int, ...] | None:
@@ -164,12 +178,13 @@ class _Search:
         self._given_wide = len(given.columns)
         self._chosen = bool(expectation.choices)
         self._as_sets = rules.duplicates == "ignore"
+        self._hopeless = not self._as_sets and len(expectation.result.rows) != len(given.rows)
+        if self._hopeless:
+            return
         coder = _Coder(cells)
         self._due, self._given = coder.codes(due_rows, given.rows, self._wide, self._given_wide)
         self._due_place, self._given_place = self._places(expectation, len(given.rows), mode)
         self._prefixes = PREFIX_BUDGET
-        same_size = self._chosen or self._as_sets or len(due_rows) == len(given.rows)
-        self._hopeless = not same_size
 
     def _places(
         self, expectation: Expectation, given_count: int, mode: OrderMode

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections import Counter, defaultdict
-from collections.abc import Hashable, Sequence
+from collections.abc import Hashable, Iterator, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import TYPE_CHECKING, Final, Literal, TypeAlias
@@ -28,14 +28,12 @@ PAIRED_ROWS: Final = 400
 """Left-over rows of each side that are paired by agreeing cells; the rest stay as they are."""
 
 _LOOSE: Final = CellComparison(
-    ComparisonRules(
-        value_types="printed",
-        text_case="ignore",
-        text_space="collapse",
-        number_tolerance=NumberTolerance(0.5, 0.005),
-    )
+    ComparisonRules(value_types="printed", text_case="ignore", text_space="collapse")
 )
+_NEAR: Final = NumberTolerance(0.5, 0.005)
 """Cells that are not equal but look it: they may still belong to one and the same row."""
+
+_USUAL: Final = NumberTolerance(1e-12, 1e-9)
 
 RowKind: TypeAlias = Literal["agrees", "absent", "extra", "differs", "moved", "times", "tie"]
 """How a woven row stands to the two sides.
@@ -126,7 +124,7 @@ class _Loom:
         chosen = self._spend_choices(due_left, given_left)
         repeated, given_left = self._copies(given_left, self.rows.given_keys, self._due_by_key())
         collapsed, due_left = self._copies(due_left, self.rows.due_keys, self._given_by_key())
-        paired, partial = _pair_by_cells(self.due, self.given, due_left, given_left, self.cells)
+        paired, partial = _pair_by_cells(self.rows, due_left, given_left)
         moved = self._moved({**partner, **paired, **chosen})
         woven: list[tuple[float, int, WovenRow]] = []
         ties = self._tie_groups()
@@ -293,11 +291,7 @@ def _wrong_cells(due: Row, given: Row, cells: CellComparison) -> tuple[int, ...]
 
 
 def _pair_by_cells(
-    due: Sequence[Row],
-    given: Sequence[Row],
-    due_left: list[int],
-    given_left: list[int],
-    cells: CellComparison,
+    rows: RowComparison, due_left: list[int], given_left: list[int]
 ) -> tuple[dict[int, int], bool]:
     """Pairs left-over rows so that as many cells as possible agree; rare values weigh more.
 
@@ -306,58 +300,86 @@ def _pair_by_cells(
     """
     if not due_left or not given_left:
         return {}, False
+    if len(rows.due) == len(rows.given) == 1:
+        return {0: 0}, False
     partial = max(len(due_left), len(given_left)) > PAIRED_ROWS
     rows_at, columns_at = due_left[:PAIRED_ROWS], given_left[:PAIRED_ROWS]
-    width = len(due[0])
+    width = len(rows.due[0])
     import numpy as np
-    from scipy.optimize import linear_sum_assignment
 
     shape = (len(rows_at), len(columns_at))
     agreeing = np.zeros(shape, dtype=np.int16)
     weight = np.zeros(shape)
     telling = np.zeros(shape, dtype=bool)
     for column in range(width):
-        counts = Counter(cells.key(row[column]) for row in due)
-        one = [due[at][column] for at in rows_at]
-        other = [given[at][column] for at in columns_at]
-        same = _agreement(one, other, cells)
-        near = _agreement(one, other, _LOOSE) & ~same
-        rarity = np.array([1 / counts[cells.key(value)] for value in one])
+        counts = Counter(key[column] for key in rows.due_keys)  # type: ignore[index]
+        ours = [rows.due_keys[at][column] for at in rows_at]  # type: ignore[index]
+        theirs = [rows.given_keys[at][column] for at in columns_at]  # type: ignore[index]
+        one = [rows.due[at][column] for at in rows_at]
+        other = [rows.given[at][column] for at in columns_at]
+        same = _equal_codes(ours, theirs)
+        if column in rows.tolerant:
+            same |= _within(one, other, rows.cells.rules.number_tolerance or _USUAL)
+        near = _equal_codes(list(map(_loose_key, one)), list(map(_loose_key, other)))
+        near |= _within(one, other, _NEAR)
+        near &= ~same
+        rarity = np.array([1 / counts[key] for key in ours])[:, None]
         agreeing += same
         agreeing += near
-        weight += same * (1 + rarity[:, None]) + near * 0.5
-        telling |= same & (rarity[:, None] >= 1) & (len(counts) > 1)
+        weight += same * (1 + rarity) + near * 0.5
+        if len(counts) > 1:
+            telling |= same & (rarity >= 1)
     may_pair = (2 * agreeing >= width) & (agreeing > 0) | telling
-    chosen = linear_sum_assignment(np.where(may_pair, -weight, 0.0))
-    pairs = {
-        rows_at[i]: columns_at[j]
-        for i, j in zip(*(part.tolist() for part in chosen), strict=True)
-        if may_pair[i, j]
-    }
-    if not pairs and len(due) == len(given) == 1:
-        pairs = {0: 0}
-    return pairs, partial
+    weight[~may_pair] = 0
+    return {rows_at[i]: columns_at[j] for i, j in _assigned(weight) if may_pair[i, j]}, partial
 
 
-def _agreement(
-    one: Sequence[Value], other: Sequence[Value], cells: CellComparison
-) -> NDArray[np.bool_]:
-    """Which cells of two columns agree. Good enough for pairing: tolerance in floats."""
+def _assigned(weight: NDArray[np.float64]) -> Iterator[tuple[int, int]]:
+    """Pairs of a row and a column with the largest sum of weights.
+
+    Where each row's best column is no other row's best, nothing has to be weighed up; otherwise
+    the Hungarian method settles it.
+    """
+    best = weight.argmax(axis=1).tolist()
+    if len(set(best)) == len(best):
+        return enumerate(best)
+    from scipy.optimize import linear_sum_assignment
+
+    chosen = linear_sum_assignment(-weight)
+    return zip(*(part.tolist() for part in chosen), strict=True)
+
+
+def _equal_codes(one: Sequence[Hashable], other: Sequence[Hashable]) -> NDArray[np.bool_]:
+    """Which keys of two columns are equal."""
     import numpy as np
 
     codes: dict[Hashable, int] = {}
-    first = np.array([codes.setdefault(cells.key(value), len(codes)) for value in one])
-    second = np.array([codes.setdefault(cells.key(value), len(codes)) for value in other])
-    same: NDArray[np.bool_] = first[:, None] == second[None, :]
-    if cells.is_tolerant(set(map(type, one)) | set(map(type, other))):
-        numbers = np.array(list(map(_as_number, one)))[:, None]
-        others = np.array(list(map(_as_number, other)))[None, :]
-        bounds = cells.rules.number_tolerance or NumberTolerance(1e-12, 1e-9)
-        with np.errstate(invalid="ignore"):
-            largest = np.maximum(abs(numbers), abs(others))
-            gap = abs(numbers - others)
-            same |= (gap <= bounds.absolute) | (gap <= bounds.relative * largest)
+    first = np.array([codes.setdefault(key, len(codes)) for key in one])
+    second = np.array([codes.setdefault(key, len(codes)) for key in other])
+    same: NDArray[np.bool_] = first[:, None] == second
     return same
+
+
+def _within(
+    one: Sequence[Value], other: Sequence[Value], bounds: NumberTolerance
+) -> NDArray[np.bool_]:
+    """Which numbers of two columns lie within bounds. In floats: good enough for pairing."""
+    import numpy as np
+
+    ours = np.array(list(map(_as_number, one)))[:, None]
+    theirs = np.array(list(map(_as_number, other)))
+    with np.errstate(invalid="ignore"):
+        gap = abs(ours - theirs)
+        largest = np.maximum(abs(ours), abs(theirs))
+        near: NDArray[np.bool_] = (gap <= bounds.absolute) | (gap <= bounds.relative * largest)
+    return near
+
+
+def _loose_key(value: Value) -> Hashable:
+    """One key for values that look alike; numbers are left to their distance."""
+    if isinstance(value, int | float):
+        return ("number", value)
+    return _LOOSE.key(value)
 
 
 def _as_number(value: Value) -> float:

@@ -13,7 +13,7 @@ from itertools import groupby
 from typing import Literal, TypeAlias
 
 from jentrow.core.comparison.cells import CellComparison
-from jentrow.core.comparison.rows import RowComparison
+from jentrow.core.comparison.rows import RowComparison, surely_same_bag
 from jentrow.core.comparison.rules import ComparisonRules
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.results import Expectation, Row
@@ -98,7 +98,7 @@ def rows_agree(
     if len(rows) != len(given):
         return False
     if mode == "free" and not expectation.choices:
-        return RowComparison(cells, rows, given).same_bag()
+        return surely_same_bag(rows, given, rules) or RowComparison(cells, rows, given).same_bag()
     if mode == "free":
         return _choice_agrees(expectation, given, cells)
     if mode == "as_listed":

@@ -36,11 +36,15 @@ QueryOutcome: TypeAlias = ResultSet | QueryFailure
 
 @dataclass(frozen=True, slots=True)
 class LoadedDataset:
-    """A dataset made ready for queries: where the engine finds it, and how many rows it has."""
+    """A dataset made ready for queries: where the engine finds it, and what is in it.
+
+    ``table_rows`` counts the rows of each table; ``columns`` names those of tables and views.
+    """
 
     key: str
     location: str
     table_rows: tuple[tuple[str, int], ...]
+    columns: tuple[tuple[str, tuple[str, ...]], ...]
 
 
 class Engine(Protocol):

@@ -11,7 +11,7 @@ from typing import Any, Final
 
 from jentrow.core.engines.limits import SQL_LENGTH, Limits
 from jentrow.core.engines.protocol import LoadedDataset, QueryFailure, QueryOutcome
-from jentrow.core.engines.sqlite_errors import Catalogue, explain
+from jentrow.core.engines.sqlite_errors import explain
 from jentrow.core.engines.workers import WorkerLost, WorkerPool
 from jentrow.core.errors import InvalidSample
 from jentrow.core.results import Column, ResultSet
@@ -53,7 +53,6 @@ class SQLiteEngine:
         self._folder = folder
         self._pool = WorkerPool(_WORKER_MODULE, workers or max(1, os.cpu_count() or 1))
         self._loaded: dict[str, LoadedDataset] = {}
-        self._catalogues: dict[str, Catalogue] = {}
         self._loading = threading.Lock()
 
     @property
@@ -98,7 +97,12 @@ class SQLiteEngine:
             unfinished.unlink(missing_ok=True)
             raise InvalidSample(f"the dataset {dataset.name}: {said}")
         unfinished.replace(path)
-        return LoadedDataset(key, str(path), tuple((name, rows) for name, rows in said))
+        return LoadedDataset(
+            key,
+            str(path),
+            tuple((name, rows) for name, _, rows in said if rows is not None),
+            tuple((name, tuple(columns)) for name, columns, _ in said),
+        )
 
     def run(self, dataset: LoadedDataset, sql: str, limits: Limits) -> QueryOutcome:
         """Runs one query and fetches its rows."""
@@ -155,34 +159,10 @@ class SQLiteEngine:
             return QueryFailure("error", "sql.syntax", "There is no query here.")
         if detail == "not_utf8":
             return QueryFailure("error", "sql.runtime", "The result holds text that is not UTF-8.")
-        explanation, place = explain(words, offset, sql, self.catalogue(dataset))
+        explanation, place = explain(words, offset, sql, dict(dataset.columns))
         return QueryFailure(
             "error", explanation.code, explanation.message, words, place, explanation.near
         )
-
-    def catalogue(self, dataset: LoadedDataset) -> Catalogue:
-        """The tables and views of a dataset with their columns."""
-        if dataset.key not in self._catalogues:
-            outcome = self._pool.ask(
-                _LOAD_SECONDS,
-                "query",
-                dataset.location,
-                [
-                    "SELECT m.name, c.name FROM sqlite_schema m, pragma_table_info(m.name) c "
-                    "WHERE m.type IN ('table', 'view') AND m.name NOT LIKE 'sqlite%' "
-                    "ORDER BY m.rowid, c.cid"
-                ],
-                2**28,
-                2**40,
-                10**6,
-                2**28,
-                2**24,
-            )
-            held: dict[str, list[str]] = {}
-            for table, column in outcome[2] if outcome[0] == "rows" else ():
-                held.setdefault(table, []).append(column)
-            self._catalogues[dataset.key] = {name: tuple(names) for name, names in held.items()}
-        return self._catalogues[dataset.key]
 
     def close(self) -> None:
         """Ends the worker processes and removes what was loaded into a folder of one's own."""

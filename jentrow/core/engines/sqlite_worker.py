@@ -252,20 +252,21 @@ class Sandbox:
         offset = getattr(problem, "error_offset", -1)
         return _failed("error", "", str(problem), offset)
 
-    def table_rows(self) -> list[tuple[str, int]]:
-        """Each table's name and how many rows it has."""
+    def tables(self) -> list[tuple[str, list[str], int | None]]:
+        """Each table's and view's name, columns, and how many rows a table has."""
         self._steps_left = sys.maxsize
-        names = [
-            name
-            for (name,) in self._db.execute(
-                "SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' "
-                "ESCAPE '\\' ORDER BY rowid"
-            )
-        ]
-        return [
-            (name, next(self._db.execute(f"SELECT count(*) FROM {quoted(name)}"))[0])
-            for name in names
-        ]
+        found = self._db.execute(
+            "SELECT name, type FROM sqlite_schema WHERE type IN ('table', 'view') "
+            "AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY rowid"
+        )
+        tables: list[tuple[str, list[str], int | None]] = []
+        for name, kind in list(found):
+            columns = self._db.execute("SELECT name FROM pragma_table_info(?)", (name,))
+            rows = None
+            if kind == "table":
+                (rows,) = next(self._db.execute(f"SELECT count(*) FROM {quoted(name)}"))
+            tables.append((name, [column for (column,) in columns], rows))
+        return tables
 
     def close(self) -> None:
         """Closes the database."""
@@ -345,7 +346,7 @@ def _build(path: str, schema: str, keep_rows: bool, script: str, tables: list[li
         yield ("invalid", str(problem))
         return
     sandbox = Sandbox(path)
-    yield ("built", sandbox.table_rows())
+    yield ("built", sandbox.tables())
     sandbox.close()
 
 

@@ -7,15 +7,19 @@ import socket
 import subprocess
 import sys
 import threading
+import time
 from collections import deque
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
-from multiprocessing.connection import Connection
+from multiprocessing.connection import Connection, wait
 from typing import Any, Final
 
 GRACE_SECONDS: Final = 2.0
 """How much longer than the limit an answer may be on its way."""
+
+AHEAD_BYTES: Final = 32_768
+"""How large a request may be that is sent to a worker still at work: its socket holds more."""
 
 
 class WorkerLost(Exception):
@@ -45,12 +49,16 @@ class Worker:
             env={"LANG": "C.UTF-8", "TZ": "UTC"},
         )
         theirs.close()
-        self._pipe = Connection(ours.detach())
+        self.pipe = Connection(ours.detach())
 
     def send(self, *frame: Any) -> None:
         """Sends one request. Raises :class:`WorkerLost`."""
+        self.send_bytes(marshal.dumps(frame))
+
+    def send_bytes(self, request: bytes) -> None:
+        """Sends one request that is marshalled already. Raises :class:`WorkerLost`."""
         try:
-            self._pipe.send_bytes(marshal.dumps(frame))
+            self.pipe.send_bytes(request)
         except OSError as problem:
             self.kill()
             raise WorkerLost(overran=False) from problem
@@ -58,8 +66,8 @@ class Worker:
     def receive(self, seconds: float) -> list[Any]:
         """The next list of answers, waiting so long at most. Raises :class:`WorkerLost`."""
         try:
-            if self._pipe.poll(seconds):
-                answers: list[Any] = marshal.loads(self._pipe.recv_bytes())
+            if self.pipe.poll(seconds):
+                answers: list[Any] = marshal.loads(self.pipe.recv_bytes())
                 return answers
         except (EOFError, OSError, ValueError, TypeError) as problem:
             self.kill()
@@ -72,7 +80,7 @@ class Worker:
         with suppress(OSError):
             self._process.kill()
         self._process.wait()
-        self._pipe.close()
+        self.pipe.close()
         if self._process.stdin:
             self._process.stdin.close()
 
@@ -96,12 +104,118 @@ class _Batch:
         return self.indexes[self.answered :]
 
 
+@dataclass(slots=True)
+class _Post:
+    """A worker with the batches that it was sent, the one it is at first."""
+
+    worker: Worker
+    batches: deque[_Batch]
+    deadline: float = 0.0
+
+
+class _Crew:
+    """The workers that share the queries of one call.
+
+    One thread drives them all: threads of the same process would mostly wait for each other.
+    """
+
+    def __init__(
+        self,
+        pool: WorkerPool,
+        waiting: deque[_Batch],
+        frame: Callable[[list[int]], tuple[Any, ...]],
+        seconds: float,
+    ) -> None:
+        self._pool = pool
+        self._waiting = waiting
+        self._frame = frame
+        self._seconds = seconds
+        self._posts: list[_Post] = []
+
+    def answers(self) -> list[tuple[int, Any]]:
+        """The next answers, as (index, answer); waits until there are some."""
+        self._hire()
+        # Everybody gets one batch before anybody gets a second one ahead.
+        for ahead in (0, 1):
+            for post in list(self._posts):
+                if self._waiting and len(post.batches) == ahead and (lost := self._supply(post)):
+                    return lost
+        for post in [post for post in self._posts if not post.batches]:
+            self._posts.remove(post)
+            self._pool.give_back(post.worker)
+        timeout = max(0.0, min(post.deadline for post in self._posts) - time.monotonic())
+        pipes = {post.worker.pipe: post for post in self._posts}
+        ready = [pipes[pipe] for pipe in wait(list(pipes), timeout)]  # type: ignore[index]
+        now = time.monotonic()
+        late = [post for post in self._posts if post.deadline <= now]
+        return [answer for post in ready or late for answer in self._receive(post)]
+
+    def _hire(self) -> None:
+        """At least one worker, and as many more as are free and of use."""
+        while len(self._posts) < len(self._waiting) or not self._posts:
+            worker = self._pool.take(wait=not self._posts)
+            if worker is None:
+                return
+            self._posts.append(_Post(worker, deque()))
+            if len(self._posts) == self._pool.size:
+                return
+
+    def _supply(self, post: _Post) -> list[tuple[int, Any]]:
+        """Sends a worker its next batch; what is lost where that fails."""
+        request = marshal.dumps(self._frame(self._waiting[0].open))
+        # A worker that is at work does not read: only what its socket holds can be sent ahead.
+        if post.batches and len(request) > AHEAD_BYTES:
+            return []
+        if not post.batches:
+            post.deadline = time.monotonic() + self._seconds
+        post.batches.append(self._waiting.popleft())
+        try:
+            post.worker.send_bytes(request)
+        except WorkerLost as lost:
+            return self._lose(post, lost)
+        return []
+
+    def _receive(self, post: _Post) -> list[tuple[int, Any]]:
+        try:
+            answers = post.worker.receive(0)
+        except WorkerLost as lost:
+            return self._lose(post, lost)
+        batch = post.batches[0]
+        found = list(zip(batch.open, answers, strict=False))
+        batch.answered += len(answers)
+        if not batch.open:
+            post.batches.popleft()
+        post.deadline = time.monotonic() + self._seconds
+        return found
+
+    def _lose(self, post: _Post, lost: WorkerLost) -> list[tuple[int, Any]]:
+        """Puts back what a lost worker had not answered; the batch it was at, query by query."""
+        self._posts.remove(post)
+        self._pool.give_back(None)
+        at, *ahead = post.batches
+        self._waiting.extendleft(reversed(ahead))
+        if len(at.open) == 1:
+            return [(at.open[0], lost)]
+        self._waiting.extendleft(_Batch([index]) for index in reversed(at.open))
+        return []
+
+    def dismiss(self) -> None:
+        """Gives the workers back; one that still owes answers is ended."""
+        for post in self._posts:
+            if post.batches:
+                post.worker.kill()
+                self._pool.give_back(None)
+            else:
+                self._pool.give_back(post.worker)
+        self._posts.clear()
+
+
 class WorkerPool:
     """A fixed number of workers, handed out one at a time; safe to use from several threads."""
 
     def __init__(self, module: str, size: int) -> None:
         self._module = module
-        self._size = size
+        self.size = size
         self._started = 0
         self._idle: deque[Worker] = deque()
         self._free = threading.Condition()
@@ -110,43 +224,22 @@ class WorkerPool:
     def warm(self) -> None:
         """Starts all processes now, so that the first queries need not wait for them."""
         with self._free:
-            while self._started < self._size:
-                self._started += 1
-                self._idle.append(Worker(self._module))
+            while self._started < self.size:
+                self._idle.append(self._start())
                 self._free.notify()
 
     @contextmanager
     def worker(self) -> Iterator[Worker]:
         """A worker for one's own use; a lost one is replaced."""
-        worker = self._take()
+        worker = self.take()
+        assert worker is not None
         try:
             yield worker
         except BaseException:
             worker.kill()
-            self._give_back(None)
+            self.give_back(None)
             raise
-        self._give_back(worker)
-
-    def _take(self) -> Worker:
-        with self._free:
-            while not self._idle:
-                if self._closed:
-                    raise RuntimeError("the workers have been closed")
-                if self._started < self._size:
-                    self._started += 1
-                    return Worker(self._module)
-                self._free.wait()
-            return self._idle.pop()
-
-    def _give_back(self, worker: Worker | None) -> None:
-        with self._free:
-            if worker is None:
-                self._started -= 1
-            elif self._closed:
-                worker.kill()
-            else:
-                self._idle.append(worker)
-            self._free.notify()
+        self.give_back(worker)
 
     def ask(self, seconds: float, *frame: Any) -> Any:
         """Sends one request that has one answer. Raises :class:`WorkerLost`."""
@@ -162,75 +255,54 @@ class WorkerPool:
         seconds: float,
         batch_size: int,
     ) -> Iterator[tuple[int, Any]]:
-        """Sends requests for ``count`` queries in batches over all workers.
+        """Sends requests for ``count`` queries in batches over all workers that are free.
 
         ``frame`` makes the request for the queries with these indexes. Yields (index, answer), the
         answer being :class:`WorkerLost` where that query cost the worker its life. Whatever else
         was in the same batch is asked again, alone, so that nobody pays for another's query.
         """
-        waiting: deque[_Batch] = deque(
+        batches = [
             _Batch(list(range(start, min(start + batch_size, count))))
             for start in range(0, count, batch_size)
-        )
-        lock = threading.Condition()
-        done: deque[tuple[int, Any]] = deque()
-        stop = threading.Event()
-
-        def drive() -> None:
-            while not stop.is_set():
-                with lock:
-                    if not waiting:
-                        break
-                    batch = waiting.popleft()
-                try:
-                    with self.worker() as worker:
-                        worker.send(*frame(batch.indexes))
-                        while batch.open:
-                            answers = worker.receive(seconds + GRACE_SECONDS)
-                            with lock:
-                                done.extend(zip(batch.open, answers, strict=False))
-                                batch.answered += len(answers)
-                                lock.notify()
-                except WorkerLost as lost:
-                    with lock:
-                        self._after_loss(batch, lost, waiting, done)
-                        lock.notify()
-
-        for _ in range(min(self._size, len(waiting))):
-            threading.Thread(target=drive, daemon=True).start()
-        return self._yielded(count, lock, done, stop)
-
-    @staticmethod
-    def _after_loss(
-        batch: _Batch,
-        lost: WorkerLost,
-        waiting: deque[_Batch],
-        done: deque[tuple[int, Any]],
-    ) -> None:
-        if len(batch.open) == 1:
-            done.append((batch.open[0], lost))
-        else:
-            waiting.extendleft(_Batch([index]) for index in reversed(batch.open))
-
-    @staticmethod
-    def _yielded(
-        count: int,
-        lock: threading.Condition,
-        done: deque[tuple[int, Any]],
-        stop: threading.Event,
-    ) -> Iterator[tuple[int, Any]]:
+        ]
+        crew = _Crew(self, deque(batches), frame, seconds + GRACE_SECONDS)
         left = count
         try:
             while left:
-                with lock:
-                    while not done:
-                        lock.wait()
-                    ready = list(done)
-                    done.clear()
+                ready = crew.answers()
                 left -= len(ready)
                 yield from ready
         finally:
-            stop.set()
+            crew.dismiss()
+
+    def take(self, *, wait: bool = True) -> Worker | None:
+        """A worker for one's own use; None where all are busy and one does not wait."""
+        with self._free:
+            while not self._idle:
+                if self._closed:
+                    raise RuntimeError("the workers have been closed")
+                if self._started < self.size:
+                    return self._start()
+                if not wait:
+                    return None
+                self._free.wait()
+            return self._idle.pop()
+
+    def _start(self) -> Worker:
+        worker = Worker(self._module)
+        self._started += 1
+        return worker
+
+    def give_back(self, worker: Worker | None) -> None:
+        """Returns a worker; None for one that was lost."""
+        with self._free:
+            if worker is None:
+                self._started -= 1
+            elif self._closed:
+                worker.kill()
+            else:
+                self._idle.append(worker)
+            self._free.notify()
 
     def close(self) -> None:
         """Ends all processes."""
