@@ -9,9 +9,10 @@ prefix being dropped as soon as the part rows that it makes do not occur equally
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from itertools import islice, pairwise
+from itertools import islice, pairwise, repeat
 from typing import TYPE_CHECKING, Any, Final
 
 from jentrow.core.comparison.cells import CellComparison
@@ -97,22 +98,53 @@ def permutation_that_agrees(
     """Another order of the columns under which the rows agree, to say that columns were swapped."""
     if len(expectation.result.columns) != len(given.columns):
         return None
-    if not _columns_may_match(expectation, given, cells):
+    if rules.duplicates == "count" and not (
+        len(expectation.result.rows) == len(given.rows)
+        and _columns_may_match(expectation, given, cells)
+    ):
         return None
     search = _Search(expectation, given, rules, mode, cells)
     return next(filter(rows_agree, search.candidates(rising=False)), None)
 
 
 def _columns_may_match(expectation: Expectation, given: ResultSet, cells: CellComparison) -> bool:
-    """False where some expected column holds cells that no given column holds: a quick no."""
-    due = expectation.result.columns_of_values()
-    others = given.columns_of_values()
-    if expectation.choices or any(
-        cells.is_tolerant(set(map(type, values))) for values in (*due, *others)
-    ):
+    """False where some expected column is equal to no given column as a bag: a quick no."""
+    if expectation.choices:
         return True
-    sets = [set(map(cells.key, values)) for values in others]
-    return all(set(map(cells.key, values)) in sets for values in due)
+    due = list(map(_Bag, expectation.result.columns_of_values(), repeat(cells)))
+    others = list(map(_Bag, given.columns_of_values(), repeat(cells)))
+    return all(any(map(bag.equals, others)) for bag in due)
+
+
+class _Bag:
+    """The values of one column: keys of what must be equal, and numbers in their order.
+
+    Two bags of numbers can be paired within tolerance exactly when they pair in their order.
+    """
+
+    def __init__(self, values: list[Value], cells: CellComparison) -> None:
+        self._cells = cells
+        number = ("number",)
+        keyed = [(cells.discrete_key(value), value) for value in values]
+        self._numbers: list[Value] = []
+        self._sorted = cells.rules.value_types != "printed"
+        if self._sorted:
+            self._numbers = [value for key, value in keyed if key == number and value is not None]
+            self._sorted = all(value == value for value in self._numbers)
+            if self._sorted:
+                self._numbers.sort()
+        self._keys = Counter(key for key, _ in keyed)
+
+    def equals(self, other: _Bag) -> bool:
+        if self._keys != other._keys:
+            return False
+        if not (self._sorted and other._sorted):
+            return True
+        if len(self._numbers) != len(other._numbers):  # NULL stands for 0 somewhere
+            return True
+        if self._numbers == other._numbers:
+            return True
+        return all(map(self._cells.equal, self._numbers, other._numbers))
 
 
 def _by_name(due: ResultSet, given: ResultSet, rules: ComparisonRules) -> tuple[int, ...] | None:
@@ -137,8 +169,6 @@ def likely_pairing(
     An assignment over the shares of common values (SciPy's Hungarian method), for showing a
     difference; no verdict rests on it.
     """
-    from collections import Counter
-
     import numpy as np
     from scipy.optimize import linear_sum_assignment
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -25,7 +26,8 @@ from jentrow.core.comparison.findings import (
 )
 from jentrow.core.comparison.order import OrderMode, order_mode, rows_agree
 from jentrow.core.comparison.rules import ComparisonRules
-from jentrow.core.results import Expectation, ResultSet, Row
+from jentrow.core.results import Column, Expectation, ResultSet, Row
+from jentrow.core.values import Value, printed
 
 ResultVerdict: TypeAlias = Literal["correct", "incorrect"]
 
@@ -41,6 +43,10 @@ class Comparison:
     pairing: Pairing
     wrong_names: tuple[tuple[str, str], ...]
     table_sizes: tuple[int, ...] = ()
+
+    def renamed(self, columns: tuple[Column, ...]) -> Comparison:
+        """The same comparison of the same rows under other given names, which must not matter."""
+        return replace(self, given=ResultSet(columns, self.given.rows))
 
     @property
     def verdict(self) -> ResultVerdict:
@@ -106,10 +112,29 @@ class Comparison:
 
     @property
     def distance(self) -> tuple[int, ...]:
-        """For choosing the best of several incorrect outcomes: fewer and smaller findings first."""
+        """For choosing the best of several incorrect outcomes; smaller is nearer.
+
+        Columns too few or too many, then rows too few or too many, then values of columns that the
+        other side has not. Rough, and quick: no rows are paired.
+        """
         if self.verdict == "correct":
-            return (0, 0)
-        return (1, sum(finding.count for finding in self.findings))
+            return (0,)
+        due, given = self.expectation.result, self.given
+        ours, theirs = due.columns_of_values(), given.columns_of_values()
+        return (
+            1,
+            abs(len(due.columns) - len(given.columns)),
+            abs(len(due.rows) - len(given.rows)),
+            sum(_strangers(ours[at], theirs[other]) for at, other in self.shared_columns),
+        )
+
+
+def _strangers(due: list[Value], given: list[Value]) -> int:
+    """How many values of a column the other side has not, by Python's own equality."""
+    try:
+        return (Counter(due) - Counter(given)).total()
+    except TypeError:  # a list or a structure, which cannot be hashed
+        return _strangers(list(map(printed, due)), list(map(printed, given)))
 
 
 def compare(

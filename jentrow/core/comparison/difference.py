@@ -376,10 +376,8 @@ def _within(
 
 
 def _loose_key(value: Value) -> Hashable:
-    """One key for values that look alike; numbers are left to their distance."""
-    if isinstance(value, int | float):
-        return ("number", value)
-    return _LOOSE.key(value)
+    """One key for values that look alike: the printed form, letter case and blanks aside."""
+    return str(value) if type(value) is int else _LOOSE.key(value)
 
 
 def _as_number(value: Value) -> float:

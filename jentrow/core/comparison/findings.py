@@ -343,7 +343,11 @@ def _looks_alike(due: Value, given: Value) -> bool:
 
 def _rounded(exact: Value, rounded: Value) -> bool:
     """Whether one number is the other rounded, or cut off, at the places that it shows."""
+    if isinstance(exact, int):
+        return False
     try:
+        if not abs(float(exact) - float(rounded)) < 1:
+            return False
         fine, coarse = Decimal(printed(exact)), Decimal(printed(rounded))
         places = -int(coarse.as_tuple().exponent)
         gap = abs(fine - coarse)

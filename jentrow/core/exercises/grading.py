@@ -133,11 +133,26 @@ class Grader:
         for at, outcome in self._engine.run_many(self.datasets[-1], texts, self._limits):
             outcomes = [*runs.pop(at), outcome]
             # Many learners get one and the same result: it is judged once.
-            key = tuple(map(_identity, outcomes))
-            graded = judged.get(key) or self.judge(outcomes)
+            key = tuple(_identity(one, self._names_matter(one)) for one in outcomes)
+            known = judged.get(key)
+            graded = self.judge(outcomes) if known is None else _with_names_of(outcomes, known)
             judged[key] = graded
             for place in places[texts[at]]:
                 yield place, graded
+
+    def _names_matter(self, outcome: QueryOutcome) -> bool:
+        """Whether the names of a result's columns can change what is found in it."""
+        rules = self.exercise.rules.comparison
+        return (
+            rules.column_names != "ignore"
+            or rules.column_order == "any"
+            or isinstance(outcome, QueryFailure)
+            or len(outcome.columns) != len(self.expectations[0][0].result.columns)
+            or (
+                len(self._answers) > 1
+                and len({len(expected[0].result.columns) for expected in self.expectations}) > 1
+            )
+        )
 
     def judge(self, outcomes: Sequence[QueryOutcome]) -> Outcome:
         """Judges what an answer's query gave on each dataset, the open one first."""
@@ -184,14 +199,26 @@ class Grader:
         )
 
 
-def _identity(outcome: QueryOutcome) -> Hashable:
+def _identity(outcome: QueryOutcome, names_matter: bool) -> Hashable:
     """Equal for results that are the same to the bit, types and order included."""
     if isinstance(outcome, QueryFailure):
         return outcome
+    names = outcome.names if names_matter else len(outcome.columns)
     try:
-        return outcome.names, marshal.dumps(list(outcome.rows))
+        return names, marshal.dumps(list(outcome.rows))
     except ValueError:  # a value that only some engines have
-        return outcome.names, repr(outcome.rows)
+        return names, repr(outcome.rows)
+
+
+def _with_names_of(outcomes: Sequence[QueryOutcome], known: Outcome) -> Outcome:
+    """What is known of the same rows, under the names that these results have."""
+    datasets = tuple(
+        replace(one, outcome=one.outcome.renamed(given.columns))
+        if isinstance(one.outcome, Comparison) and isinstance(given, ResultSet)
+        else one
+        for one, given in zip(known.datasets, outcomes, strict=True)
+    )
+    return replace(known, datasets=datasets)
 
 
 def _distance(datasets: tuple[DatasetOutcome, ...]) -> tuple[float, ...]:

@@ -154,3 +154,12 @@ def test_equal_texts_get_one_and_the_same_outcome(engine: SQLiteEngine) -> None:
         "correct",
     ]
     assert outcomes[0] is outcomes[4]
+
+
+def test_equal_rows_under_other_names_keep_their_names(engine: SQLiteEngine) -> None:
+    answers = [f"SELECT lower(name) AS n{at} FROM gauges" for at in range(5)]
+    outcomes = dict(grader(engine, ALL).grade_many(answers))
+    alone = grader(engine, ALL)
+    for at, sql in enumerate(answers):
+        assert outcomes[at].to_json() == alone.grade(sql).to_json()
+        assert outcomes[at].to_json()["actual"]["columns"] == [f"n{at}"]

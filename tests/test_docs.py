@@ -1,0 +1,67 @@
+"""What the documentation says is what the program does."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+from typing import Any
+
+import pytest
+import yaml
+
+from jentrow.core.comparison.findings import CODES
+from jentrow.core.comparison.rules import CHOICES
+from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.exercises.exercise import VERDICTS, Exercise
+from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.rulefile import read_rules
+from jentrow.core.samples.sources import DatasetSource, SampleSource
+from tests.conftest import ROOT
+
+PAGE = (ROOT / "docs" / "comparison.md").read_text(encoding="utf-8")
+SAMPLE = re.findall(r"```sql sample\n(.*?)```", PAGE, re.DOTALL)[0]
+EXAMPLES: list[dict[str, Any]] = [
+    example
+    for block in re.findall(r"```yaml example\n(.*?)```", PAGE, re.DOTALL)
+    for example in yaml.safe_load_all(block)
+]
+
+
+@pytest.mark.parametrize("example", EXAMPLES, ids=lambda one: f"{one['answer'][:50]}")
+def test_the_examples_of_the_comparison_page(engine: SQLiteEngine, example: dict[str, Any]) -> None:
+    assert set(example) <= {"reference", "answer", "rules", "verdict", "findings", "says"}
+    exercise = Exercise(
+        "example", "", "", "gauges", example["reference"], rules=read_rules(example.get("rules"))
+    )
+    sample = SampleSource("gauges", (DatasetSource("open", SAMPLE, keep_rows=True),))
+    outcome = Grader(engine, exercise, sample).grade(example["answer"])
+    assert outcome.verdict == example["verdict"], outcome.findings
+    if "findings" in example:
+        assert [finding.code for finding in outcome.findings] == example["findings"]
+    if "says" in example:
+        assert any(example["says"] in finding.message for finding in outcome.findings)
+
+
+def test_every_code_rule_value_and_verdict_is_explained() -> None:
+    assert re.findall(r"^\| `([a-z_]+\.[a-z]+)` \|", PAGE, re.MULTILINE) == list(CODES)
+    for rule, values in CHOICES.items():
+        assert f"`{rule}: " in PAGE
+        for value in values:
+            assert re.search(rf"[`: ]{value}`", PAGE), (rule, value)
+    formats = (ROOT / "docs" / "formats.md").read_text(encoding="utf-8")
+    assert re.findall(r"^\| `(\w+)` \| (?:the|not|it)", formats, re.MULTILINE)[-5:] == list(
+        VERDICTS
+    )
+
+
+@pytest.mark.parametrize(
+    "page", ["README.md", "CONTRIBUTING.md", "CHANGELOG.md", *map(str, Path("docs").glob("*.md"))]
+)
+def test_links_and_pictures_lead_somewhere(page: str) -> None:
+    path = ROOT / page
+    for target in re.findall(r"\]\(([^)#]+)\)", path.read_text(encoding="utf-8")):
+        if "://" not in target:
+            assert (path.parent / target).exists(), target
+    code = re.findall(r"`([\w/]+\.(?:py|css|toml|yaml))`", path.read_text(encoding="utf-8"))
+    for name in code:
+        assert list(ROOT.glob(name)) or list(ROOT.glob(f"**/{name}")), name
