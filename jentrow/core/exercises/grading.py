@@ -38,12 +38,14 @@ class Outcome:
     """What an answer came to: the verdict over all datasets, its mark and what was found.
 
     ``answer`` names the reference (``reference``) or alternative that the best outcome was
-    measured by. ``datasets`` has the open dataset first.
+    measured by, and ``expected`` is its result on the open dataset. ``datasets`` has the open
+    dataset first.
     """
 
     verdict: Verdict
     mark: float
     answer: str
+    expected: ResultSet
     findings: tuple[Finding, ...]
     datasets: tuple[DatasetOutcome, ...]
 
@@ -51,13 +53,12 @@ class Outcome:
         """The object that ``jentrow compare --json`` prints."""
         opened = self.datasets[0].outcome
         ran = self.verdict in ("correct", "incorrect") and isinstance(opened, Comparison)
-        expected = opened.expectation.result if isinstance(opened, Comparison) else None
         given = opened.given if ran and isinstance(opened, Comparison) else None
         return {
             "verdict": self.verdict,
             "mark": self.mark,
             "findings": [finding.to_json() for finding in self.findings],
-            "expected": _shape(expected),
+            "expected": _shape(self.expected),
             "actual": _shape(given),
             "near_misses": [],
         }
@@ -181,6 +182,7 @@ class Grader:
             verdict,
             self.exercise.points if verdict == "correct" else 0.0,
             self._answers[best].name,
+            self.expectations[best][0].result,
             _findings(datasets, failure is not None),
             datasets,
         )

@@ -12,11 +12,16 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Final
 
+import sqlglot
 from sqlglot import exp
+from sqlglot.tokenizer_core import TokenType
 
 from jentrow.core.sql.shape import QueryShape
 
 RANKED: Final = "jentrow_ranked"
+_TAIL: Final = frozenset(
+    {TokenType.ORDER_BY, TokenType.LIMIT, TokenType.OFFSET, TokenType.FETCH, TokenType.SEMICOLON}
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,56 +51,103 @@ def ranked_queries(
     offset = tree.args.get("offset")
     offset_sql = offset.expression.sql(dialect) if offset is not None else "0"
     met: set[str] = set()
-    for substitute in (False, True):
-        try:
-            sql = _ranked(tree, keys, names, dialect, substitute=substitute)
-        except (_CannotTakeApart, RecursionError):
-            continue
-        if sql not in met:
-            met.add(sql)
-            yield RankedQuery(sql, offset_sql)
+    for core_with in (_core_text, _core_tree):
+        for substitute in (False, True):
+            try:
+                ranking = _ranking(tree, keys, names, dialect, substitute=substitute)
+                core = core_with(shape, ranking.added, dialect)
+            except (_CannotTakeApart, RecursionError):
+                continue
+            sql = ranking.over(core, len(names))
+            if sql not in met:
+                met.add(sql)
+                yield RankedQuery(sql, offset_sql)
 
 
 class _CannotTakeApart(Exception):
     """Raised where a sort key has no column that could stand for it."""
 
 
-def _ranked(
+@dataclass(frozen=True, slots=True)
+class _Ranking:
+    """The columns of the common table expression, its sort terms, and the keys added to it."""
+
+    columns: list[str]
+    terms: list[str]
+    added: list[tuple[str, exp.Expr]]
+
+    def over(self, core: str, shown: int) -> str:
+        """The whole query, with the core as the common table expression."""
+        ranking = f"DENSE_RANK() OVER (ORDER BY {', '.join(self.terms)})" if self.terms else "1"
+        return (
+            f"WITH {RANKED}({', '.join(self.columns)}) AS ({core}\n)\n"
+            f"SELECT {', '.join(self.columns[:shown])}, {ranking} AS tie FROM {RANKED} ORDER BY tie"
+        )
+
+
+def _ranking(
     tree: exp.Query,
     keys: list[exp.Ordered],
     names: tuple[str, ...],
     dialect: str,
     *,
     substitute: bool,
-) -> str:
-    core = tree.copy()
-    for part in ("order", "limit", "offset"):
-        core.set(part, None)
+) -> _Ranking:
     columns = [f"c{at}" for at in range(len(names))]
-    terms = []
+    ranking = _Ranking(columns, [], [])
     for number, key in enumerate(keys):
         expression, collation = _without_collation(key.this)
         at = _column_of(expression, tree, names, dialect)
-        if at is None:
-            if not isinstance(core, exp.Select) or core.args.get("distinct"):
+        if at is not None:
+            column = columns[at]
+        else:
+            if not isinstance(tree, exp.Select) or tree.args.get("distinct"):
                 raise _CannotTakeApart
             column = f"k{number}"
             if substitute:
                 expression = _with_aliases_replaced(expression, tree)
-            core.select(exp.alias_(expression.copy(), column), copy=False)
+            ranking.added.append((column, expression))
             columns.append(column)
-        else:
-            column = columns[at]
         term: exp.Expr = exp.column(column)
         if collation is not None:
             term = exp.Collate(this=term, expression=collation.copy())
-        terms.append(_sort_term(term.sql(dialect), key))
-    ranking = f"DENSE_RANK() OVER (ORDER BY {', '.join(terms)})" if terms else "1"
-    shown = ", ".join(columns[: len(names)])
-    return (
-        f"WITH {RANKED}({', '.join(columns)}) AS ({core.sql(dialect)})\n"
-        f"SELECT {shown}, {ranking} AS tie FROM {RANKED} ORDER BY tie"
-    )
+        ranking.terms.append(_sort_term(term.sql(dialect), key))
+    return ranking
+
+
+def _core_text(shape: QueryShape, added: list[tuple[str, exp.Expr]], dialect: str) -> str:
+    """The query as its author wrote it, cut before ORDER BY and LIMIT, the keys put before FROM."""
+    depth = 0
+    start_of_from = None
+    end = len(shape.sql)
+    for token in sqlglot.tokenize(shape.sql, read=dialect):
+        kind = token.token_type
+        depth += (kind == TokenType.L_PAREN) - (kind == TokenType.R_PAREN)
+        if depth:
+            continue
+        if kind == TokenType.FROM and start_of_from is None:
+            start_of_from = token.start
+        if kind in _TAIL:
+            end = token.start
+            break
+    if not added:
+        return shape.sql[:end]
+    if start_of_from is None:
+        raise _CannotTakeApart
+    keys = "".join(f", {key.sql(dialect)} AS {column}" for column, key in added)
+    return f"{shape.sql[:start_of_from]}\n{keys}\n{shape.sql[start_of_from:end]}"
+
+
+def _core_tree(shape: QueryShape, added: list[tuple[str, exp.Expr]], dialect: str) -> str:
+    """The query as the parser writes it: for what cannot be cut as text."""
+    assert shape.tree is not None
+    core = shape.tree.copy()
+    for part in ("order", "limit", "offset"):
+        core.set(part, None)
+    for column, key in added:
+        assert isinstance(core, exp.Select)
+        core.select(exp.alias_(key.copy(), column), copy=False)
+    return core.sql(dialect)
 
 
 def _sort_term(column: str, key: exp.Ordered) -> str:

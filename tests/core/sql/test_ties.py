@@ -63,6 +63,11 @@ def test_rows_tie_on_the_reference_s_own_keys(
         ("SELECT name FROM gauges ORDER BY level LIMIT 1", set()),
         ("SELECT level FROM gauges ORDER BY level LIMIT 2", {(2.5,)}),
         ("SELECT basin FROM gauges ORDER BY level LIMIT 2 OFFSET 2", {(2,), (1,), (3,)}),
+        ("SELECT basin FROM gauges ORDER BY level LIMIT 2, 2", {(2,), (1,), (3,)}),
+        (
+            "SELECT basin -- a comment\nFROM gauges -- another\nORDER BY level DESC -- last\nLIMIT 1;",
+            {(2,), (3,)},
+        ),
         ("SELECT basin FROM gauges LIMIT 4", {(3,)}),
         (
             "SELECT name, level FROM gauges ORDER BY level DESC LIMIT 1 OFFSET 1 - 1",
