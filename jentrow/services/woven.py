@@ -121,7 +121,7 @@ def woven_view(comparison: Comparison) -> WovenView:
         len(due.rows),
         len(given.rows),
         comparison.mode != "free",
-        len(difference.rows) - len(lines),
+        len(difference.rows) + difference.agreeing - len(lines),
         difference.partial,
     )
 

@@ -33,6 +33,9 @@ PREFIX_BUDGET: Final = 6_000
 LEAF_BUDGET: Final = 60
 """Whole permutations that are compared row by row before the search gives up."""
 
+SWAP_CELLS: Final = 200_000
+"""Larger results are not searched for swapped columns, which would only serve a message."""
+
 RowsAgree = Callable[[Sequence[int]], bool]
 """Whether the rows agree when expected column i is answered by given column ``pairing[i]``."""
 
@@ -95,8 +98,13 @@ def permutation_that_agrees(
     cells: CellComparison,
     rows_agree: RowsAgree,
 ) -> tuple[int, ...] | None:
-    """Another order of the columns under which the rows agree, to say that columns were swapped."""
+    """Another order of the columns under which the rows agree, to say that columns were swapped.
+
+    None where there is none, or where the result is too large to look for one.
+    """
     if len(expectation.result.columns) != len(given.columns):
+        return None
+    if len(given.rows) * len(given.columns) > SWAP_CELLS:
         return None
     if rules.duplicates == "count" and not (
         len(expectation.result.rows) == len(given.rows)

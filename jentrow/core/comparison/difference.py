@@ -27,6 +27,13 @@ if TYPE_CHECKING:
 PAIRED_ROWS: Final = 400
 """Left-over rows of each side that are paired by agreeing cells; the rest stay as they are."""
 
+SHOWN_EDGES: Final = 200_000
+"""Pairs within tolerance that are looked at when a difference is shown."""
+
+LARGE_ROWS: Final = 20_000
+KEPT_ROWS: Final = 1_000
+"""Of results larger than ``LARGE_ROWS``, agreeing rows after the first so many are only counted."""
+
 _LOOSE: Final = CellComparison(
     ComparisonRules(value_types="printed", text_case="ignore", text_space="collapse")
 )
@@ -67,13 +74,15 @@ class WovenRow:
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """All woven rows in the order in which they read, and whether pairing stopped short.
+    """The woven rows in the order in which they read.
 
-    ``partial`` is true where more rows were left over than are paired by their cells.
+    ``partial`` is true where more rows were left over than are paired by their cells. ``agreeing``
+    counts rows that simply agree and are left out of ``rows``, in large results only.
     """
 
     rows: tuple[WovenRow, ...]
     partial: bool = False
+    agreeing: int = 0
     counts: Counter[RowKind] = field(default_factory=Counter)
 
 
@@ -118,7 +127,7 @@ class _Loom:
         self.choices = expectation.choices
 
     def weave(self) -> Difference:
-        matching = self.rows.match()
+        matching = self.rows.match(edge_limit=SHOWN_EDGES)
         partner = dict(matching.pairs)
         due_left, given_left = list(matching.due_left), list(matching.given_left)
         chosen = self._spend_choices(due_left, given_left)
@@ -133,7 +142,14 @@ class _Loom:
         counted = {self.rows.due_keys[at] for at in times}
         last_place = -1.0
         place_of_given: dict[int, float] = {}
+        left_out = 0
+        plain = set(partner) - moved - times.keys() - ties.keys() if self._is_large() else set()
         for at in range(len(self.due)):
+            if at in plain and self.rows.due_keys[at] not in counted:
+                place_of_given[self.given_places[partner[at]]] = float(at)
+                left_out += at >= KEPT_ROWS
+                if at >= KEPT_ROWS:
+                    continue
             if self.rows.due_keys[at] in counted and at not in times:
                 continue
             row = self._due_row(at, partner, paired, chosen, absent, times, moved, ties)
@@ -152,7 +168,13 @@ class _Loom:
                 woven.append((before, 1 + at, row))
         woven.sort(key=lambda item: item[:2])
         rows = tuple(row for _, _, row in woven)
-        return Difference(rows, partial, Counter(row.kind for row in rows))
+        counts = Counter(row.kind for row in rows)
+        if left_out:
+            counts["agrees"] += left_out
+        return Difference(rows, partial, left_out, counts)
+
+    def _is_large(self) -> bool:
+        return len(self.due) > LARGE_ROWS
 
     def _due_row(
         self,

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from collections import Counter, defaultdict
-from collections.abc import Hashable, Sequence
+from collections.abc import Hashable, Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Final
@@ -24,14 +24,21 @@ from jentrow.core.values import Value
 EDGE_LIMIT: Final = 4_000_000
 """Pairs within tolerance that are looked at before the search for a better matching ends."""
 
+FEW_LEFT: Final = 1_000
+"""Rows without an equal partner up to which only they and their neighbours are looked at."""
+
 
 @dataclass(frozen=True, slots=True)
 class Matching:
-    """Pairs of equal rows, as indexes into the two sides, and the rows without a partner."""
+    """Pairs of equal rows, as indexes into the two sides, and the rows without a partner.
+
+    ``is_largest`` is false where the search for a larger one was cut short.
+    """
 
     pairs: tuple[tuple[int, int], ...]
     due_left: tuple[int, ...]
     given_left: tuple[int, ...]
+    is_largest: bool = True
 
     @property
     def is_perfect(self) -> bool:
@@ -72,9 +79,53 @@ class RowComparison:
         """Whether both sides hold the same rows equally often."""
         if len(self.due) != len(self.given):
             return False
-        if Counter(self.due_keys) == Counter(self.given_keys):
+        due_more, given_more = _surplus(self.due_keys, self.given_keys)
+        if not due_more and not given_more:
             return True
-        return bool(self.tolerant) and self.match().is_perfect
+        if not self.tolerant:
+            return False
+        if due_more.total() > FEW_LEFT:
+            paired_in_order = self._pairs_in_order()
+            return self.match().is_perfect if paired_in_order is None else paired_in_order
+        matching = self.match()
+        if matching.is_perfect or matching.is_largest:
+            return matching.is_perfect
+        return bool(self._pairs_in_order())
+
+    def _pairs_in_order(self) -> bool | None:
+        """Whether pairing rows in the order of their numbers pairs all; None where that is open.
+
+        Rows that must agree in all else are sorted by their tolerant cells. If each then equals
+        its partner, that is a perfect matching. If not, and there is one tolerant column with one
+        and the same tolerance for all its cells, there is none: two pairs that cross could as well
+        be uncrossed.
+        """
+        sides = [_in_buckets(self, rows) for rows in (self.due, self.given)]
+        if sides[0] is None or sides[1] is None:
+            return None
+        if sides[0].keys() != sides[1].keys():
+            return False
+        equal = self.cells.rows_equal
+        for bucket, due in sides[0].items():
+            given = sides[1][bucket]
+            if len(due) != len(given):
+                return False
+            if not all(map(equal, due, given)):
+                return False if self._one_tolerance() else None
+        return True
+
+    def _one_tolerance(self) -> bool:
+        """Whether one tolerance holds for all pairs of numbers, in a single column."""
+        if len(self.tolerant) != 1 or self.cells.rules.value_types != "family":
+            return False
+        tolerance = self.cells.rules.number_tolerance
+        if tolerance is not None:
+            return tolerance.relative < 1
+        at = self.tolerant[0]
+        return any(
+            {type(row[at]) for row in side} <= {float, type(None)}
+            for side in (self.due, self.given)
+        )
 
     def same_set(self) -> bool:
         """Whether every row of either side occurs on the other, however often."""
@@ -86,11 +137,11 @@ class RowComparison:
         given_lone = _lone(self.given_keys, self.due_keys)
         if not self.tolerant:
             return due_lone, given_lone
-        neighbours = _Neighbours(self)
+        neighbours = _Neighbours(self, due_lone)
         met = {at for lone in due_lone for at in neighbours.of_due(lone)}
         due_lone = [at for at in due_lone if not neighbours.of_due(at)]
         if given_lone:
-            turned = _Neighbours(RowComparison(self.cells, self.given, self.due))
+            turned = _Neighbours(RowComparison(self.cells, self.given, self.due), given_lone)
             given_lone = [at for at in given_lone if at not in met and not turned.of_due(at)]
         return due_lone, given_lone
 
@@ -101,8 +152,11 @@ class RowComparison:
         )
         return not part.match().given_left
 
-    def match(self) -> Matching:
-        """A largest matching of equal rows; rows with equal keys pair in the order they come."""
+    def match(self, edge_limit: int = EDGE_LIMIT) -> Matching:
+        """A largest matching of equal rows; rows with equal keys pair in the order they come.
+
+        Beyond ``edge_limit`` pairs within tolerance the matching may not be the largest.
+        """
         waiting: dict[Hashable, list[int]] = defaultdict(list)
         for at in range(len(self.given) - 1, -1, -1):
             waiting[self.given_keys[at]].append(at)
@@ -114,23 +168,33 @@ class RowComparison:
             else:
                 due_left.append(at)
         given_left = {at for stack in waiting.values() for at in stack}
+        is_largest = True
         if due_left and given_left and self.tolerant:
-            _improve(self, partner, due_left, given_left)
+            is_largest = _improve(self, partner, due_left, given_left, edge_limit)
             due_left = [at for at in range(len(self.due)) if at not in partner]
             given_left = set(range(len(self.given))) - set(partner.values())
-        return Matching(tuple(sorted(partner.items())), tuple(due_left), tuple(sorted(given_left)))
+        return Matching(
+            tuple(sorted(partner.items())), tuple(due_left), tuple(sorted(given_left)), is_largest
+        )
 
 
 class _Neighbours:
-    """For a due row, the given rows that equal it: buckets by what must agree, then a window."""
+    """For a due row, the given rows that equal it: buckets by what must agree, then a window.
 
-    def __init__(self, rows: RowComparison) -> None:
+    ``due`` are the rows whose neighbours will be asked for, and theirs in turn: all of them lie in
+    the same buckets, so that other given rows need no look.
+    """
+
+    def __init__(self, rows: RowComparison, due: Sequence[int]) -> None:
         self._rows = rows
         self._tolerant = frozenset(rows.tolerant)
         self._axis = rows.tolerant[0]
         self._buckets: dict[Hashable, list[int]] = defaultdict(list)
-        for at, row in enumerate(rows.given):
-            self._buckets[self._bucket(row)].append(at)
+        wanted = {self._bucket(rows.due[at]) for at in due}
+        for at in self._likely(due):
+            bucket = self._bucket(rows.given[at])
+            if bucket in wanted:
+                self._buckets[bucket].append(at)
         self._sorted: dict[Hashable, tuple[list[float], list[int]] | None] = {}
         self._known: dict[int, list[int]] = {}
 
@@ -140,6 +204,21 @@ class _Neighbours:
             cells.discrete_key(value) if at in self._tolerant else cells.key(value)
             for at, value in enumerate(row)
         )
+
+    def _likely(self, due: Sequence[int]) -> Iterable[int]:
+        """Given rows that agree with one of the due rows in the column that tells most apart."""
+        given_keys = self._rows.given_keys
+        exact = (
+            [at for at in range(len(self._rows.given[0])) if at not in self._tolerant]
+            if self._rows.given
+            else []
+        )
+        if not exact or len(due) > FEW_LEFT:
+            return range(len(given_keys))
+        held = {at: {self._rows.due_keys[row][at] for row in due} for at in exact}  # type: ignore[index]
+        column = max(exact, key=lambda at: len(held[at]))
+        wanted = held[column]
+        return [at for at, key in enumerate(given_keys) if key[column] in wanted]  # type: ignore[index]
 
     def of_due(self, at: int) -> list[int]:
         if at not in self._known:
@@ -185,14 +264,21 @@ class _Neighbours:
 
 
 def _improve(
-    rows: RowComparison, partner: dict[int, int], due_left: list[int], given_left: set[int]
-) -> None:
-    """Replaces ``partner`` by a largest matching, where an alternating path allows a larger one."""
+    rows: RowComparison,
+    partner: dict[int, int],
+    due_left: list[int],
+    given_left: set[int],
+    edge_limit: int,
+) -> bool:
+    """Replaces ``partner`` by a largest matching, where an alternating path allows a larger one.
+
+    Returns whether the search went to its end.
+    """
     import numpy as np
     from scipy.sparse import csr_array
     from scipy.sparse.csgraph import maximum_bipartite_matching
 
-    neighbours = _Neighbours(rows)
+    neighbours = _Neighbours(rows, due_left)
     holder = {given: due for due, given in partner.items()}
     reached = list(due_left)
     seen = set(due_left)
@@ -208,10 +294,11 @@ def _improve(
             elif (other := holder[given]) not in seen:
                 seen.add(other)
                 reached.append(other)
-        if edges > EDGE_LIMIT:
+        if edges > edge_limit:
             break
+    complete = edges <= edge_limit
     if not free_given_met:
-        return
+        return complete
     reached = reached[:looked_at]
     may_part = set(reached)
     ends: list[int] = []
@@ -236,6 +323,40 @@ def _improve(
         for due in reached:
             partner.pop(due, None)
         partner.update(improved)
+    return complete
+
+
+def _in_buckets(comparison: RowComparison, rows: Sequence[Row]) -> dict[Hashable, list[Row]] | None:
+    """Rows by what must agree, each bucket sorted by its tolerant cells; None if not numbers."""
+    cells, tolerant = comparison.cells, comparison.tolerant
+    if cells.rules.value_types == "printed":
+        return None
+    within = frozenset(tolerant)
+    buckets: dict[Hashable, list[tuple[tuple[float, ...], Row]]] = defaultdict(list)
+    for row in rows:
+        numbers = [_as_float(row[at]) for at in tolerant]
+        bucket = tuple(
+            cells.discrete_key(value) if at in within else cells.key(value)
+            for at, value in enumerate(row)
+        )
+        for at, number in zip(tolerant, numbers, strict=True):
+            # NULL that equals 0, NaN, lists: their order says nothing.
+            if number is None and (row[at] is not None or cells.rules.null_equals == "zero"):
+                return None
+        buckets[bucket].append((tuple(number or 0.0 for number in numbers), row))
+    for held in buckets.values():
+        held.sort(key=lambda item: item[0])
+    return {bucket: [row for _, row in held] for bucket, held in buckets.items()}
+
+
+def _surplus(
+    due: Sequence[Hashable], given: Sequence[Hashable]
+) -> tuple[Counter[Hashable], Counter[Hashable]]:
+    """Keys that one side holds more often than the other."""
+    ours, theirs = Counter(due), Counter(given)
+    if ours == theirs:
+        return Counter(), Counter()
+    return ours - theirs, theirs - ours
 
 
 def _types(rows: Sequence[Row]) -> list[set[type]]:

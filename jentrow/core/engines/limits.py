@@ -35,8 +35,8 @@ class Limits:
         return int(self.seconds * STEPS_PER_SECOND)
 
     @property
-    def wall_seconds(self) -> float:
-        """The time by the clock after which the process is killed: a backstop, well above."""
+    def processor_seconds(self) -> float:
+        """Time on a processor after which the process is killed: a backstop, well above."""
         return 2 * self.seconds + 1
 
     @property

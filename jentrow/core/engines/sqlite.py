@@ -131,13 +131,13 @@ class SQLiteEngine:
 
         if len(usable) == 1:
             try:
-                answer = self._pool.ask(limits.wall_seconds, *frame([0]))
+                answer = self._pool.ask(limits.processor_seconds, *frame([0]))
             except WorkerLost as lost:
                 answer = lost
             yield usable[0], self._outcome(answer, queries[usable[0]], dataset, limits)
             return
         batch = max(1, min(_BATCH, len(usable) // 8))
-        for at, answer in self._pool.ask_many(len(usable), frame, limits.wall_seconds, batch):
+        for at, answer in self._pool.ask_many(len(usable), frame, limits.processor_seconds, batch):
             index = usable[at]
             yield index, self._outcome(answer, queries[index], dataset, limits)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import marshal
+import os
 import socket
 import subprocess
 import sys
@@ -13,10 +14,18 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from multiprocessing.connection import Connection, wait
+from pathlib import Path
 from typing import Any, Final
 
 GRACE_SECONDS: Final = 2.0
 """How much longer than the limit an answer may be on its way."""
+
+WALL_FACTOR: Final = 20
+"""How many times its seconds a process may take by the clock on the wall."""
+
+SHORTEST_WAIT: Final = 0.05
+
+CLOCK_TICKS: Final = os.sysconf("SC_CLK_TCK")
 
 AHEAD_BYTES: Final = 32_768
 """How large a request may be that is sent to a worker still at work: its socket holds more."""
@@ -50,13 +59,20 @@ class Worker:
         )
         theirs.close()
         self.pipe = Connection(ours.detach())
+        self._used_before = 0.0
+        self._since = time.monotonic()
 
     def send(self, *frame: Any) -> None:
         """Sends one request. Raises :class:`WorkerLost`."""
         self.send_bytes(marshal.dumps(frame))
 
-    def send_bytes(self, request: bytes) -> None:
-        """Sends one request that is marshalled already. Raises :class:`WorkerLost`."""
+    def send_bytes(self, request: bytes, *, ahead: bool = False) -> None:
+        """Sends one request that is marshalled already. Raises :class:`WorkerLost`.
+
+        ``ahead``: the process is still at work on another, and its clock runs on.
+        """
+        if not ahead:
+            self._start_clock()
         try:
             self.pipe.send_bytes(request)
         except OSError as problem:
@@ -64,16 +80,42 @@ class Worker:
             raise WorkerLost(overran=False) from problem
 
     def receive(self, seconds: float) -> list[Any]:
-        """The next list of answers, waiting so long at most. Raises :class:`WorkerLost`."""
+        """The next list of answers. Raises :class:`WorkerLost`, also where ``seconds`` are spent.
+
+        Seconds are the process's own time on a processor: a busy machine spends none of them.
+        """
         try:
-            if self.pipe.poll(seconds):
-                answers: list[Any] = marshal.loads(self.pipe.recv_bytes())
-                return answers
+            while not self.pipe.poll(max(SHORTEST_WAIT, self.seconds_left(seconds))):
+                if self.seconds_left(seconds) <= 0:
+                    self.kill()
+                    raise WorkerLost(overran=True)
+            answers: list[Any] = marshal.loads(self.pipe.recv_bytes())
         except (EOFError, OSError, ValueError, TypeError) as problem:
             self.kill()
             raise WorkerLost(overran=False) from problem
-        self.kill()
-        raise WorkerLost(overran=True)
+        self._start_clock()
+        return answers
+
+    def seconds_left(self, seconds: float) -> float:
+        """How much of its time on a processor the process has left for what it is at.
+
+        0 too where the clock on the wall says that it sleeps: ``WALL_FACTOR`` times as long.
+        """
+        waited = time.monotonic() - self._since
+        if waited > WALL_FACTOR * seconds:
+            return 0.0
+        return max(0.0, seconds - (self._used() - self._used_before))
+
+    def _start_clock(self) -> None:
+        self._since, self._used_before = time.monotonic(), self._used()
+
+    def _used(self) -> float:
+        """Seconds of processor time that the process has used so far."""
+        try:
+            fields = Path(f"/proc/{self._process.pid}/stat").read_text().rpartition(")")[2].split()
+        except OSError:  # it has ended: reading from its pipe will tell
+            return 0.0
+        return (int(fields[11]) + int(fields[12])) / CLOCK_TICKS
 
     def kill(self) -> None:
         """Ends the process at once."""
@@ -110,7 +152,6 @@ class _Post:
 
     worker: Worker
     batches: deque[_Batch]
-    deadline: float = 0.0
 
 
 class _Crew:
@@ -143,11 +184,11 @@ class _Crew:
         for post in [post for post in self._posts if not post.batches]:
             self._posts.remove(post)
             self._pool.give_back(post.worker)
-        timeout = max(0.0, min(post.deadline for post in self._posts) - time.monotonic())
+        left = {id(post): post.worker.seconds_left(self._seconds) for post in self._posts}
         pipes = {post.worker.pipe: post for post in self._posts}
+        timeout = max(SHORTEST_WAIT, min(left.values()))
         ready = [pipes[pipe] for pipe in wait(list(pipes), timeout)]  # type: ignore[index]
-        now = time.monotonic()
-        late = [post for post in self._posts if post.deadline <= now]
+        late = [post for post in self._posts if not left[id(post)]]
         return [answer for post in ready or late for answer in self._receive(post)]
 
     def _hire(self) -> None:
@@ -166,18 +207,17 @@ class _Crew:
         # A worker that is at work does not read: only what its socket holds can be sent ahead.
         if post.batches and len(request) > AHEAD_BYTES:
             return []
-        if not post.batches:
-            post.deadline = time.monotonic() + self._seconds
+        ahead = bool(post.batches)
         post.batches.append(self._waiting.popleft())
         try:
-            post.worker.send_bytes(request)
+            post.worker.send_bytes(request, ahead=ahead)
         except WorkerLost as lost:
             return self._lose(post, lost)
         return []
 
     def _receive(self, post: _Post) -> list[tuple[int, Any]]:
         try:
-            answers = post.worker.receive(0)
+            answers = post.worker.receive(self._seconds)
         except WorkerLost as lost:
             return self._lose(post, lost)
         batch = post.batches[0]
@@ -185,7 +225,6 @@ class _Crew:
         batch.answered += len(answers)
         if not batch.open:
             post.batches.popleft()
-        post.deadline = time.monotonic() + self._seconds
         return found
 
     def _lose(self, post: _Post, lost: WorkerLost) -> list[tuple[int, Any]]:
