@@ -271,7 +271,8 @@ def _cell_findings(
     for code, found in columns.items():
         words = [names[at] for at in sorted(found)]
         count = found.total()
-        message = f"{_count(count, 'cell')} of {_listed(words)} {_CELL_WORDS[code]}"
+        verb = _CELL_WORDS[code][count == 1]
+        message = f"{_count(count, 'cell')} of {_listed(words)} {verb}"
         if code == "cells.type":
             due, given = kinds[code, min(found)]
             message = f"{_count(count, 'cell')} of {_listed(words)}: {due} is due, {given} is given"
@@ -282,14 +283,15 @@ def _cell_findings(
     return sorted(findings, key=lambda finding: order[finding.code])
 
 
-_CELL_WORDS: Final[dict[FindingCode, str]] = {
-    "cells.differ": "hold another value than is due",
-    "cells.rounding": "differ only by rounding",
-    "cells.case": "differ only in upper and lower case",
-    "cells.space": "differ only in blanks",
-    "cells.type": "are of another type",
-    "cells.null": "have NULL on one side only",
+_CELL_WORDS: Final[dict[FindingCode, tuple[str, str]]] = {
+    "cells.differ": ("hold another value than is due", "holds another value than is due"),
+    "cells.rounding": ("differ only by rounding", "differs only by rounding"),
+    "cells.case": ("differ only in upper and lower case", "differs only in upper and lower case"),
+    "cells.space": ("differ only in blanks", "differs only in blanks"),
+    "cells.type": ("are of another type", "is of another type"),
+    "cells.null": ("have NULL on one side only", "has NULL on one side only"),
 }
+"""What cells of each kind do: several, and one."""
 
 
 def _null_words(rows: list[WovenRow], found: Counter[int], words: list[str], count: int) -> str:

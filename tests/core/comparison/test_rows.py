@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import random
+from collections.abc import Iterator
 from typing import Any
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from jentrow.core.comparison import rows as rows_module
 from jentrow.core.comparison.rules import NumberTolerance
 from jentrow.core.errors import ReferenceFails
 from tests.core.comparison import brute
@@ -166,3 +168,54 @@ def test_an_unknown_tie_leaves_only_the_sequence_itself() -> None:
     expectation = replace(due([(1,), (2,)], ranks=[1, 1]), ranks=None, ties_known=False)
     assert verdict(expectation, result([(1,), (2,)])) == "correct"
     assert verdict(expectation, result([(2,), (1,)])) == "incorrect"
+
+
+mixed = st.sampled_from([None, 0, 1, 0.4, 0.8, 1.0, 1.2, 1.0000000001, "a"])
+mixed_rows = st.lists(st.tuples(mixed, st.sampled_from([0.0, 0.4, 0.8])), max_size=4)
+
+
+@pytest.fixture(scope="module")
+def paired_in_order_first() -> Iterator[None]:
+    """As in large results: rows within tolerance are first paired in their order."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(rows_module, "FEW_LEFT", -1)
+        yield
+
+
+@pytest.mark.usefixtures("paired_in_order_first")
+@settings(max_examples=300)
+@given(
+    st.one_of(
+        st.tuples(*[st.lists(st.tuples(near), max_size=5)] * 2), st.tuples(mixed_rows, mixed_rows)
+    ),
+    st.sampled_from([None, 0.45]),
+)
+def test_large_results_are_compared_alike(sides: Any, absolute: float | None) -> None:
+    one, other = sides
+    width = len([*one, *other, (0,)][0])
+    tolerance = NumberTolerance(absolute=absolute) if absolute else None
+    said = verdict(due(one, width=width), result(other, width=width), number_tolerance=tolerance)
+    assert (said == "correct") == brute.same(one, other, absolute=absolute or 0.0)
+
+
+def test_a_coarse_tolerance_over_many_rows() -> None:
+    source = random.Random(3)
+    one = [(source.random(), "a") for _ in range(3000)]
+    rules = {"number_tolerance": NumberTolerance(absolute=0.5)}
+    moved = [(value + 0.001, name) for value, name in one]
+    assert verdict(due(one), result(moved[::-1]), **rules) == "correct"
+    assert verdict(due(one), result([(5.0, "a"), *moved[1:]]), **rules) == "incorrect"
+
+
+def test_one_changed_row_among_many() -> None:
+    one = [(at, at * 0.5, f"gauge {at % 7}") for at in range(30_000)]
+    other = one[::-1]
+    other[77] = (other[77][0], other[77][1], "elsewhere")
+    comparison = compared(due(one), result(other))
+    assert comparison.verdict == "incorrect"
+    assert [finding.message for finding in comparison.findings] == [
+        "1 cell of c2 holds another value than is due."
+    ]
+    difference = comparison.difference
+    assert difference.counts["agrees"] == 29_999
+    assert difference.counts["agrees"] + 1 == len(difference.rows) + difference.agreeing
