@@ -14,6 +14,7 @@ from collections import Counter, defaultdict
 from collections.abc import Hashable, Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from operator import ne
 from typing import Final
 
 from jentrow.core.comparison.cells import CellComparison
@@ -67,11 +68,11 @@ class RowComparison:
         self.cells = cells
         self.due = due
         self.given = given
-        types = [one | other for one, other in zip(*map(_types, (due, given)), strict=False)]
-        if not types:
-            types = _types(due) or _types(given)
+        (due_types, due_nan), (given_types, given_nan) = _types(due), _types(given)
+        types = [one | other for one, other in zip(due_types, given_types, strict=False)]
+        types = types or due_types or given_types
         self.tolerant = [at for at, held in enumerate(types) if cells.is_tolerant(held)]
-        as_is = all(map(cells.takes_as_is, types)) and not (_holds_nan(due) or _holds_nan(given))
+        as_is = all(map(cells.takes_as_is, types)) and not (due_nan or given_nan)
         self.due_keys: Sequence[Hashable] = due if as_is else list(map(cells.row_key, due))
         self.given_keys: Sequence[Hashable] = given if as_is else list(map(cells.row_key, given))
 
@@ -79,12 +80,12 @@ class RowComparison:
         """Whether both sides hold the same rows equally often."""
         if len(self.due) != len(self.given):
             return False
-        due_more, given_more = _surplus(self.due_keys, self.given_keys)
-        if not due_more and not given_more:
+        differing = _differing_keys(self.due_keys, self.given_keys)
+        if not differing:
             return True
         if not self.tolerant:
             return False
-        if due_more.total() > FEW_LEFT:
+        if differing > 2 * FEW_LEFT:
             paired_in_order = self._pairs_in_order()
             return self.match().is_perfect if paired_in_order is None else paired_in_order
         matching = self.match()
@@ -349,25 +350,23 @@ def _in_buckets(comparison: RowComparison, rows: Sequence[Row]) -> dict[Hashable
     return {bucket: [row for _, row in held] for bucket, held in buckets.items()}
 
 
-def _surplus(
-    due: Sequence[Hashable], given: Sequence[Hashable]
-) -> tuple[Counter[Hashable], Counter[Hashable]]:
-    """Keys that one side holds more often than the other."""
+def _differing_keys(due: Sequence[Hashable], given: Sequence[Hashable]) -> int:
+    """How many keys one side holds more often than the other."""
     ours, theirs = Counter(due), Counter(given)
     if ours == theirs:
-        return Counter(), Counter()
-    return ours - theirs, theirs - ours
+        return 0
+    return len({key for key, _ in ours.items() ^ theirs.items()})
 
 
-def _types(rows: Sequence[Row]) -> list[set[type]]:
-    return [set(map(type, values)) for values in zip(*rows, strict=True)]
-
-
-def _holds_nan(rows: Sequence[Row]) -> bool:
-    return any(
-        float in set(map(type, values)) and any(value != value for value in values)
-        for values in zip(*rows, strict=True)
-    )
+def _types(rows: Sequence[Row]) -> tuple[list[set[type]], bool]:
+    """The types in each column, and whether there is a NaN anywhere."""
+    types: list[set[type]] = []
+    holds_nan = False
+    for values in zip(*rows, strict=True):
+        types.append(set(map(type, values)))
+        if types[-1] & {float, Decimal}:
+            holds_nan = holds_nan or any(map(ne, values, values))
+    return types, holds_nan
 
 
 def _lone(keys: Sequence[Hashable], others: Sequence[Hashable]) -> list[int]:
