@@ -178,10 +178,11 @@ def demo(
     """Load demo data into a new folder, grade it, and serve the web application."""
     import tempfile
 
-    from jentrow.api.server import run_server
+    from jentrow.api.server import check_ready, run_server
     from jentrow.services.demo import load_demo
 
     with tempfile.TemporaryDirectory(prefix="jentrow-demo-") as temporary, _one_clear_line():
+        check_ready(host, port)
         folder = data or Path(temporary)
         with _progress("graded") as progress:
             loaded = load_demo(folder, pack, progress)

@@ -129,7 +129,7 @@ def test_limits_come_from_the_rules(folder: Path) -> None:
         (["grade", ".", "--submissions", "x.csv", "--out", "m.csv"], "pack.yaml: no such file"),
         (["grade", str(DEMO), "--submissions", "x.csv", "--out", "m.csv"], "x.csv: no such file"),
         (["grade", str(DEMO), "--submissions", "x.csv", "--out", "m.txt"], ".csv or .json"),
-        (["demo", "--data", "."], "not empty"),
+        (["demo", "--data", ".", "--port", "0"], "not empty"),
     ],
 )
 def test_unusable_input_is_one_clear_line(folder: Path, words: list[str], message: str) -> None:
@@ -182,3 +182,24 @@ def test_the_whole_process(folder: Path) -> None:
     )  # fmt: skip
     assert (done.returncode, done.stdout) == (2, "")
     assert done.stderr == "jentrow: nowhere.sql: no such file.\n"
+
+
+def test_demo_says_at_once_that_its_port_is_taken(folder: Path) -> None:
+    import socket
+
+    with socket.create_server(("127.0.0.1", 0)) as taken:
+        port = taken.getsockname()[1]
+        said = run("demo", "--port", str(port), "--data", "new")
+    assert said.exit_code == 2
+    assert f"127.0.0.1:{port} cannot be listened on" in said.stderr
+    assert not (folder / "new").exists()
+
+
+def test_a_pack_without_submissions_is_loaded_all_the_same(folder: Path) -> None:
+    import shutil
+
+    from jentrow.services.demo import load_demo
+
+    archive = shutil.make_archive(str(folder / "pack"), "zip", DEMO.parent, DEMO.name)
+    loaded = load_demo(folder / "data", Path(archive), lambda done, total: None)
+    assert (loaded.exercises, loaded.submissions) == (3, 0)

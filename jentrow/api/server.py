@@ -18,12 +18,17 @@ class CannotServe(JentrowError):
 
 def run_server(folder: Path, host: str, port: int) -> None:
     """Serves until interrupted. Raises :class:`CannotServe`."""
-    if not (WEB / "index.html").exists():
-        raise CannotServe(f"the front end is not built ({WEB} is missing); run: make build")
-    _check_free(host, port)
+    check_ready(host, port)
     app = create_app(lambda: Desk(folder))
     print(f"Jentrow is at http://{host}:{port}/ (stop with Ctrl C)", flush=True)
     uvicorn.run(app, host=host, port=port, log_level="warning")
+
+
+def check_ready(host: str, port: int) -> None:
+    """Raises :class:`CannotServe` where serving would fail: better known before anything else."""
+    if not (WEB / "index.html").exists():
+        raise CannotServe(f"the front end is not built ({WEB} is missing); run: make build")
+    _check_free(host, port)
 
 
 def _check_free(host: str, port: int) -> None:

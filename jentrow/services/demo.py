@@ -22,7 +22,7 @@ class Loaded:
 
 
 def load_demo(folder: Path, pack: Path, progress: Progress) -> Loaded:
-    """Loads a pack and the ``submissions.csv`` beside its ``pack.yaml``, and grades them.
+    """Loads a pack, and grades the ``submissions.csv`` beside its ``pack.yaml`` if there is one.
 
     Raises :class:`FolderInUse` where the folder holds something already.
     """
@@ -35,10 +35,10 @@ def load_demo(folder: Path, pack: Path, progress: Progress) -> Loaded:
     try:
         with opened_pack(pack) as opened, desk.records.session() as session:
             course = import_pack(session, folder, opened)
-            read = read_submissions(
-                pack / "submissions.csv", [exercise.id for exercise in opened.exercises]
-            )
-            import_submissions(session, course, read)
+            beside = pack / "submissions.csv"
+            if pack.is_dir() and beside.exists():
+                read = read_submissions(beside, [exercise.id for exercise in opened.exercises])
+                import_submissions(session, course, read)
             exercises = len(opened.exercises)
         return Loaded(exercises, desk.grade_all(progress))
     finally:

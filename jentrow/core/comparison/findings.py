@@ -158,6 +158,14 @@ def row_findings(
     if moved := by_kind.get("moved"):
         findings.append(_moved(moved, difference))
     findings.extend(_cell_findings(by_kind.get("differs", []), names, cells))
+    if difference.partial and findings:
+        # So many rows are left over that pairing all of them by their cells would take too long.
+        first = findings[0]
+        findings[0] = replace(
+            first,
+            message=f"{first.message} So many rows differ that only a part was compared cell by cell.",
+            evidence=first.evidence | {"partial": True},
+        )
     return findings
 
 

@@ -136,6 +136,8 @@ def test_large_differences_are_shown_in_part() -> None:
     other = [(f"b{at}", -at - 1, at % 5) for at in range(10_000)]
     comparison = compared(due(one), result(other))
     assert comparison.difference.partial
+    assert comparison.findings[0].evidence == {"partial": True}
+    assert "only a part" in comparison.findings[0].message
     assert (
         comparison.difference.counts["absent"] + comparison.difference.counts["differs"] == 10_000
     )
