@@ -136,10 +136,9 @@ class Sandbox:
         self._modules = frozenset(name for (name,) in modules)
         self._denied: tuple[str, str] | None = None
         self._steps_left = 0
-        self._statement: tuple[bool, bool, bool] | None = None
+        self._began = False
         self._names: tuple[str, ...] = ()
         self._rest = ""
-        self._sql = ""
         self._db.authorizer = self._authorize
         self._db.set_progress_handler(self._on_progress, STEPS_BETWEEN_CHECKS)
 
@@ -151,8 +150,8 @@ class Sandbox:
         if word in OTHER_STATEMENTS:
             return _failed("refused", "policy.statement", "", detail=word)
         self._db.limit(apsw.SQLITE_LIMIT_LENGTH, max(value_bytes, len(sql) * 4 + 1000))
-        self._denied, self._steps_left, self._statement = None, steps, None
-        self._names, self._rest, self._sql = (), sql, sql
+        self._denied, self._steps_left, self._began = None, steps, False
+        self._names, self._rest = (), sql
         cursor = self._db.cursor()
         cursor.exec_trace = self._on_statement
         try:
@@ -199,11 +198,9 @@ class Sandbox:
         """Called before each statement: notes the columns, and refuses what is not one query."""
         if not cursor.has_vdbe:
             return True
-        if self._statement is not None:
+        if self._began or not cursor.is_readonly or cursor.is_explain:
             raise _Stop("policy.statement")
-        self._statement = (cursor.is_readonly, bool(cursor.is_explain), True)
-        if not cursor.is_readonly or cursor.is_explain:
-            raise _Stop("policy.statement")
+        self._began = True
         # Everything after the first statement must be blank, and that is known before it runs.
         self._rest = self._rest[self._rest.index(sql) + len(sql) :]
         if not is_blank(self._rest):

@@ -136,10 +136,14 @@ _BOOT: Final = (
 
 @dataclass(slots=True)
 class _Batch:
-    """Queries that go to a worker together, and which of them are answered."""
+    """Queries that go to a worker together, and which of them are answered.
+
+    ``tried`` says that a worker has died under this batch before.
+    """
 
     indexes: list[int]
     answered: int = 0
+    tried: bool = False
 
     @property
     def open(self) -> list[int]:
@@ -184,12 +188,14 @@ class _Crew:
         for post in [post for post in self._posts if not post.batches]:
             self._posts.remove(post)
             self._pool.give_back(post.worker)
+        if not self._posts:  # all were lost while they were sent their work
+            return []
         left = {id(post): post.worker.seconds_left(self._seconds) for post in self._posts}
         pipes = {post.worker.pipe: post for post in self._posts}
         timeout = max(SHORTEST_WAIT, min(left.values()))
         ready = [pipes[pipe] for pipe in wait(list(pipes), timeout)]  # type: ignore[index]
-        late = [post for post in self._posts if not left[id(post)]]
-        return [answer for post in ready or late for answer in self._receive(post)]
+        ready += [post for post in self._posts if not left[id(post)] and post not in ready]
+        return [answer for post in ready for answer in self._receive(post)]
 
     def _hire(self) -> None:
         """At least one worker, and as many more as are free and of use."""
@@ -233,9 +239,11 @@ class _Crew:
         self._pool.give_back(None)
         at, *ahead = post.batches
         self._waiting.extendleft(reversed(ahead))
-        if len(at.open) == 1:
+        if len(at.open) == 1 and (lost.overran or at.tried):
             return [(at.open[0], lost)]
-        self._waiting.extendleft(_Batch([index]) for index in reversed(at.open))
+        # Nobody pays for another's query, nor for a process that had died before it was asked.
+        alone = len(at.open) == 1
+        self._waiting.extendleft(_Batch([index], tried=alone) for index in reversed(at.open))
         return []
 
     def dismiss(self) -> None:
@@ -281,7 +289,18 @@ class WorkerPool:
         self.give_back(worker)
 
     def ask(self, seconds: float, *frame: Any) -> Any:
-        """Sends one request that has one answer. Raises :class:`WorkerLost`."""
+        """Sends one request that has one answer. Raises :class:`WorkerLost`.
+
+        Where the process dies it is sent once more: it may have died before it was asked.
+        """
+        try:
+            return self._ask(seconds, *frame)
+        except WorkerLost as lost:
+            if lost.overran:
+                raise
+            return self._ask(seconds, *frame)
+
+    def _ask(self, seconds: float, *frame: Any) -> Any:
         with self.worker() as worker:
             worker.send(*frame)
             (answer,) = worker.receive(seconds + GRACE_SECONDS)

@@ -12,6 +12,7 @@ import pytest
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import LoadedDataset, QueryFailure
 from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.engines.workers import Worker
 from jentrow.core.errors import InvalidSample
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource, read_dataset
@@ -225,16 +226,40 @@ def test_one_query_that_hangs_costs_only_itself(engine: SQLiteEngine, huts: Load
     assert all(one.rows == [(at,)] for at, one in outcomes.items())  # type: ignore[union-attr]
 
 
-def test_a_worker_that_is_killed_is_replaced(huts: LoadedDataset) -> None:
+def test_a_worker_that_is_killed_is_replaced() -> None:
     running = SQLiteEngine(workers=1)
     try:
         dataset = running.load(DatasetSource("one", "CREATE TABLE t (a)", keep_rows=True))
         (worker,) = running._pool._idle
         os.kill(worker._process.pid, signal.SIGKILL)
         worker._process.wait()
-        first = running.run(dataset, "SELECT 1", Limits())
-        assert isinstance(first, QueryFailure)
-        assert first.verdict == "stopped"
+        # It had died before it was asked: no query has to pay for that.
+        assert rows_of(running, dataset, "SELECT 1") == [(1,)]
+        (worker,) = running._pool._idle
+        os.kill(worker._process.pid, signal.SIGKILL)
+        outcomes = dict(running.run_many(dataset, ["SELECT 1", "SELECT 2"], Limits()))
+        assert [outcomes[at].rows for at in range(2)] == [[(1,)], [(2,)]]  # type: ignore[union-attr]
+    finally:
+        running.close()
+
+
+def test_a_query_under_which_workers_die_is_stopped(monkeypatch: pytest.MonkeyPatch) -> None:
+    running = SQLiteEngine(workers=1)
+    try:
+        dataset = running.load(DatasetSource("one", "CREATE TABLE t (a)", keep_rows=True))
+        killed: list[int] = []
+        receive = Worker.receive
+
+        def kill_first(worker: Worker, seconds: float) -> list[Any]:
+            os.kill(worker._process.pid, signal.SIGKILL)
+            killed.append(worker._process.pid)
+            return receive(worker, seconds)
+
+        monkeypatch.setattr(Worker, "receive", kill_first)
+        found = failure(running, dataset, HANGS, Limits(seconds=60))
+        monkeypatch.undo()
+        assert len(set(killed)) == 2
+        assert (found.verdict, found.code) == ("stopped", "limit.memory")
         assert rows_of(running, dataset, "SELECT 2") == [(2,)]
     finally:
         running.close()
