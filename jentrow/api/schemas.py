@@ -109,6 +109,14 @@ class SubmissionLine(View):
     summary: str
 
 
+class Limits(View):
+    """What one query may use before it is stopped."""
+
+    seconds: float
+    rows: int
+    memory_mb: int
+
+
 class Exercise(View):
     """Everything about one exercise."""
 
@@ -122,6 +130,7 @@ class Exercise(View):
     reference: str
     row_order: Literal["ignore", "required", "as_listed"]
     rules: dict[str, Any]
+    limits: Limits
     datasets: list[str]
     alternatives: list[NamedSql]
     tables: list[Table]

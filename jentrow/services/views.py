@@ -11,6 +11,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from jentrow.core.comparison.compare import Comparison
+from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.results import ResultSet
@@ -143,6 +144,7 @@ class ExerciseView:
     reference: str
     row_order: str
     rules: dict[str, Any]
+    limits: Limits
     datasets: list[str]
     alternatives: list[NamedSql]
     tables: list[TableView]
@@ -244,6 +246,7 @@ def exercise_view(desk: Desk, slug: str) -> ExerciseView:
             reference=exercise.reference,
             row_order=_row_order(rules.row_order, expected.ordered),
             rules=rules.to_mapping(),
+            limits=grader.exercise.rules.limits,
             datasets=grader.dataset_names,
             alternatives=[NamedSql(one.name, one.sql) for one in exercise.alternatives],
             tables=_tables(desk, exercise, grader),

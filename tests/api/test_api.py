@@ -54,6 +54,7 @@ def test_an_exercise_with_all_that_belongs_to_it(client: TestClient) -> None:
     ]
     assert exercise["expected"]["row_count"] == 12
     assert exercise["row_order"] == "ignore"
+    assert exercise["limits"] == {"seconds": 1.0, "rows": 100_000, "memory_mb": 256}
     assert exercise["datasets"] == ["open", "second-season"]
     assert all(
         trial["holds"] for trial in client.get("/api/exercises/02-huts-and-nights/trials").json()

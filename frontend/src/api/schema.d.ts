@@ -166,6 +166,7 @@ export interface components {
             /** Engine Version */
             engine_version: string;
             expected: components["schemas"]["Result"];
+            limits: components["schemas"]["Limits"];
             /** Points */
             points: number;
             /** Prompt */
@@ -243,6 +244,18 @@ export interface components {
             code: string;
             /** Count */
             count: number;
+        };
+        /**
+         * Limits
+         * @description What one query may use before it is stopped.
+         */
+        Limits: {
+            /** Memory Mb */
+            memory_mb: number;
+            /** Rows */
+            rows: number;
+            /** Seconds */
+            seconds: number;
         };
         /**
          * NamedSql

@@ -141,10 +141,13 @@ def row_findings(
         by_kind.setdefault(row.kind, []).append(row)
     findings: list[Finding] = []
     product = _product_of_tables(due_count, given_count, table_sizes)
-    if absent := by_kind.get("absent"):
-        findings.append(_missing(absent, names, len(by_kind.get("extra", ()))))
-    if extra := by_kind.get("extra"):
-        findings.append(_extra(extra, names, product))
+    absent, extra = by_kind.get("absent", []), by_kind.get("extra", [])
+    if absent:
+        telling = None if extra or "differs" in by_kind else _telling_null(absent, difference.rows)
+        findings.append(_missing(absent, names, telling))
+    if extra:
+        telling = None if absent or "differs" in by_kind else _telling_null(extra, difference.rows)
+        findings.append(_extra(extra, names, product, telling))
     repeated = [
         row for row in by_kind.get("times", ()) if row.times and row.times[1] > row.times[0]
     ]
@@ -169,32 +172,50 @@ def row_findings(
     return findings
 
 
-def _missing(absent: list[WovenRow], names: Sequence[str], extra: int) -> Finding:
-    rows = [row.due for row in absent if row.due is not None]
-    message = f"{_count(len(rows), 'row')} {_is(rows)} missing"
+def _missing(absent: list[WovenRow], names: Sequence[str], null_in: int | None) -> Finding:
+    message = f"{_count(len(absent), 'row')} {_is(absent)} missing"
     evidence: dict[str, Any] = {}
-    nulls = _null_in_all(rows)
-    if nulls is not None and not extra:
-        column = names[nulls]
-        both = "it has" if len(rows) == 1 else "each of them has"
-        message += f": {both} NULL in {column}. A comparison with NULL is never true, and an inner join drops rows without a partner"
+    if null_in is not None:
+        column = names[null_in]
+        message += (
+            f": {_each_has(absent)} NULL in {column}, and no other row has. A comparison with NULL "
+            "is never true, and an inner join drops rows without a partner"
+        )
         evidence = {"cause": "null_in_missing_rows", "columns": [column]}
-    return Finding("rows.missing", message + ".", len(rows), evidence=evidence)
+    return Finding("rows.missing", message + ".", len(absent), evidence=evidence)
 
 
-def _extra(extra: list[WovenRow], names: Sequence[str], product: tuple[int, int] | None) -> Finding:
-    rows = [row.given for row in extra if row.given is not None]
-    message = f"{_count(len(rows), 'row')} {_is(rows)} not asked for"
+def _extra(
+    extra: list[WovenRow],
+    names: Sequence[str],
+    product: tuple[int, int] | None,
+    null_in: int | None,
+) -> Finding:
+    message = f"{_count(len(extra), 'row')} {_is(extra)} not asked for"
     evidence: dict[str, Any] = {}
-    nulls = _null_in_all(rows)
     if product:
         message += _product_words(product)
         evidence = {"cause": "product_of_tables", "rows": list(product)}
-    elif nulls is not None:
-        has = "it has" if len(rows) == 1 else "each of them has"
-        message += f": {has} NULL in {names[nulls]}"
-        evidence = {"cause": "null_in_extra_rows", "columns": [names[nulls]]}
-    return Finding("rows.extra", message + ".", len(rows), evidence=evidence)
+    elif null_in is not None:
+        message += f": {_each_has(extra)} NULL in {names[null_in]}, and no other row has"
+        evidence = {"cause": "null_in_extra_rows", "columns": [names[null_in]]}
+    return Finding("rows.extra", message + ".", len(extra), evidence=evidence)
+
+
+def _each_has(rows: Sequence[object]) -> str:
+    return "it has" if len(rows) == 1 else "each of them has"
+
+
+def _telling_null(told: list[WovenRow], rows: Sequence[WovenRow]) -> int | None:
+    """The first column in which these rows have NULL and no other row has."""
+    values = [row.due or row.given or () for row in told]
+    others = [row.due or () for row in rows if row.kind not in ("absent", "extra")]
+    if not others:
+        return None
+    for at in range(len(values[0])):
+        if all(row[at] is None for row in values) and all(row[at] is not None for row in others):
+            return at
+    return None
 
 
 def _repeated(rows: list[WovenRow], product: tuple[int, int] | None) -> Finding:
@@ -365,16 +386,6 @@ def _rounded(exact: Value, rounded: Value) -> bool:
     except (ArithmeticError, ValueError):
         return False
     return finer and gap < Decimal(10) ** -places and places >= 0
-
-
-def _null_in_all(rows: Sequence[Sequence[Value]]) -> int | None:
-    """The first column in which all the rows have NULL."""
-    if not rows:
-        return None
-    for at, values in enumerate(zip(*rows, strict=True)):
-        if all(value is None for value in values):
-            return at
-    return None
 
 
 def _product_of_tables(

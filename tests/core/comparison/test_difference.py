@@ -74,6 +74,16 @@ def test_missing_rows_that_all_have_null_in_one_column() -> None:
     assert comparison.findings[0].evidence["columns"] == ["warden"]
     other = compared(due([*HUTS, ("Hochwand", None, 0), ("Rotscharte", 3, 0)]), result(HUTS))
     assert cause(other) is None
+    kept_one = compared(due(rows), result(rows[:-1]))
+    assert cause(kept_one) is None
+    changed = compared(due(rows), result([("Ferner", 9, 5), *HUTS[1:]]))
+    assert cause(changed) is None
+
+
+def test_extra_rows_that_all_have_null_in_one_column() -> None:
+    comparison = compared(due(HUTS, "name warden stays"), result([*HUTS, ("Hochwand", None, 0)]))
+    assert cause(comparison) == "null_in_extra_rows"
+    assert "it has NULL in warden" in comparison.findings[0].message
 
 
 def test_reverse_order_is_named_only_where_it_is_one() -> None:

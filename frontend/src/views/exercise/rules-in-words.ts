@@ -45,6 +45,11 @@ export function rulesInWords(exercise: Schemas["Exercise"]): RuleInWords[] {
     },
     { name: "NULL", says: chosen(rules, "null_equals", "only equals NULL") },
   ];
+  const { seconds, rows, memory_mb } = exercise.limits;
+  const bounds = {
+    name: "Stopped above",
+    says: `${seconds} s, ${rows.toLocaleString("en")} rows, ${memory_mb} MiB`,
+  };
   const onlyIfChosen = [
     { name: "More columns", rule: "extra_columns" },
     { name: "Letters", rule: "text_case" },
@@ -53,5 +58,5 @@ export function rulesInWords(exercise: Schemas["Exercise"]): RuleInWords[] {
   ]
     .filter(({ rule }) => rule in rules)
     .map(({ name, rule }) => ({ name, says: chosen(rules, rule, "") }));
-  return [...always, ...onlyIfChosen];
+  return [...always, ...onlyIfChosen, bounds];
 }
