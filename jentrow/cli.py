@@ -103,8 +103,9 @@ def compare(
     expected, actual = said["expected"], said["actual"]
     typer.echo(said["verdict"])
     if expected and actual:
-        typer.echo(f"  due:   {expected['row_count']} rows ({', '.join(expected['columns'])})")
-        typer.echo(f"  given: {actual['row_count']} rows ({', '.join(actual['columns'])})")
+        for side, result in (("due:  ", expected), ("given:", actual)):
+            rows = f"{result['row_count']} row{'' if result['row_count'] == 1 else 's'}"
+            typer.echo(f"  {side} {rows} ({', '.join(result['columns'])})")
     for finding in outcome.findings:
         where = "" if finding.dataset == "open" else f" [{finding.dataset}]"
         typer.echo(f"  {finding.code}{where}: {finding.message}")
@@ -122,10 +123,10 @@ def grade(
     """Grade submissions to the exercises of a pack."""
     from collections import Counter
 
-    from jentrow.services.marking import check_ending, grade_pack, write_marks
+    from jentrow.services.marking import check_target, grade_pack, write_marks
 
     with _one_clear_line():
-        check_ending(out)
+        check_target(out)
         with _progress("graded") as progress:
             marked = grade_pack(pack, submissions, progress)
         write_marks(marked, out)

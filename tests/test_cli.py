@@ -37,6 +37,8 @@ FILES = {
 def folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     for name, text in FILES.items():
         (tmp_path / name).write_bytes(text if isinstance(text, bytes) else text.encode())
+    (tmp_path / "taken").mkdir()
+    (tmp_path / "taken" / "records.db").write_text("something else altogether, and long enough")
     monkeypatch.chdir(tmp_path)
     return tmp_path
 
@@ -129,6 +131,12 @@ def test_limits_come_from_the_rules(folder: Path) -> None:
         (["grade", ".", "--submissions", "x.csv", "--out", "m.csv"], "pack.yaml: no such file"),
         (["grade", str(DEMO), "--submissions", "x.csv", "--out", "m.csv"], "x.csv: no such file"),
         (["grade", str(DEMO), "--submissions", "x.csv", "--out", "m.txt"], ".csv or .json"),
+        (
+            ["grade", str(DEMO), "--submissions", "x.csv", "--out", "nowhere/m.csv"],
+            "nowhere/m.csv: cannot be written",
+        ),
+        (["serve", "--data", "sample.sql", "--port", "0"], "cannot be used as a data folder"),
+        (["serve", "--data", "taken", "--port", "0"], "not records that this version"),
         (["demo", "--data", ".", "--port", "0"], "not empty"),
     ],
 )

@@ -17,9 +17,10 @@ class CannotServe(JentrowError):
 
 
 def run_server(folder: Path, host: str, port: int) -> None:
-    """Serves until interrupted. Raises :class:`CannotServe`."""
+    """Serves until interrupted. Raises :class:`CannotServe` or :class:`UnusableFolder`."""
     check_ready(host, port)
-    app = create_app(lambda: Desk(folder))
+    desk = Desk(folder)
+    app = create_app(lambda: desk)
     print(f"Jentrow is at http://{host}:{port}/ (stop with Ctrl C)", flush=True)
     uvicorn.run(app, host=host, port=port, log_level="warning")
 

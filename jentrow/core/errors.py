@@ -7,7 +7,8 @@
     │   ├── InvalidSample        a schema or dataset that the engine does not take
     │   ├── InvalidPack          a pack whose files do not fit together
     │   ├── InvalidSubmissions   a file of submissions that cannot be read as such
-    │   └── ReferenceFails       a reference answer or accepted alternative that does not run
+    │   ├── ReferenceFails       a reference answer or accepted alternative that does not run
+    │   └── UnusableFolder       a data folder that cannot be made or opened
     └── EngineUnavailable        an engine that is not known or cannot be reached
 
 What a learner's query does wrong is never an exception: the engines report it as a value
@@ -45,6 +46,10 @@ class InvalidSubmissions(UnusableInput):
 
 class ReferenceFails(UnusableInput):
     """Raised when a reference answer or an alternative fails to run, or cannot be used as one."""
+
+
+class UnusableFolder(UnusableInput):
+    """Raised when a data folder cannot be made, or what lies in it is not Jentrow's."""
 
 
 class EngineUnavailable(JentrowError):

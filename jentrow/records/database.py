@@ -9,8 +9,12 @@ from typing import Any, Final
 
 from alembic import command
 from alembic.config import Config
+from alembic.util import CommandError
 from sqlalchemy import Engine, create_engine, event
+from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
+
+from jentrow.core.errors import UnusableFolder
 
 FILE: Final = "records.db"
 MIGRATIONS: Final = Path(__file__).parent / "migrations"
@@ -21,11 +25,23 @@ class Records:
     """The open records of one data folder."""
 
     def __init__(self, folder: Path) -> None:
-        """Opens the records, making or migrating the file first."""
-        folder.mkdir(parents=True, exist_ok=True)
+        """Opens the records, making or migrating the file. Raises :class:`UnusableFolder`."""
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+        except OSError as problem:
+            raise UnusableFolder(
+                f"{folder}: cannot be used as a data folder ({problem.strerror})."
+            ) from problem
         self.folder = folder
         self.engine = _opened(folder / FILE)
-        migrate(self.engine)
+        try:
+            migrate(self.engine)
+        except (DatabaseError, CommandError) as problem:
+            self.engine.dispose()
+            raise UnusableFolder(
+                f"{folder / FILE}: not records that this version of Jentrow can open "
+                f"({str(problem).splitlines()[0]}). Name another folder with --data."
+            ) from problem
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
 
     @contextmanager

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import json
+import os
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -71,17 +72,22 @@ def grade_submissions(
 COLUMNS = ("learner", "exercise", "submitted_at", "verdict", "mark", "points", "codes", "findings")
 
 
-def check_ending(path: Path) -> str:
-    """The ending of a file of marks, known before hours of work. Raises :class:`UnusableInput`."""
+def check_target(path: Path) -> str:
+    """The ending of a file of marks that can be written, before any work is done for it.
+
+    Raises :class:`UnusableInput`.
+    """
     ending = path.suffix.lower()
     if ending not in (".csv", ".json"):
         raise UnusableInput(f"{path}: marks are written as .csv or .json.")
+    if path.is_dir() or not os.access(path if path.exists() else path.parent, os.W_OK):
+        raise UnusableInput(f"{path}: cannot be written; is there such a folder?")
     return ending
 
 
 def write_marks(marked: Sequence[Marked], path: Path) -> None:
     """Writes marks as CSV or JSON, by the ending. Raises :class:`UnusableInput`."""
-    ending = check_ending(path)
+    ending = check_target(path)
     entries = [one.to_json() for one in marked]
     try:
         with path.open("w", encoding="utf-8", newline="") as out:
