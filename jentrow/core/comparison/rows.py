@@ -14,7 +14,7 @@ from collections import Counter, defaultdict
 from collections.abc import Hashable, Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
-from operator import ne
+from operator import itemgetter, ne
 from typing import Final
 
 from jentrow.core.comparison.cells import CellComparison
@@ -83,7 +83,7 @@ class RowComparison:
         differing = _differing_keys(self.due_keys, self.given_keys)
         if not differing:
             return True
-        if not self.tolerant:
+        if not self.tolerant or not self._exact_parts_agree():
             return False
         if differing > 2 * FEW_LEFT:
             paired_in_order = self._pairs_in_order()
@@ -92,6 +92,15 @@ class RowComparison:
         if matching.is_perfect or matching.is_largest:
             return matching.is_perfect
         return bool(self._pairs_in_order())
+
+    def _exact_parts_agree(self) -> bool:
+        """Whether the rows are the same bag without their tolerant columns: a quick no."""
+        within = frozenset(self.tolerant)
+        exact = [at for at in range(len(self.due[0])) if at not in within]
+        if not exact:
+            return True
+        part = itemgetter(*exact)
+        return Counter(map(part, self.due_keys)) == Counter(map(part, self.given_keys))  # type: ignore[arg-type]
 
     def _pairs_in_order(self) -> bool | None:
         """Whether pairing rows in the order of their numbers pairs all; None where that is open.
