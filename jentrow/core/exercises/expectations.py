@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Hashable, Sequence
 from dataclasses import replace
 from itertools import groupby
+from typing import Final
 
 from jentrow.core.comparison.cells import CellComparison
 from jentrow.core.comparison.rules import ComparisonRules
@@ -15,6 +16,9 @@ from jentrow.core.errors import ReferenceFails
 from jentrow.core.results import Choice, Column, Expectation, ResultSet, Row
 from jentrow.core.sql.shape import QueryShape, shape_of, unnamed_columns
 from jentrow.core.sql.ties import ranked_queries
+
+POOL_FACTOR: Final = 10
+"""How much more than an answer the query may use that tells which rows tie."""
 
 
 def expect(
@@ -46,14 +50,17 @@ def _with_ties(
     limits: Limits,
 ) -> Expectation:
     rows = expectation.result.rows
-    if not rows and not shape.limited:
+    if not rows:  # the LIMIT left nothing, and so there is nothing to choose
         return replace(expectation, ranks=())
+    # More rows tie than are kept, and no learner waits for them: more of them may be fetched.
+    wider = replace(limits, rows=POOL_FACTOR * limits.rows, seconds=POOL_FACTOR * limits.seconds)
     for ranked in ranked_queries(shape, expectation.result.names, engine.dialect):
-        pool = engine.run(dataset, ranked.sql, limits)
-        if isinstance(pool, QueryFailure):
-            continue
         offset = _offset(engine, dataset, ranked.offset, limits)
         if offset is None:
+            continue
+        sql = ranked.up_to(offset + len(rows)) if shape.limited else ranked.sql
+        pool = engine.run(dataset, sql, wider)
+        if isinstance(pool, QueryFailure):
             continue
         found = _ties_in(pool.rows, rows, offset)
         if found is not None:

@@ -19,6 +19,8 @@ from sqlglot.tokenizer_core import TokenType
 from jentrow.core.sql.shape import QueryShape
 
 RANKED: Final = "jentrow_ranked"
+TIED: Final = "jentrow_tied"
+_IN_ORDER: Final = " ORDER BY tie"
 _TAIL: Final = frozenset(
     {TokenType.ORDER_BY, TokenType.LIMIT, TokenType.OFFSET, TokenType.FETCH, TokenType.SEMICOLON}
 )
@@ -33,6 +35,13 @@ class RankedQuery:
 
     sql: str
     offset: str
+
+    def up_to(self, last: int) -> str:
+        """The query without the tie groups after the one of its row ``last``, counted from 1."""
+        return (
+            f"{self.sql.removesuffix(_IN_ORDER)}\nWHERE tie <= (SELECT tie FROM {TIED} ORDER BY tie "
+            f"LIMIT 1 OFFSET {last - 1}){_IN_ORDER}"
+        )
 
 
 def ranked_queries(
@@ -80,8 +89,9 @@ class _Ranking:
         """The whole query, with the core as the common table expression."""
         ranking = f"DENSE_RANK() OVER (ORDER BY {', '.join(self.terms)})" if self.terms else "1"
         return (
-            f"WITH {RANKED}({', '.join(self.columns)}) AS ({core}\n)\n"
-            f"SELECT {', '.join(self.columns[:shown])}, {ranking} AS tie FROM {RANKED} ORDER BY tie"
+            f"WITH {RANKED}({', '.join(self.columns)}) AS ({core}\n),\n"
+            f"{TIED} AS (SELECT {', '.join(self.columns[:shown])}, {ranking} AS tie FROM {RANKED})\n"
+            f"SELECT * FROM {TIED}{_IN_ORDER}"
         )
 
 

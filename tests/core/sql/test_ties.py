@@ -11,6 +11,7 @@ from jentrow.core.engines.protocol import LoadedDataset
 from jentrow.core.engines.sqlite import SQLiteEngine
 from jentrow.core.exercises.expectations import expect
 from jentrow.core.results import Expectation
+from jentrow.core.samples.sources import DatasetSource
 
 
 def expected(engine: SQLiteEngine, dataset: LoadedDataset, sql: str) -> Expectation:
@@ -116,3 +117,30 @@ def test_which_columns_have_a_name_of_their_own(
 ) -> None:
     columns = expected(engine, gauges, sql).result.columns
     assert [column.named for column in columns] == named
+
+
+def test_a_limit_over_more_rows_than_an_answer_may_give(engine: SQLiteEngine) -> None:
+    many = engine.load(
+        DatasetSource(
+            "many",
+            "CREATE TABLE readings (at INTEGER, flow INTEGER); INSERT INTO readings "
+            "WITH RECURSIVE n(i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM n WHERE i < 4999) "
+            "SELECT i, i / 2 FROM n;",
+            keep_rows=True,
+        )
+    )
+    few = Limits(rows=100)
+    found = expect(
+        engine,
+        many,
+        "SELECT at FROM readings ORDER BY flow LIMIT 3 OFFSET 10",
+        few,
+        "the reference",
+    )
+    assert found.ranks == (6, 6, 7)
+    assert {(choice.rank, choice.row) for choice in found.choices} <= {(7, (12,)), (7, (13,))}
+    assert len(found.choices) == 1
+    unordered = expect(engine, many, "SELECT at FROM readings LIMIT 2", few, "the reference")
+    assert not unordered.ties_known
+    nothing = expect(engine, many, "SELECT at FROM readings LIMIT 0", few, "the reference")
+    assert (list(nothing.result.rows), nothing.choices) == ([], ())
