@@ -15,6 +15,7 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.results import ResultSet
+from jentrow.core.sql.text import quoted_name
 from jentrow.core.values import kind_of_column, to_json
 from jentrow.records.exercises import (
     find_exercise,
@@ -329,9 +330,10 @@ def _tables(desk: Desk, exercise: Exercise, grader: Grader) -> list[TableView]:
     opened = grader.datasets[0]
     tables = []
     for name, count in opened.table_rows:
-        quoted = '"' + name.replace('"', '""') + '"'
         outcome = engine.run(
-            opened, f"SELECT * FROM {quoted} LIMIT {SHOWN_ROWS}", grader.exercise.rules.limits
+            opened,
+            f"SELECT * FROM {quoted_name(name)} LIMIT {SHOWN_ROWS}",
+            grader.exercise.rules.limits,
         )
         if isinstance(outcome, QueryFailure):
             raise NotFound(f"The table {name} cannot be read: {outcome.message}")

@@ -10,7 +10,7 @@ from __future__ import annotations
 import datetime as dt
 import math
 import re
-from collections.abc import Hashable
+from collections.abc import Container, Hashable
 from decimal import Decimal
 from fractions import Fraction
 from functools import lru_cache
@@ -97,6 +97,13 @@ class CellComparison:
         if isinstance(value, list | tuple | dict):
             return (family_of(value), len(value))
         return self.key(value)
+
+    def bucket(self, row: Row, tolerant: Container[int]) -> tuple[Hashable, ...]:
+        """What must agree for rows to be equal: discrete keys in the tolerant columns, else keys."""
+        return tuple(
+            self.discrete_key(value) if at in tolerant else self.key(value)
+            for at, value in enumerate(row)
+        )
 
     def equal(self, one: Value, other: Value) -> bool:
         """Whether two cells are the same under the rules."""

@@ -250,10 +250,7 @@ def first_occurrences(rows: Sequence[Row], cells: CellComparison) -> list[int]:
     keys: dict[object, list[int]] = {}
     tolerant = frozenset(compared.tolerant)
     for at in firsts:
-        bucket = tuple(
-            cells.discrete_key(value) if where in tolerant else cells.key(value)
-            for where, value in enumerate(rows[at])
-        )
+        bucket = cells.bucket(rows[at], tolerant)
         alike = keys.setdefault(bucket, [])
         if not any(cells.rows_equal(rows[at], rows[other]) for other in alike):
             alike.append(at)

@@ -209,11 +209,7 @@ class _Neighbours:
         self._known: dict[int, list[int]] = {}
 
     def _bucket(self, row: Row) -> tuple[Hashable, ...]:
-        cells = self._rows.cells
-        return tuple(
-            cells.discrete_key(value) if at in self._tolerant else cells.key(value)
-            for at, value in enumerate(row)
-        )
+        return self._rows.cells.bucket(row, self._tolerant)
 
     def _likely(self, due: Sequence[int]) -> Iterable[int]:
         """Given rows that agree with one of the due rows in the column that tells most apart."""
@@ -345,10 +341,7 @@ def _in_buckets(comparison: RowComparison, rows: Sequence[Row]) -> dict[Hashable
     buckets: dict[Hashable, list[tuple[tuple[float, ...], Row]]] = defaultdict(list)
     for row in rows:
         numbers = [_as_float(row[at]) for at in tolerant]
-        bucket = tuple(
-            cells.discrete_key(value) if at in within else cells.key(value)
-            for at, value in enumerate(row)
-        )
+        bucket = cells.bucket(row, within)
         for at, number in zip(tolerant, numbers, strict=True):
             # NULL that equals 0, NaN, lists: their order says nothing.
             if number is None and (row[at] is not None or cells.rules.null_equals == "zero"):

@@ -10,7 +10,7 @@ import apsw
 
 from jentrow.core.errors import JentrowError
 from jentrow.core.samples.csvfiles import read_table
-from jentrow.core.sql.text import place_of_byte
+from jentrow.core.sql.text import place_of_byte, quoted_name
 
 _REFUSED: Final = frozenset(
     {
@@ -135,7 +135,7 @@ def _fill(db: apsw.Connection, script: str, tables: Sequence[tuple[str, Path]]) 
 def _insert(db: apsw.Connection, table: str, path: Path) -> None:
     header, rows = read_table(path)
     columns = {
-        name.lower(): name for _, name, *_ in db.execute(f"PRAGMA table_info({_quoted(table)})")
+        name.lower(): name for _, name, *_ in db.execute(f"PRAGMA table_info({quoted_name(table)})")
     }
     strange = [name for name in header if name.lower() not in columns]
     if strange:
@@ -143,9 +143,9 @@ def _insert(db: apsw.Connection, table: str, path: Path) -> None:
             f"{path}, line 1: the table has no column {strange[0]!r}; "
             f"it has {', '.join(columns.values())}."
         )
-    names = ", ".join(_quoted(columns[name.lower()]) for name in header)
+    names = ", ".join(quoted_name(columns[name.lower()]) for name in header)
     marks = ", ".join("?" * len(header))
-    insert = f"INSERT INTO {_quoted(table)} ({names}) VALUES ({marks})"
+    insert = f"INSERT INTO {quoted_name(table)} ({names}) VALUES ({marks})"
     try:
         db.executemany(insert, rows)
     except apsw.Error as problem:
@@ -154,12 +154,8 @@ def _insert(db: apsw.Connection, table: str, path: Path) -> None:
 
 def _refused_row(db: apsw.Connection, table: str, rows: list[list[str | None]]) -> str:
     """Which row was refused: the first that is not in the table yet."""
-    (count,) = next(db.execute(f"SELECT count(*) FROM {_quoted(table)}"))
+    (count,) = next(db.execute(f"SELECT count(*) FROM {quoted_name(table)}"))
     shown = ", ".join(
         "NULL" if value is None else value for value in rows[min(count, len(rows) - 1)]
     )
     return f"row {count + 1} ({shown[:80]})"
-
-
-def _quoted(name: str) -> str:
-    return '"' + name.replace('"', '""') + '"'

@@ -20,7 +20,7 @@ from typing import Any, Final
 import apsw
 
 from jentrow.core.engines.sqlite_build import BuildProblem, build_database
-from jentrow.core.sql.text import first_word, is_blank
+from jentrow.core.sql.text import first_word, is_blank, quoted_name
 
 STEPS_BETWEEN_CHECKS: Final = 10_000
 OPEN_DATABASES: Final = 8
@@ -261,18 +261,13 @@ class Sandbox:
             columns = self._db.execute("SELECT name FROM pragma_table_info(?)", (name,))
             rows = None
             if kind == "table":
-                (rows,) = next(self._db.execute(f"SELECT count(*) FROM {quoted(name)}"))
+                (rows,) = next(self._db.execute(f"SELECT count(*) FROM {quoted_name(name)}"))
             tables.append((name, [column for (column,) in columns], rows))
         return tables
 
     def close(self) -> None:
         """Closes the database."""
         self._db.close(True)
-
-
-def quoted(name: str) -> str:
-    """A name as a quoted identifier."""
-    return '"' + name.replace('"', '""') + '"'
 
 
 def _failed(verdict: str, code: str, words: str, offset: int = -1, detail: str = "") -> Answer:

@@ -48,3 +48,8 @@ def place_of_text(sql: str, text: str) -> Place | None:
         return None
     before = sql[: found.start()]
     return Place(before.count("\n") + 1, len(before) - before.rfind("\n"))
+
+
+def quoted_name(name: str) -> str:
+    """A name as a quoted identifier."""
+    return '"' + name.replace('"', '""') + '"'
