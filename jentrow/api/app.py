@@ -8,12 +8,16 @@ from pathlib import Path
 from typing import Final
 
 from fastapi import FastAPI, Request, Response
+from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from starlette.staticfiles import StaticFiles
 
 from jentrow import __version__
+from jentrow.api.import_routes import router as imports
 from jentrow.api.routes import router
+from jentrow.api.sample_routes import router as samples
 from jentrow.core.errors import EngineUnavailable, JentrowError, UnusableInput
+from jentrow.core.samples.edits import RefusedEdit
 from jentrow.services.desk import Desk
 from jentrow.services.errors import FolderInUse, NotFound
 
@@ -62,7 +66,29 @@ def create_app(open_desk: Callable[[], Desk]) -> FastAPI:
         redoc_url=None,
         openapi_url="/api/openapi.json",
     )
-    app.include_router(router)
+    for routes in (router, samples, imports):
+        app.include_router(routes)
+
+    @app.exception_handler(RefusedEdit)
+    def _say_where(_: Request, problem: RefusedEdit) -> Response:
+        said = problem.refusal
+        return JSONResponse(
+            {
+                "message": said.message,
+                "edit": said.edit,
+                "table": said.table,
+                "column": said.column,
+            },
+            status_code=status_of(problem),
+        )
+
+    @app.exception_handler(RequestValidationError)
+    def _say_what_does_not_fit(_: Request, problem: RequestValidationError) -> Response:
+        said = [
+            f"{'.'.join(str(part) for part in one['loc'][1:])}: {one['msg']}"
+            for one in problem.errors()
+        ]
+        return JSONResponse({"message": "; ".join(said) + "."}, status_code=422)
 
     @app.exception_handler(JentrowError)
     def _say(_: Request, problem: JentrowError) -> Response:

@@ -24,7 +24,7 @@ def _desk(request: Request) -> Desk:
 
 
 OpenDesk = Annotated[Desk, Depends(_desk)]
-_NOT_FOUND: dict[int | str, dict[str, Any]] = {404: {"model": schemas.Problem}}
+NOT_FOUND: dict[int | str, dict[str, Any]] = {404: {"model": schemas.Problem}}
 
 router = APIRouter(prefix="/api")
 
@@ -43,19 +43,19 @@ def list_of_exercises(desk: OpenDesk) -> list[schemas.ExerciseLine]:
     return [schemas.ExerciseLine.model_validate(line) for line in exercise_lines(desk)]
 
 
-@router.get("/exercises/{slug}", responses=_NOT_FOUND)
+@router.get("/exercises/{slug}", responses=NOT_FOUND)
 def exercise(slug: str, desk: OpenDesk) -> schemas.Exercise:
     """Everything about one exercise."""
     return schemas.Exercise.model_validate(exercise_view(desk, slug))
 
 
-@router.get("/exercises/{slug}/trials", responses=_NOT_FOUND)
+@router.get("/exercises/{slug}/trials", responses=NOT_FOUND)
 def trials(slug: str, desk: OpenDesk) -> list[schemas.Trial]:
     """An exercise's trials with what they got; run when first asked for."""
     return [schemas.Trial.model_validate(trial) for trial in trial_views(desk, slug)]
 
 
-@router.get("/submissions/{submission_id}", responses=_NOT_FOUND)
+@router.get("/submissions/{submission_id}", responses=NOT_FOUND)
 def submission(
     submission_id: int, desk: OpenDesk, dataset: str | None = None
 ) -> schemas.Submission:

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
+from typing import BinaryIO
 
 from jentrow.core.errors import UnreadableFile
 
@@ -17,8 +20,16 @@ def read_text(path: Path) -> str:
 
 def read_bytes(path: Path) -> bytes:
     """The bytes of a file. Raises :class:`UnreadableFile` where there is none to read."""
+    with opened(path) as file:
+        return file.read()
+
+
+@contextmanager
+def opened(path: Path) -> Iterator[BinaryIO]:
+    """A file open for reading. Raises :class:`UnreadableFile` where there is none to read."""
     try:
-        return path.read_bytes()
+        with path.open("rb") as file:
+            yield file
     except FileNotFoundError as missing:
         raise UnreadableFile(f"{path}: no such file.") from missing
     except IsADirectoryError as folder:
@@ -34,12 +45,21 @@ def decode(data: bytes, where: str) -> str:
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as problem:
-        line = data.count(b"\n", 0, problem.start) + 1
-        raise UnreadableFile(
-            f"{where}: not UTF-8 (byte {data[problem.start]:#04x} in line {line}); "
-            "save it as UTF-8."
-        ) from problem
+        raise not_text(problem, where) from problem
     if "\0" in text:
         line = text.count("\n", 0, text.index("\0")) + 1
         raise UnreadableFile(f"{where}: holds a NUL character (line {line}); remove it.")
     return text.replace("\r\n", "\n").replace("\r", "\n")
+
+
+def not_text(
+    problem: UnicodeDecodeError, where: str, line: int = 1, encoding: str = "utf-8"
+) -> UnreadableFile:
+    """The error for bytes that are no text; ``line`` is the one that the bytes begin in."""
+    data = problem.object
+    line += data.count(b"\n", 0, problem.start)
+    name = "UTF-8" if encoding == "utf-8" else encoding
+    return UnreadableFile(
+        f"{where}: not {name} (byte {data[problem.start]:#04x} in line {line}); "
+        + ("save it as UTF-8." if encoding == "utf-8" else "choose another encoding.")
+    )

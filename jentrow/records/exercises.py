@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from jentrow.records.models import Course, Exercise, Grading, Sample, Submission
+from jentrow.records.models import Course, Exercise, Grading, Submission
 
 
 def the_course(session: Session) -> Course | None:
@@ -27,20 +27,6 @@ def find_exercise(session: Session, course_id: int, slug: str) -> Exercise | Non
     """The exercise with this slug."""
     return session.scalars(
         select(Exercise).where(Exercise.course_id == course_id, Exercise.slug == slug)
-    ).one_or_none()
-
-
-def list_samples(session: Session, course_id: int) -> Sequence[Sample]:
-    """All samples of a course, by name."""
-    return session.scalars(
-        select(Sample).where(Sample.course_id == course_id).order_by(Sample.name)
-    ).all()
-
-
-def find_sample(session: Session, course_id: int, name: str) -> Sample | None:
-    """The sample with this name."""
-    return session.scalars(
-        select(Sample).where(Sample.course_id == course_id, Sample.name == name)
     ).one_or_none()
 
 

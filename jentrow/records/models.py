@@ -51,7 +51,10 @@ class Course(Base):
 
 
 class Sample(Base):
-    """A sample database; its schema and datasets lie in ``folder``, below the data folder."""
+    """A sample database; its datasets lie in ``folder``, below the data folder.
+
+    ``notes`` says what was left out and what is to be known of how it was made.
+    """
 
     __tablename__ = "samples"
     __table_args__ = (UniqueConstraint("course_id", "name"),)
@@ -60,6 +63,38 @@ class Sample(Base):
     course_id: Mapped[int] = mapped_column(ForeignKey("courses.id", ondelete="CASCADE"))
     name: Mapped[str]
     folder: Mapped[str]
+    notes: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+
+    datasets: Mapped[list[Dataset]] = relationship(
+        cascade="all, delete-orphan", order_by="Dataset.position", lazy="selectin"
+    )
+
+
+class Dataset(Base):
+    """A dataset of a sample, kept in a folder of its own; the open one has position 0."""
+
+    __tablename__ = "datasets"
+    __table_args__ = (UniqueConstraint("sample_id", "name"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    sample_id: Mapped[int] = mapped_column(ForeignKey("samples.id", ondelete="CASCADE"))
+    name: Mapped[str]
+    position: Mapped[int]
+    folder: Mapped[str]
+
+
+class TriedQuery(Base):
+    """A query that somebody tried on a sample; ``rows`` is None where it gave no result."""
+
+    __tablename__ = "tried_queries"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    sample_id: Mapped[int] = mapped_column(ForeignKey("samples.id", ondelete="CASCADE"), index=True)
+    dataset: Mapped[str]
+    sql: Mapped[str]
+    rows: Mapped[int | None]
+    said: Mapped[str]
+    tried_at: Mapped[datetime]
 
 
 class Exercise(Base):

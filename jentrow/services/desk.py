@@ -14,14 +14,16 @@ from jentrow.core.exercises.exercise import NamedQuery, Trial
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.rulefile import read_rules
 from jentrow.core.exercises.trials import TrialResult, run_trials
-from jentrow.core.samples.sources import read_sample
 from jentrow.records.database import Records
 from jentrow.records.exercises import list_exercises, the_course
 from jentrow.records.models import Exercise, Grading, Submission
 from jentrow.records.submissions import submissions_to
 from jentrow.services.engines import ENGINES, engine_named
 from jentrow.services.errors import NotFound
+from jentrow.services.imports import Imports
+from jentrow.services.keeping import put_in_order
 from jentrow.services.marking import Progress
+from jentrow.services.shelf import Shelf
 
 
 class Desk:
@@ -30,9 +32,13 @@ class Desk:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
         self.records = Records(folder)
+        with self.records.session() as session:
+            put_in_order(session, folder)
+        self.shelf = Shelf(folder)
+        self.imports = Imports(folder)
         self._engines: dict[str, Engine] = {}
-        self._graders: dict[int, Grader] = {}
-        self._trials: dict[int, list[TrialResult]] = {}
+        self._graders: dict[int, tuple[str, Grader]] = {}
+        self._trials: dict[int, tuple[str, list[TrialResult]]] = {}
         self._making = threading.Lock()
         self._exercise_locks: dict[int, threading.RLock] = {}
 
@@ -53,22 +59,27 @@ class Desk:
             return self._exercise_locks.setdefault(exercise.id, threading.RLock())
 
     def grader(self, exercise: Exercise) -> Grader:
-        """The grader of an exercise, its references run once."""
+        """The grader of an exercise, its references run once for each state of the data."""
+        return self._grader(exercise)[1]
+
+    def _grader(self, exercise: Exercise) -> tuple[str, Grader]:
         with self._lock(exercise):
-            if exercise.id not in self._graders:
-                source = read_sample(self.folder / exercise.sample.folder)
-                self._graders[exercise.id] = Grader(
-                    self.engine(exercise.engine), core_exercise(exercise), source
-                )
-            return self._graders[exercise.id]
+            source = self.shelf.sample_source(exercise.sample)
+            state = " ".join(dataset.key for dataset in source.datasets)
+            known = self._graders.get(exercise.id)
+            if known is None or known[0] != state:
+                grader = Grader(self.engine(exercise.engine), core_exercise(exercise), source)
+                known = self._graders[exercise.id] = (state, grader)
+            return known
 
     def trials(self, exercise: Exercise) -> list[TrialResult]:
-        """An exercise's trials with what they got, run once."""
-        grader = self.grader(exercise)
-        if exercise.id not in self._trials:
+        """An exercise's trials with what they got, run once for each state of the data."""
+        state, grader = self._grader(exercise)
+        known = self._trials.get(exercise.id)
+        if known is None or known[0] != state:
             # Without the lock: the exercise's other pages need not wait for a slow trial.
-            self._trials[exercise.id] = run_trials(grader)
-        return self._trials[exercise.id]
+            known = self._trials[exercise.id] = (state, run_trials(grader))
+        return known[1]
 
     def grade_all(self, progress: Progress) -> int:
         """Grades every submission that has no verdict yet; returns how many there were."""
@@ -109,7 +120,8 @@ class Desk:
         return gradings
 
     def close(self) -> None:
-        """Ends the engines and closes the records."""
+        """Ends the imports and the engines, and closes the records."""
+        self.imports.close()
         for engine in self._engines.values():
             engine.close()
         self.records.close()

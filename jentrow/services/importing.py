@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 from collections.abc import Sequence
 from datetime import UTC, datetime
 from pathlib import Path
@@ -12,43 +11,27 @@ from sqlalchemy.orm import Session
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
 from jentrow.core.exercises.packs import Pack
 from jentrow.core.exercises.submissions import Submission as CoreSubmission
-from jentrow.core.samples.sources import SampleSource
 from jentrow.records.exercises import list_exercises
 from jentrow.records.models import Alternative, Course, Exercise, Sample, Submission, Trial
 from jentrow.records.submissions import learner_named
-
-SAMPLES = "samples"
+from jentrow.services.keeping import datasets_of, keep_sample, undone_on_error
 
 
 def import_pack(session: Session, folder: Path, pack: Pack) -> Course:
-    """Makes a course of a pack; its samples' files are copied below the data folder."""
+    """Makes a course of a pack; its samples' datasets are made below the data folder."""
     course = Course(title=pack.title)
     session.add(course)
     session.flush()
     samples: dict[str, Sample] = {}
-    for name, source in pack.samples.items():
-        relative = f"{SAMPLES}/{course.id}-{name}"
-        _copy_sample(source, folder / relative)
-        samples[name] = Sample(course_id=course.id, name=name, folder=relative)
-        session.add(samples[name])
-    session.flush()
-    for position, exercise in enumerate(pack.exercises):
-        session.add(_record_of(exercise, course, samples[exercise.sample], position))
-    session.flush()
+    with undone_on_error() as made:
+        for name, source in pack.samples.items():
+            samples[name] = keep_sample(
+                session, folder, course.id, name, datasets_of(source, folder), made
+            )
+        for position, exercise in enumerate(pack.exercises):
+            session.add(_record_of(exercise, course, samples[exercise.sample], position))
+        session.flush()
     return course
-
-
-def _copy_sample(source: SampleSource, target: Path) -> None:
-    """Writes a sample's files in the layout of packs."""
-    target.mkdir(parents=True)
-    (target / "schema.sql").write_text(source.open.schema, encoding="utf-8")
-    for at, dataset in enumerate(source.datasets):
-        if not dataset.tables:
-            continue
-        place = target / "open" if at == 0 else target / "held-back" / dataset.name
-        place.mkdir(parents=True)
-        for table, path in dataset.tables:
-            shutil.copyfile(path, place / f"{table}.csv")
 
 
 def _record_of(exercise: CoreExercise, course: Course, sample: Sample, position: int) -> Exercise:

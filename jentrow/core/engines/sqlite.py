@@ -75,6 +75,12 @@ class SQLiteEngine:
             return self._loaded[key]
 
     def _build(self, key: str, dataset: DatasetSource) -> LoadedDataset:
+        if dataset.database is not None:
+            try:
+                _, said = self._pool.ask(_LOAD_SECONDS, "look", str(dataset.database))
+            except WorkerLost as lost:
+                raise InvalidSample(f"the dataset {dataset.name}: {lost}.") from lost
+            return _loaded(key, str(dataset.database), said)
         path = self._folder / f"{key}.db"
         unfinished = self._folder / f"{key}.{os.getpid()}.unfinished"
         unfinished.unlink(missing_ok=True)
@@ -97,12 +103,7 @@ class SQLiteEngine:
             unfinished.unlink(missing_ok=True)
             raise InvalidSample(f"the dataset {dataset.name}: {said}")
         unfinished.replace(path)
-        return LoadedDataset(
-            key,
-            str(path),
-            tuple((name, rows) for name, _, rows in said if rows is not None),
-            tuple((name, tuple(columns)) for name, columns, _ in said),
-        )
+        return _loaded(key, str(path), said)
 
     def run(self, dataset: LoadedDataset, sql: str, limits: Limits) -> QueryOutcome:
         """Runs one query and fetches its rows."""
@@ -169,6 +170,17 @@ class SQLiteEngine:
         self._pool.close()
         if self._own_folder is not None:
             self._own_folder.cleanup()
+
+
+def _loaded(
+    key: str, location: str, said: list[tuple[str, list[str], int | None]]
+) -> LoadedDataset:
+    return LoadedDataset(
+        key,
+        location,
+        tuple((name, rows) for name, _, rows in said if rows is not None),
+        tuple((name, tuple(columns)) for name, columns, _ in said),
+    )
 
 
 def unusable(sql: str) -> QueryFailure | None:

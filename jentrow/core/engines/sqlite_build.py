@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Final
+from typing import Any, Final
 
 import apsw
 
 from jentrow.core.errors import JentrowError
+from jentrow.core.samples.coltypes import bytes_or_text, type_of_declaration
 from jentrow.core.samples.csvfiles import read_table
 from jentrow.core.sql.text import place_of_byte, quoted_name
 
@@ -20,7 +21,19 @@ _REFUSED: Final = frozenset(
         apsw.SQLITE_DROP_VTABLE,
     }
 )
-_PRAGMAS: Final = frozenset({"foreign_keys", "encoding", "defer_foreign_keys", "table_info"})
+_PRAGMAS: Final = frozenset(
+    [
+        "foreign_keys",
+        "encoding",
+        "defer_foreign_keys",
+        "table_info",
+        "table_xinfo",
+        "index_list",
+        "index_info",
+        "foreign_key_list",
+        "foreign_key_check",
+    ]
+)
 STEPS: Final = 250_000_000
 """Steps of the virtual machine in which a script has to be done."""
 
@@ -37,15 +50,15 @@ def build_database(
     tables: Sequence[tuple[str, Path]],
 ) -> None:
     """Writes the database file. Raises :class:`BuildProblem`."""
-    db = _fresh(path)
+    db = fresh_database(path)
     try:
         if keep_rows:
-            _run_script(db, schema, "the schema")
+            run_script(db, schema, "the schema")
         else:
-            later = _create_tables(db, schema)
+            later = create_tables(db, schema)
             _fill(db, script, tables)
             for sql in later:
-                _run_script(db, sql, "the schema")
+                run_script(db, sql, "the schema")
         if db.in_transaction:
             db.execute("COMMIT")
     except JentrowError as problem:
@@ -57,9 +70,10 @@ def build_database(
         db.close(True)
 
 
-def _fresh(path: str) -> apsw.Connection:
+def fresh_database(path: str, steps_allowed: int = STEPS) -> apsw.Connection:
+    """A new database file, quick to fill, in which a script cannot reach outside of it."""
     db = apsw.Connection(path)
-    db.execute("PRAGMA journal_mode = off; PRAGMA synchronous = off; PRAGMA temp_store = memory")
+    db.execute("PRAGMA journal_mode = memory; PRAGMA synchronous = off; PRAGMA temp_store = memory")
     db.execute("PRAGMA foreign_keys = off")
     db.authorizer = _authorize
     steps = 0
@@ -67,7 +81,7 @@ def _fresh(path: str) -> apsw.Connection:
     def on_progress() -> bool:
         nonlocal steps
         steps += 100_000
-        return steps > STEPS
+        return steps > steps_allowed
 
     db.set_progress_handler(on_progress, 100_000)
     return db
@@ -83,7 +97,8 @@ def _authorize(action: int, one: str | None, two: str | None, _: str | None, __:
     return apsw.SQLITE_OK
 
 
-def _run_script(db: apsw.Connection, sql: str, what: str) -> None:
+def run_script(db: apsw.Connection, sql: str, what: str) -> None:
+    """Runs a script of any statements. Raises :class:`BuildProblem`, naming the line."""
     try:
         for _ in db.execute(sql):
             pass
@@ -95,10 +110,10 @@ def _run_script(db: apsw.Connection, sql: str, what: str) -> None:
         raise BuildProblem(f"{what} does not load{where}: {problem}.") from problem
 
 
-def _create_tables(db: apsw.Connection, schema: str) -> list[str]:
+def create_tables(db: apsw.Connection, schema: str) -> list[str]:
     """Makes the schema's tables, empty; returns what has to wait until they are filled."""
-    aside = _fresh(":memory:")
-    _run_script(aside, schema, "the schema")
+    aside = fresh_database(":memory:")
+    run_script(aside, schema, "the schema")
     objects = list(
         aside.execute("SELECT type, sql FROM sqlite_schema WHERE sql IS NOT NULL ORDER BY rowid")
     )
@@ -119,7 +134,7 @@ def _fill(db: apsw.Connection, script: str, tables: Sequence[tuple[str, Path]]) 
         for (name,) in db.execute("SELECT name FROM sqlite_schema WHERE type = 'table'")
     }
     if script:
-        _run_script(db, script, "the dataset")
+        run_script(db, script, "the dataset")
     if not db.in_transaction:
         db.execute("BEGIN")
     for table, path in tables:
@@ -133,16 +148,24 @@ def _fill(db: apsw.Connection, script: str, tables: Sequence[tuple[str, Path]]) 
 
 
 def _insert(db: apsw.Connection, table: str, path: Path) -> None:
-    header, rows = read_table(path)
-    columns = {
-        name.lower(): name for _, name, *_ in db.execute(f"PRAGMA table_info({quoted_name(table)})")
-    }
+    header, texts = read_table(path)
+    rows: list[list[Any]] = list(texts)
+    columns: dict[str, str] = {}
+    binary: set[str] = set()
+    for _, name, declared, *_ in db.execute(f"PRAGMA table_info({quoted_name(table)})"):
+        columns[name.lower()] = name
+        if type_of_declaration(declared) == "binary":
+            binary.add(name.lower())
     strange = [name for name in header if name.lower() not in columns]
     if strange:
         raise BuildProblem(
             f"{path}, line 1: the table has no column {strange[0]!r}; "
             f"it has {', '.join(columns.values())}."
         )
+    for at, name in enumerate(header):
+        if name.lower() in binary:
+            for row in rows:
+                row[at] = bytes_or_text(row[at])
     names = ", ".join(quoted_name(columns[name.lower()]) for name in header)
     marks = ", ".join("?" * len(header))
     insert = f"INSERT INTO {quoted_name(table)} ({names}) VALUES ({marks})"
@@ -152,10 +175,10 @@ def _insert(db: apsw.Connection, table: str, path: Path) -> None:
         raise BuildProblem(f"{path}, {_refused_row(db, table, rows)}: {problem}.") from problem
 
 
-def _refused_row(db: apsw.Connection, table: str, rows: list[list[str | None]]) -> str:
+def _refused_row(db: apsw.Connection, table: str, rows: list[list[Any]]) -> str:
     """Which row was refused: the first that is not in the table yet."""
     (count,) = next(db.execute(f"SELECT count(*) FROM {quoted_name(table)}"))
     shown = ", ".join(
-        "NULL" if value is None else value for value in rows[min(count, len(rows) - 1)]
+        "NULL" if value is None else str(value) for value in rows[min(count, len(rows) - 1)]
     )
     return f"row {count + 1} ({shown[:80]})"

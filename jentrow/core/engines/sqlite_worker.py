@@ -12,7 +12,7 @@ import resource
 import sys
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any, Final
@@ -292,7 +292,8 @@ def serve(pipe: Connection) -> None:
     """Answers frames until the parent goes away.
 
     ``("query", path, queries, steps, rows, result bytes, value bytes, memory bytes)`` is answered
-    by lists of answers, in order, one for each query; ``("build", parts…)`` by one list.
+    by lists of answers, in order, one for each query; ``("build", parts…)`` and ``("look", path)``
+    by one list.
     """
     databases = _Databases()
     while True:
@@ -300,7 +301,7 @@ def serve(pipe: Connection) -> None:
             kind, *parts = marshal.loads(pipe.recv_bytes())
         except EOFError:
             return
-        answers = _build(*parts) if kind == "build" else _run_all(databases, *parts)
+        answers = _ANSWERS[kind](*parts) if kind in _ANSWERS else _run_all(databases, *parts)
         for portion in _in_portions(answers):
             pipe.send_bytes(marshal.dumps(portion))
 
@@ -342,6 +343,14 @@ def _build(path: str, schema: str, keep_rows: bool, script: str, tables: list[li
     sandbox.close()
 
 
+def _look(path: str) -> Any:
+    _bound_memory(256 * 2**20)
+    sandbox = Sandbox(path)
+    yield ("built", sandbox.tables())
+    sandbox.close()
+
+
+_ANSWERS: Final[dict[str, Callable[..., Iterator[Answer]]]] = {"build": _build, "look": _look}
 _BASELINE = [0]
 
 

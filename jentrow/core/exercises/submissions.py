@@ -10,8 +10,8 @@ from datetime import datetime
 from pathlib import Path
 from typing import Final
 
+from jentrow.core.archives import unpacked
 from jentrow.core.errors import InvalidSubmissions
-from jentrow.core.exercises.packs import unpacked
 from jentrow.core.mappings import listed
 from jentrow.core.textfiles import read_text
 

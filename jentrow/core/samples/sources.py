@@ -16,6 +16,7 @@ class DatasetSource:
 
     ``schema`` is a script of DDL. Its own INSERTs count only with ``keep_rows``; otherwise the
     rows are those of ``script`` (INSERTs) and of ``tables`` (pairs of table name and CSV file).
+    ``database`` is an SQLite file that holds it all already; its name stands for its content.
     """
 
     name: str
@@ -23,10 +24,13 @@ class DatasetSource:
     keep_rows: bool = False
     script: str = ""
     tables: tuple[tuple[str, Path], ...] = ()
+    database: Path | None = None
 
     @property
     def key(self) -> str:
         """A digest of the schema and the rows: the same key, the same data."""
+        if self.database is not None:
+            return self.database.stem
         digest = hashlib.sha256()
         for part in (self.schema, str(self.keep_rows), self.script):
             digest.update(part.encode() + b"\0")

@@ -1,0 +1,146 @@
+"""The routes about imports: handing files in, correcting what is proposed, making a sample."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Path, Request
+from starlette.concurrency import run_in_threadpool
+
+from jentrow.api import sample_schemas as schemas
+from jentrow.api.routes import NOT_FOUND, OpenDesk
+from jentrow.api.sample_routes import table_of
+from jentrow.api.schemas import Problem
+from jentrow.core.errors import UnusableInput
+from jentrow.core.samples.coltypes import ColumnType
+from jentrow.core.samples.csvfiles import CSVFormat
+from jentrow.services import making
+from jentrow.services.imports import LARGEST_FILE, Import
+from jentrow.services.keeping import notes_of
+
+_ANSWERS: dict[int | str, dict[str, Any]] = {**NOT_FOUND, 422: {"model": Problem}}
+
+router = APIRouter(prefix="/api/imports", responses=_ANSWERS)
+
+ImportId = Annotated[str, Path(max_length=64)]
+
+
+def _view(one: Import) -> schemas.Import:
+    return schemas.Import(
+        id=one.id,
+        phase=one.phase,
+        kind=one.kind,
+        files=one.files,
+        dialect=one.dialect,
+        done=one.done,
+        total=one.total,
+        tables=[
+            schemas.ProposedTable.model_validate(table)
+            for table in (one.proposal.tables if one.proposal else ())
+        ],
+        made=[
+            schemas.MadeDataset(
+                name=made.name,
+                tables=[
+                    schemas.TableCount(name=name, rows=rows) for name, rows in made.made.table_rows
+                ],
+                notes=[schemas.Note(**note) for note in notes_of(made.made)],
+            )
+            for made in one.made
+        ],
+        problems=[schemas.MakingProblem.model_validate(problem) for problem in one.problems],
+        problem_count=one.problem_count,
+        sample=one.sample,
+    )
+
+
+@router.post("", status_code=201)
+def begin(desk: OpenDesk) -> schemas.Import:
+    """Begins an import; files are handed in next."""
+    return _view(desk.imports.begin())
+
+
+@router.get("/{import_id}")
+def state(import_id: ImportId, desk: OpenDesk) -> schemas.Import:
+    """Where an import stands."""
+    return _view(desk.imports.get(import_id))
+
+
+@router.put(
+    "/{import_id}/files/{name}",
+    openapi_extra={
+        "requestBody": {
+            "content": {"application/octet-stream": {"schema": {"type": "string"}}},
+            "required": True,
+        }
+    },
+)
+async def hand_in(
+    import_id: ImportId, name: str, request: Request, desk: OpenDesk
+) -> schemas.Import:
+    """Takes a file: its bytes are the body. It goes to the disk as it comes."""
+    one = desk.imports.get(import_id)
+    path = desk.imports.place_for(one, name)
+    size = 0
+    with path.open("wb") as out:
+        async for part in request.stream():
+            size += len(part)
+            if size > LARGEST_FILE:
+                break
+            await run_in_threadpool(out.write, part)
+    if size > LARGEST_FILE:
+        path.unlink()
+        raise UnusableInput(f"{name}: larger than {LARGEST_FILE >> 20} MB.")
+    await run_in_threadpool(desk.imports.add, one, name)
+    return _view(one)
+
+
+@router.post("/{import_id}/look", status_code=202)
+def look(import_id: ImportId, given: schemas.Look, desk: OpenDesk) -> schemas.Import:
+    """Looks at the files in the background: proposes tables, or reads what needs no questions."""
+    one = desk.imports.get(import_id)
+    formats = {name: CSVFormat(**format.model_dump()) for name, format in given.formats.items()}
+    desk.imports.look(one, formats, given.dialect)
+    return _view(one)
+
+
+@router.post("/{import_id}/make", status_code=202)
+def make(import_id: ImportId, given: schemas.Plan, desk: OpenDesk) -> schemas.Import:
+    """Makes the sample of corrected tables in the background, or keeps what was read."""
+    one = desk.imports.get(import_id)
+    if given.tables is None:
+        making.keep_import(desk, one, given.name)
+    else:
+        making.make_planned(desk, one, given.name, [_planned(table) for table in given.tables])
+    return _view(one)
+
+
+def _planned(given: schemas.PlannedTable) -> making.PlannedTable:
+    if given.filled is None:
+        return making.PlannedTable(table_of(given.table))
+    count = len(given.table.columns)
+    if len(given.filled.sources) != count or len(given.filled.types) != count:
+        raise UnusableInput(
+            f"{given.table.name}: {count} columns need {count} sources and {count} types."
+        )
+    filled = making.FilledFrom(
+        given.filled.file,
+        CSVFormat(**given.filled.format.model_dump()),
+        tuple(given.filled.sources),
+        tuple(ColumnType(one.name, one.form) if one else None for one in given.filled.types),
+    )
+    return making.PlannedTable(table_of(given.table), filled)
+
+
+@router.post("/{import_id}/stop")
+def stop(import_id: ImportId, desk: OpenDesk) -> schemas.Import:
+    """Stops the work that is going on; the files stay."""
+    one = desk.imports.get(import_id)
+    desk.imports.stop(one)
+    return _view(one)
+
+
+@router.delete("/{import_id}", status_code=204)
+def end(import_id: ImportId, desk: OpenDesk) -> None:
+    """Ends an import and removes what is left of it."""
+    desk.imports.end(desk.imports.get(import_id))

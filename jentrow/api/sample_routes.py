@@ -1,0 +1,332 @@
+"""The routes about samples: looking at them, changing their rows, trying queries, keeping them."""
+
+from __future__ import annotations
+
+from collections.abc import Generator
+from contextlib import AbstractContextManager
+from pathlib import Path as FilePath
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Path, Query
+from fastapi.responses import FileResponse
+from starlette.background import BackgroundTask
+
+from jentrow.api import sample_schemas as schemas
+from jentrow.api.routes import NOT_FOUND, OpenDesk
+from jentrow.api.schemas import Problem
+from jentrow.core.samples import edits as core_edits
+from jentrow.core.samples.rows import Page, SortKey
+from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
+from jentrow.core.values import to_json
+from jentrow.services import making, samples, trying
+from jentrow.services.keeping import scratch_folder
+
+_ANSWERS: dict[int | str, dict[str, Any]] = {**NOT_FOUND, 422: {"model": Problem}}
+
+router = APIRouter(prefix="/api/samples", responses=_ANSWERS)
+
+Sort = Annotated[
+    list[str] | None, Query(description="Columns to sort by, a minus before one that falls.")
+]
+Where = Annotated[str, Query(max_length=10_000, description="An SQL condition on the columns.")]
+SampleName = Annotated[str, Path(max_length=128)]
+
+
+@router.get("")
+def list_of_samples(desk: OpenDesk) -> list[schemas.SampleLine]:
+    """All samples with their datasets."""
+    return [schemas.SampleLine.model_validate(line) for line in samples.sample_lines(desk)]
+
+
+@router.post("", status_code=201)
+def make_by_hand(given: schemas.NewSample, desk: OpenDesk) -> schemas.NewName:
+    """Makes a sample of empty tables."""
+    tables = [table_of(table) for table in given.tables]
+    return schemas.NewName(name=making.make_by_hand(desk, given.name, tables))
+
+
+def table_of(given: schemas.GivenTable) -> TableSchema:
+    """A table as the core knows it."""
+    return TableSchema(
+        given.name.strip(),
+        tuple(
+            ColumnSchema(one.name.strip(), one.type.strip(), one.not_null, one.default)
+            for one in given.columns
+        ),
+        primary_key=tuple(given.primary_key),
+        uniques=tuple(tuple(names) for names in given.uniques),
+        foreign_keys=tuple(
+            ForeignKey(tuple(one.columns), one.table, tuple(one.to), one.on_delete, one.on_update)
+            for one in given.foreign_keys
+        ),
+        checks=tuple(given.checks),
+    )
+
+
+@router.get("/{sample}")
+def sample(sample: SampleName, desk: OpenDesk) -> schemas.Sample:
+    """One sample with its tables."""
+    return schemas.Sample.model_validate(samples.sample_view(desk, sample))
+
+
+@router.patch("/{sample}")
+def rename(sample: SampleName, given: schemas.NewName, desk: OpenDesk) -> schemas.NewName:
+    """Gives a sample another name."""
+    return schemas.NewName(name=samples.rename_sample(desk, sample, given.name))
+
+
+@router.delete("/{sample}", status_code=204)
+def delete(sample: SampleName, desk: OpenDesk) -> None:
+    """Deletes a sample that no exercise needs."""
+    samples.delete_sample(desk, sample)
+
+
+@router.post("/{sample}/copies", status_code=201)
+def copy(sample: SampleName, given: schemas.NewName, desk: OpenDesk) -> schemas.NewName:
+    """Copies a sample with its datasets."""
+    return schemas.NewName(name=samples.copy_sample(desk, sample, given.name))
+
+
+@router.get("/{sample}/export", response_class=FileResponse)
+def export(
+    sample: SampleName, format: making.ExportFormat, desk: OpenDesk, dataset: str = "open"
+) -> FileResponse:
+    """A sample as a pack or a folder of CSV files (a ZIP), or a dataset as a script or SQLite file."""
+    held = _held(scratch_folder(desk.folder))
+    folder = next(held)
+    try:
+        path, name = making.export(desk, sample, dataset, format, folder)
+    except BaseException:
+        held.close()
+        raise
+    return FileResponse(path, filename=name, background=BackgroundTask(held.close))
+
+
+def _held(context: AbstractContextManager[FilePath]) -> Generator[FilePath, None, None]:
+    """Keeps a context open until the generator is closed: a file is sent after the route is done."""
+    with context as folder:
+        yield folder
+
+
+# datasets
+
+_DATASET = "/{sample}/datasets/{dataset}"
+
+
+@router.post("/{sample}/datasets", status_code=201)
+def new_dataset(sample: SampleName, given: schemas.NewDataset, desk: OpenDesk) -> schemas.NewName:
+    """Adds a held-back dataset."""
+    name = samples.new_dataset(desk, sample, given.name, given.copy_of, empty=given.empty)
+    return schemas.NewName(name=name)
+
+
+@router.get(_DATASET)
+def dataset(sample: SampleName, dataset: str, desk: OpenDesk) -> schemas.Dataset:
+    """The state of a dataset: its version, how many rows, what undo would take back."""
+    return schemas.Dataset.model_validate(samples.dataset_view(desk, sample, dataset))
+
+
+@router.delete(_DATASET, status_code=204)
+def delete_dataset(sample: SampleName, dataset: str, desk: OpenDesk) -> None:
+    """Deletes a held-back dataset."""
+    samples.delete_dataset(desk, sample, dataset)
+
+
+def _sort_keys(sort: list[str] | None) -> list[SortKey]:
+    return [SortKey(one.removeprefix("-"), one.startswith("-")) for one in sort or ()]
+
+
+@router.get(_DATASET + "/tables/{table}/rows")
+def rows(
+    sample: SampleName,
+    dataset: str,
+    table: str,
+    desk: OpenDesk,
+    sort: Sort = None,
+    where: Where = "",
+    offset: Annotated[int, Query(ge=0)] = 0,
+    limit: Annotated[int, Query(ge=0, le=500)] = 100,
+) -> schemas.Rows:
+    """A page of a table's rows."""
+    shape, page = samples.table_page(
+        desk, sample, dataset, table,
+        sort=_sort_keys(sort), where=where, offset=offset, limit=limit,
+    )  # fmt: skip
+    return _rows(shape, page)
+
+
+def _rows(shape: TableSchema, page: Page) -> schemas.Rows:
+    return schemas.Rows(
+        version=page.version,
+        total=page.total,
+        matching=page.matching,
+        offset=page.offset,
+        rows=[
+            schemas.Row(
+                number=row.number,
+                cells=[
+                    to_json(samples.typed(value, shape, at)) for at, value in enumerate(row.values)
+                ],
+            )
+            for row in page.rows
+        ],
+    )
+
+
+@router.get(_DATASET + "/tables/{table}/rows/{row}/place")
+def place(
+    sample: SampleName,
+    dataset: str,
+    table: str,
+    row: int,
+    desk: OpenDesk,
+    sort: Sort = None,
+    where: Where = "",
+) -> schemas.RowPlace:
+    """How many rows come before a row."""
+    keys = _sort_keys(sort)
+    return schemas.RowPlace(
+        place=samples.place_of_row(desk, sample, dataset, table, row, keys, where)
+    )
+
+
+@router.get(_DATASET + "/tables/{table}/rows/{row}/parent")
+def parent(
+    sample: SampleName, dataset: str, table: str, row: int, column: str, desk: OpenDesk
+) -> schemas.ParentRow:
+    """The row that a foreign key value refers to."""
+    found = samples.parent_of(desk, sample, dataset, table, row, column)
+    table_name, number = found or (None, None)
+    return schemas.ParentRow(table=table_name, row=number)
+
+
+@router.get(_DATASET + "/tables/{table}/rows/{row}/children")
+def children(
+    sample: SampleName, dataset: str, table: str, row: int, desk: OpenDesk
+) -> list[schemas.Referring]:
+    """The rows that refer to a row."""
+    found = samples.children_of(desk, sample, dataset, table, row)
+    return [schemas.Referring.model_validate(one) for one in found]
+
+
+@router.get(_DATASET + "/tables/{table}/profile")
+def profile(sample: SampleName, dataset: str, table: str, desk: OpenDesk) -> schemas.TableProfile:
+    """What a table's columns hold."""
+    found = samples.profile(desk, sample, dataset, table)
+    shape = samples.shelved_dataset(desk, sample, dataset).dataset.table(table)
+    return schemas.TableProfile(
+        name=found.name,
+        rows=found.rows,
+        columns=[
+            schemas.ColumnProfile(
+                name=one.name,
+                different=one.different,
+                nulls=one.nulls,
+                empty=one.empty,
+                blanks=one.blanks,
+                case_variants=one.case_variants,
+                smallest=to_json(samples.typed(one.smallest, shape, at)),
+                largest=to_json(samples.typed(one.largest, shape, at)),
+                commonest=[
+                    schemas.CommonValue(value=to_json(samples.typed(value, shape, at)), count=count)
+                    for value, count in one.commonest
+                ],
+            )
+            for at, one in enumerate(found.columns)
+        ],
+    )
+
+
+@router.get(_DATASET + "/showing")
+def showing(sample: SampleName, dataset: str, desk: OpenDesk) -> list[schemas.Showing]:
+    """What the rows can show, and what they cannot."""
+    found = samples.showing(desk, sample, dataset)
+    return [schemas.Showing.model_validate(one) for one in found]
+
+
+@router.get(_DATASET + "/suggestion")
+def suggestion(sample: SampleName, dataset: str, id: str, desk: OpenDesk) -> schemas.Suggestion:
+    """Rows that would show what is missing."""
+    return schemas.Suggestion.model_validate(samples.suggestion(desk, sample, dataset, id))
+
+
+# changes
+
+
+def _core_edit(given: schemas.Insert | schemas.Update | schemas.Delete) -> core_edits.Edit:
+    match given:
+        case schemas.Insert():
+            return core_edits.Insert(given.table, given.values)
+        case schemas.Update():
+            return core_edits.Update(given.table, given.row, given.values)
+        case schemas.Delete():
+            return core_edits.Delete(given.table, tuple(given.rows))
+
+
+@router.post(_DATASET + "/edits", responses={422: {"model": schemas.Refused}})
+def edit(sample: SampleName, dataset: str, given: schemas.Edits, desk: OpenDesk) -> schemas.Edited:
+    """Changes rows as one new version, or nothing."""
+    changes = [_core_edit(one) for one in given.edits]
+    edited = samples.edit(desk, sample, dataset, changes)
+    number = edited.version.number if edited.version else None
+    return schemas.Edited(version=number, added=list(edited.added))
+
+
+@router.post(_DATASET + "/undo")
+def undo(sample: SampleName, dataset: str, desk: OpenDesk) -> schemas.Version:
+    """Takes back the last change."""
+    return schemas.Version.model_validate(samples.undo(desk, sample, dataset))
+
+
+@router.post(_DATASET + "/redo")
+def redo(sample: SampleName, dataset: str, desk: OpenDesk) -> schemas.Version:
+    """Makes the last change that was undone once more."""
+    return schemas.Version.model_validate(samples.redo(desk, sample, dataset))
+
+
+@router.get(_DATASET + "/versions")
+def versions(sample: SampleName, dataset: str, desk: OpenDesk) -> list[schemas.Version]:
+    """All versions, the last first."""
+    found = samples.versions(desk, sample, dataset)
+    return [schemas.Version.model_validate(one) for one in found]
+
+
+@router.get(_DATASET + "/versions/{older}/to/{newer}")
+def difference(
+    sample: SampleName, dataset: str, older: int, newer: int, desk: OpenDesk
+) -> list[schemas.TableDifference]:
+    """What was added, changed and removed between two versions."""
+    found = trying.compare_versions(desk, sample, dataset, older, newer)
+    return [schemas.TableDifference.model_validate(one) for one in found]
+
+
+@router.post(_DATASET + "/versions/{version}/restore")
+def restore(sample: SampleName, dataset: str, version: int, desk: OpenDesk) -> schemas.Version:
+    """Brings the rows of a version back, as a new version."""
+    return schemas.Version.model_validate(samples.restore(desk, sample, dataset, version))
+
+
+# queries
+
+
+@router.get("/{sample}/queries")
+def history(sample: SampleName, desk: OpenDesk) -> list[schemas.HistoryLine]:
+    """The queries tried on a sample, the last first."""
+    return [schemas.HistoryLine.model_validate(one) for one in trying.history(desk, sample)]
+
+
+@router.post(_DATASET + "/queries")
+def try_query(
+    sample: SampleName, dataset: str, given: schemas.Query, desk: OpenDesk
+) -> schemas.Tried:
+    """Runs a query; its rows, or what is wrong with it."""
+    return schemas.Tried.model_validate(trying.try_query(desk, sample, dataset, given.sql))
+
+
+@router.post(_DATASET + "/queries/comparison")
+def compare_queries(
+    sample: SampleName, dataset: str, given: schemas.TwoQueries, desk: OpenDesk
+) -> schemas.Compared:
+    """Two queries' results as one woven table."""
+    found = trying.compare_queries(desk, sample, dataset, given.first, given.second)
+    return schemas.Compared.model_validate(found)

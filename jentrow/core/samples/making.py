@@ -1,0 +1,492 @@
+"""Makes the file of a new dataset from CSV files, a script, or an SQLite file.
+
+Runs in a process of its own (:mod:`jentrow.core.samples.making_worker`), which can be stopped at
+any moment: what it makes counts only once it is whole.
+"""
+
+from __future__ import annotations
+
+import os
+import re
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, Final
+
+import apsw
+
+from jentrow.core.engines.sqlite_build import BuildProblem, create_tables, fresh_database
+from jentrow.core.errors import JentrowError, UnusableInput
+from jentrow.core.samples.coltypes import bytes_or_text, read_column, type_of_declaration
+from jentrow.core.samples.csvfiles import Block, read_header, read_rows, wrong_width
+from jentrow.core.samples.recipes import CSVSource, Made, Problem, Recipe
+from jentrow.core.samples.schema import TableSchema, create_table, read_schema
+from jentrow.core.samples.scripts import PARSED_BYTES, read_script, with_parent_keys
+from jentrow.core.sql.text import place_of_byte, quoted_name
+from jentrow.core.textfiles import read_text
+
+Report = Callable[[int, int], None]
+"""Told how many bytes are done, and of how many."""
+
+LISTED: Final = 200
+"""How many problems are listed; the rest is counted."""
+
+_STEPS: Final = 20_000_000_000
+_PORTION: Final = 5_000
+
+
+class CannotMake(UnusableInput):
+    """Raised when a dataset cannot be made; lists every problem, up to ``LISTED``."""
+
+    def __init__(self, problems: Sequence[Problem], count: int = 0) -> None:
+        self.problems = tuple(problems)
+        self.count = count or len(self.problems)
+        first = self.problems[0]
+        more = f" (and {self.count - 1} more)" if self.count > 1 else ""
+        super().__init__(f"{_where(first)}{first.message}{more}")
+
+
+def _where(problem: Problem) -> str:
+    parts = [problem.file, f"line {problem.row}" if problem.row else "", problem.column]
+    said = ", ".join(part for part in parts if part)
+    return f"{said}: " if said else ""
+
+
+def make_dataset(recipe: Recipe, target: Path, report: Report) -> Made:
+    """Writes the dataset's database file. Raises :class:`CannotMake`; the file is then of no use.
+
+    Foreign keys that rows break are told in the notes: whoever makes a sample may want such rows.
+    """
+    making = _Making(target, report)
+    try:
+        return making.make(recipe)
+    finally:
+        making.close()
+
+
+class _Making:
+    def __init__(self, target: Path, report: Report) -> None:
+        self._target, self._report = target, report
+        self._db = fresh_database(str(target), _STEPS)
+        self._problems: list[Problem] = []
+        self._count = 0
+        self._notes: list[str] = []
+        self._left_out: list[tuple[int, str, str]] = []
+
+    def close(self) -> None:
+        self._db.authorizer = None
+        self._db.close(True)
+
+    def make(self, recipe: Recipe) -> Made:
+        try:
+            match recipe.kind:
+                case "tables":
+                    later = self._create(recipe.schema)
+                    self._fill_from_csv(recipe.csv)
+                    self._make_later(later)
+                case "script":
+                    self._run_script(recipe)
+                case "database":
+                    self._copy_database(recipe)
+        except (BuildProblem, UnusableInput) as problem:
+            if isinstance(problem, CannotMake):
+                raise
+            self._note(Problem("", 0, "", str(problem)))
+        except apsw.Error as problem:
+            self._note(Problem("", 0, "", f"SQLite: {problem}."))
+        self._raise_problems()
+        if self._db.in_transaction:
+            self._db.execute("COMMIT")
+        return self._finish()
+
+    def _note(self, problem: Problem) -> None:
+        self._count += 1
+        if len(self._problems) < LISTED:
+            self._problems.append(problem)
+
+    def _raise_problems(self) -> None:
+        if self._problems:
+            raise CannotMake(self._problems, self._count)
+
+    def _create(self, schema: str) -> list[str]:
+        later = create_tables(self._db, without_row_options(schema))
+        self._db.execute("BEGIN")
+        return later
+
+    def _make_later(self, statements: Sequence[str]) -> None:
+        for sql in statements:
+            if re.match(r"\s*CREATE\s+(TEMP\w*\s+)?TRIGGER\b", sql, re.IGNORECASE):
+                self._left_out.append((0, _beginning(sql), _TRIGGER))
+                continue
+            try:
+                self._db.execute(sql)
+            except apsw.Error as problem:
+                self._note(Problem("the schema", 0, "", f"{_beginning(sql)}: {problem}."))
+
+    # CSV
+
+    def _fill_from_csv(self, sources: Sequence[CSVSource]) -> None:
+        total = sum(os.path.getsize(source.path) for source in sources)
+        before = 0
+        for source in sources:
+            size = os.path.getsize(source.path)
+            try:
+                _CSVTable(self._db, source, self._note).fill(
+                    lambda done, before=before: self._report(before + done, total)  # type: ignore[misc]
+                )
+            except JentrowError as problem:
+                said = str(problem).replace(source.path, Path(source.path).name)
+                self._note(Problem(Path(source.path).name, 0, "", said))
+            before += size
+
+    # scripts
+
+    def _run_script(self, recipe: Recipe) -> None:
+        script = read_text(Path(recipe.path))
+        if recipe.schema:
+            later = self._create(recipe.schema)
+            self._run_whole(script, Path(recipe.path).name)
+            self._make_later(later)
+        elif recipe.dialect == "sqlite":
+            self._run_whole(script, Path(recipe.path).name)
+            self._rebuild_if_needed()
+        else:
+            self._run_other(script, recipe)
+
+    def _run_whole(self, script: str, file: str) -> None:
+        """Runs a script of SQLite's own; told are the statement's line and what it says."""
+        total = len(script)
+        done = 0
+
+        def on_statement(_: Any, sql: str, __: Any) -> bool:
+            nonlocal done
+            done += len(sql)
+            self._report(min(done, total), total)
+            return True
+
+        cursor = self._db.cursor()
+        cursor.exec_trace = on_statement
+        try:
+            for _ in cursor.execute(script):
+                pass
+        except apsw.Error as problem:
+            offset = getattr(problem, "error_offset", -1)
+            line = place_of_byte(script, offset).line if offset >= 0 else 0
+            if not line:
+                line = script.count("\n", 0, max(0, done - 1)) + 1
+            self._note(Problem(file, line, "", f"{problem}."))
+
+    def _rebuild_if_needed(self) -> None:
+        """Tables that are kept in another way are made anew; triggers are left out."""
+        if self._db.in_transaction:
+            self._db.execute("COMMIT")
+        for (name,) in list(
+            self._db.execute("SELECT name FROM sqlite_schema WHERE type='trigger'")
+        ):
+            self._left_out.append((0, f"TRIGGER {name}", _TRIGGER))
+            self._db.execute(f"DROP TRIGGER {quoted_name(name)}")
+        for name, sql in list(
+            self._db.execute("SELECT name, sql FROM sqlite_schema WHERE type = 'table'")
+        ):
+            plain = without_row_options(sql or "")
+            if plain == (sql or ""):
+                continue
+            indexes = self._db.execute(
+                "SELECT sql FROM sqlite_schema WHERE tbl_name = ? AND type = 'index' "
+                "AND sql IS NOT NULL",
+                (name,),
+            )
+            later = [text for (text,) in list(indexes)]
+            rows = list(self._db.execute(f"SELECT * FROM {quoted_name(name)}"))
+            self._db.execute(f"DROP TABLE {quoted_name(name)}")
+            self._db.execute(plain)
+            self._insert_all(name, iter(rows))
+            for text in later:
+                self._db.execute(text)
+            self._notes.append(
+                f"{name} is kept by row numbers: WITHOUT ROWID and STRICT were left out."
+            )
+
+    def _insert_all(self, table: str, rows: Iterator[tuple[Any, ...]]) -> None:
+        schema = next(one for one in read_schema(self._db) if one.name == table)
+        names = ", ".join(quoted_name(column.name) for column in schema.writable)
+        keep = [at for at, one in enumerate(schema.columns) if one.generated is None]
+        marks = ", ".join("?" * len(keep))
+        self._db.executemany(
+            f"INSERT INTO {quoted_name(table)} ({names}) VALUES ({marks})",
+            (tuple(row[at] for at in keep) for row in rows),
+        )
+
+    def _run_other(self, script: str, recipe: Recipe) -> None:
+        file = Path(recipe.path).name
+        if len(script) > PARSED_BYTES:
+            self._note(
+                Problem(
+                    file,
+                    0,
+                    "",
+                    f"a script in another dialect than SQLite's may have {PARSED_BYTES >> 20} MB; "
+                    "import its rows as CSV files.",
+                )
+            )
+            return
+        read = read_script(script, recipe.dialect)
+        self._left_out += [(one.line, one.text, one.why) for one in read.left_out]
+        self._db.execute("BEGIN")
+        for table in with_parent_keys(read.tables):
+            self._try(create_table(table), file, 0)
+        total = len(read.statements) + len(read.later)
+        for at, (line, sql) in enumerate(read.statements + read.later):
+            self._try(sql, file, line)
+            self._report(at + 1, total)
+        if not read.tables:
+            self._note(Problem(file, 0, "", "no CREATE TABLE that could be read."))
+
+    def _try(self, sql: str, file: str, line: int) -> None:
+        try:
+            self._db.execute(sql)
+        except apsw.Error as problem:
+            self._note(Problem(file, line, "", f"{problem} ({_beginning(sql)})."))
+
+    # SQLite files
+
+    def _copy_database(self, recipe: Recipe) -> None:
+        path = Path(recipe.path)
+        source = apsw.Connection(
+            f"file:{path}?immutable=1&mode=ro",
+            flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI,
+        )
+        source.config(apsw.SQLITE_DBCONFIG_DEFENSIVE, 1)
+        source.config(apsw.SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0)
+        try:
+            objects = list(
+                source.execute(
+                    "SELECT type, name, sql FROM sqlite_schema WHERE sql IS NOT NULL ORDER BY rowid"
+                )
+            )
+            virtual = [name for _, name, sql in objects if _VIRTUAL.match(sql)]
+            self._left_out += [(0, name, "a virtual table") for name in virtual]
+            tables = [
+                (name, sql)
+                for kind, name, sql in objects
+                if kind == "table"
+                and not name.lower().startswith("sqlite_")
+                and not any(name == one or name.startswith(one + "_") for one in virtual)
+            ]
+            if not tables:
+                self._note(Problem(path.name, 0, "", "the file holds no table."))
+                return
+            later = self._create(
+                recipe.schema or ";\n".join(without_row_options(sql) for _, sql in tables)
+            )
+            counts = {
+                name: next(source.execute(f"SELECT count(*) FROM {quoted_name(name)}"))[0]
+                for name, _ in tables
+            }
+            done, total = 0, max(1, sum(counts.values()))
+            for name, _ in tables:
+                for portion in _portions(source.execute(f"SELECT * FROM {quoted_name(name)}")):
+                    self._insert_all(name, iter(portion))
+                    done += len(portion)
+                    self._report(done, total)
+            rest = [sql for kind, _, sql in objects if kind != "table"]
+            self._make_later([*later, *(rest if not recipe.schema else ())])
+        finally:
+            source.close(True)
+
+    # the end
+
+    def _finish(self) -> Made:
+        tables = read_schema(self._db)
+        if not any(table.kind == "table" for table in tables):
+            raise CannotMake([Problem("", 0, "", "there is no table in it.")])
+        for table in tables:
+            self._refuse_empty_keys(table)
+        self._raise_problems()
+        self._tell_broken_keys(tables)
+        rows = tuple(
+            (
+                table.name,
+                next(self._db.execute(f"SELECT count(*) FROM {quoted_name(table.name)}"))[0],
+            )
+            for table in tables
+            if table.kind == "table"
+        )
+        return Made(schema_text(self._db), rows, tuple(self._notes), tuple(self._left_out))
+
+    def _refuse_empty_keys(self, table: TableSchema) -> None:
+        """A key column that is NULL names no row, though SQLite lets it pass."""
+        for name in table.primary_key:
+            found = list(
+                self._db.execute(
+                    f"SELECT {table.row_name} FROM {quoted_name(table.name)} "
+                    f"WHERE {quoted_name(name)} IS NULL LIMIT 1"
+                )
+            )
+            if found:
+                self._note(
+                    Problem("", 0, name, f"{table.name}: the key is NULL in row {found[0][0]}.")
+                )
+
+    def _tell_broken_keys(self, tables: Sequence[TableSchema]) -> None:
+        broken: dict[tuple[str, str], list[int]] = {}
+        try:
+            for table, row, parent, _ in self._db.execute("PRAGMA foreign_key_check"):
+                broken.setdefault((table, parent), []).append(row)
+        except apsw.Error as problem:
+            self._note(Problem("the schema", 0, "", f"a foreign key cannot be checked: {problem}."))
+        for (table, parent), rows in broken.items():
+            count = len(rows)
+            what = "1 row" if count == 1 else f"{count} rows"
+            self._notes.append(
+                f"{what} of {table} refer to a row of {parent} that is not there "
+                f"(first: row {rows[0]})."
+            )
+        self._raise_problems()
+
+
+_TRIGGER: Final = "a trigger: rows of a sample change only as you change them"
+_VIRTUAL: Final = re.compile(r"\s*CREATE\s+VIRTUAL\s+TABLE", re.IGNORECASE)
+_ROW_OPTIONS: Final = re.compile(
+    r"\)\s*(?:WITHOUT\s+ROWID|STRICT)(?:\s*,\s*(?:WITHOUT\s+ROWID|STRICT))?\s*(?=;|$)",
+    re.IGNORECASE,
+)
+
+
+def without_row_options(sql: str) -> str:
+    """DDL without what says how rows are stored, which makes no difference to what they are."""
+    return _ROW_OPTIONS.sub(")", sql)
+
+
+def schema_text(db: apsw.Connection) -> str:
+    """The whole schema of a database as a script, tables first, as its authors wrote it."""
+    found = db.execute(
+        "SELECT sql FROM sqlite_schema WHERE sql IS NOT NULL AND type != 'trigger' "
+        "AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY type != 'table', rowid"
+    )
+    return "".join(f"{sql};\n\n" for (sql,) in found).rstrip("\n") + "\n"
+
+
+def _beginning(sql: str) -> str:
+    words = " ".join(sql.split())
+    return words if len(words) <= 70 else words[:69] + "…"
+
+
+def _portions(rows: Iterator[Any]) -> Iterator[list[Any]]:
+    portion: list[Any] = []
+    for row in rows:
+        portion.append(row)
+        if len(portion) == _PORTION:
+            yield portion
+            portion = []
+    if portion:
+        yield portion
+
+
+@dataclass
+class _CSVTable:
+    """Fills a table from a CSV file; every row that cannot be taken is noted."""
+
+    db: apsw.Connection
+    source: CSVSource
+    note: Callable[[Problem], None]
+    binary: frozenset[str] | None = None
+
+    def fill(self, report: Callable[[int], None]) -> None:
+        path = Path(self.source.path)
+        header = read_header(path, self.source.format)
+        columns = self.source.columns
+        missing = [one.source for one in columns if one.source not in header]
+        if missing:
+            message = f"the file has no column {missing[0]!r}; it has {', '.join(header)}."
+            self.note(Problem(path.name, 1, missing[0], message))
+            return
+        places = [header.index(one.source) for one in columns]
+        names = ", ".join(quoted_name(one.name) for one in columns)
+        marks = ", ".join("?" * len(columns))
+        insert = f"INSERT INTO {quoted_name(self.source.table)} ({names}) VALUES ({marks})"
+        for block in read_rows(path, self.source.format):
+            if wrong := block.of_another_width(len(header)):
+                records = block.records
+                for at in wrong:
+                    message = wrong_width(records[at], header) + "."
+                    self.note(Problem(path.name, block.lines[at], "", message))
+                block = block.without(wrong)
+            if len(block):
+                self._insert(insert, block, len(header), places)
+            report(block.size)
+
+    def _insert(self, insert: str, block: Block, width: int, places: list[int]) -> None:
+        texts = block.columns(width)
+        values: list[Sequence[Any]] = []
+        bad: set[int] = set()
+        for column, place in zip(self.source.columns, places, strict=True):
+            if column.type is None:
+                binary = column.name.lower() in self._binary()
+                values.append(list(map(bytes_or_text, texts[place])) if binary else texts[place])
+                continue
+            read, problems = read_column(texts[place], column.type)
+            values.append(read)
+            for at, message in problems:
+                bad.add(at)
+                file = Path(self.source.path).name
+                self.note(Problem(file, block.lines[at], column.source, f"{message}."))
+        rows = list(zip(*values, strict=True))
+        lines = block.lines
+        if bad:
+            rows = [row for at, row in enumerate(rows) if at not in bad]
+            lines = [line for at, line in enumerate(lines) if at not in bad]
+        self.db.execute("SAVEPOINT portion")
+        try:
+            self.db.executemany(insert, rows)
+        except apsw.Error:
+            self.db.execute("ROLLBACK TO portion")
+            self._insert_one_by_one(insert, lines, rows)
+        self.db.execute("RELEASE portion")
+
+    def _binary(self) -> frozenset[str]:
+        """The table's columns that are declared BLOB."""
+        if self.binary is None:
+            found = self.db.execute(
+                "SELECT name, type FROM pragma_table_info(?)", (self.source.table,)
+            )
+            self.binary = frozenset(
+                name.lower() for name, type in found if type_of_declaration(type) == "binary"
+            )
+        return self.binary
+
+    def _insert_one_by_one(
+        self, insert: str, lines: Sequence[int], rows: list[tuple[Any, ...]]
+    ) -> None:
+        for line, row in zip(lines, rows, strict=True):
+            try:
+                self.db.execute(insert, row)
+            except apsw.Error as problem:
+                words = _constraint_words(str(problem))
+                column = _constraint_column(str(problem))
+                self.note(Problem(Path(self.source.path).name, line, column, words))
+
+
+_CONSTRAINT: Final = re.compile(r"(NOT NULL|UNIQUE|CHECK|PRIMARY KEY) constraint failed: (.*)")
+
+
+def _constraint_words(said: str) -> str:
+    found = _CONSTRAINT.search(said)
+    if not found:
+        return f"{said}."
+    what, where = found.groups()
+    match what:
+        case "NOT NULL":
+            return "NULL, where the table wants a value."
+        case "CHECK":
+            return f"breaks the check {where}."
+        case _:
+            names = ", ".join(name.rpartition(".")[2] for name in where.split(", "))
+            return f"a second row with the same {names}."
+
+
+def _constraint_column(said: str) -> str:
+    found = _CONSTRAINT.search(said)
+    if not found or found[1] == "CHECK":
+        return ""
+    return ", ".join(name.rpartition(".")[2] for name in found[2].split(", "))

@@ -1,0 +1,72 @@
+"""What a new dataset is to be made of, as it is handed to the process that makes it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal, TypeAlias
+
+from jentrow.core.samples.coltypes import ColumnType
+from jentrow.core.samples.csvfiles import CSVFormat
+
+SourceKind: TypeAlias = Literal["tables", "script", "database"]
+
+
+@dataclass(frozen=True, slots=True)
+class CSVColumn:
+    """A column of a CSV file, the column of the table that it fills, and the type it is read as.
+
+    ``type`` None: the text goes to the engine as it is, which reads it by the declaration.
+    """
+
+    source: str
+    name: str
+    type: ColumnType | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class CSVSource:
+    """A CSV file that fills a table; columns of the file that are not named are left out."""
+
+    table: str
+    path: str
+    columns: tuple[CSVColumn, ...]
+    format: CSVFormat = field(default_factory=CSVFormat)
+
+
+@dataclass(frozen=True, slots=True)
+class Recipe:
+    """How a dataset is made.
+
+    ``tables``: the DDL in ``schema``, filled from ``csv``. ``script``: the script at ``path``, in
+    ``dialect``. ``database``: the SQLite file at ``path``. With ``schema`` given, the tables are
+    made as it says, and the script or file gives the rows only.
+    """
+
+    kind: SourceKind
+    schema: str = ""
+    csv: tuple[CSVSource, ...] = ()
+    path: str = ""
+    dialect: str = "sqlite"
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """What keeps a dataset from being made: its file, row or line, column, and words for it.
+
+    ``row`` counts the lines of a file from 1; 0 where no line is meant.
+    """
+
+    file: str
+    row: int
+    column: str
+    message: str
+
+
+@dataclass(frozen=True, slots=True)
+class Made:
+    """A dataset that was made: its schema, how many rows each table has, what is to be told."""
+
+    schema: str
+    table_rows: tuple[tuple[str, int], ...]
+    notes: tuple[str, ...] = ()
+    left_out: tuple[tuple[int, str, str], ...] = ()

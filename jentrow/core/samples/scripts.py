@@ -1,0 +1,397 @@
+"""Scripts in other dialects, read as far as the parser can: tables, rows, and what was left out."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+from typing import Any, Final
+
+import sqlglot
+from sqlglot import exp
+from sqlglot.errors import ErrorLevel, SqlglotError
+from sqlglot.expressions import Expr
+from sqlglot.tokenizer_core import TokenType
+
+from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
+
+DIALECTS: Final = ("sqlite", "postgres", "mysql", "tsql", "oracle", "duckdb")
+PARSED_BYTES: Final = 32 << 20
+"""How long a script may be that is not SQLite's own: the parser holds all of it in memory."""
+
+_SQLITE: Final[dict[str, Any]] = {"dialect": "sqlite", "unsupported_level": ErrorLevel.IGNORE}
+
+_HINTS: Final = (
+    ("mysql", re.compile(r"`\w+`|\bENGINE\s*=|\bAUTO_INCREMENT\b|\bUNSIGNED\b", re.IGNORECASE)),
+    ("tsql", re.compile(r"^\s*GO\s*$|\bIDENTITY\s*\(|\[dbo\]|\bNVARCHAR\b", re.IGNORECASE | re.M)),
+    ("oracle", re.compile(r"\bVARCHAR2\b|\bNUMBER\s*\(|\bSYSDATE\b|\bTO_DATE\s*\(", re.IGNORECASE)),
+    (
+        "postgres",
+        re.compile(
+            r"\b(?:BIG|SMALL)?SERIAL\b|\bFROM\s+stdin\b|::\s*\w|\bCHARACTER VARYING\b|"
+            r"\bGENERATED\s+(?:ALWAYS|BY\s+DEFAULT)\s+AS\s+IDENTITY\b|\bnow\s*\(\s*\)",
+            re.IGNORECASE,
+        ),
+    ),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class LeftOut:
+    """Something of a script that was not taken over: its line, its beginning, and why."""
+
+    line: int
+    text: str
+    why: str
+
+
+@dataclass
+class ReadScript:
+    """What a script came to: tables, statements for SQLite in their order, what was left out."""
+
+    dialect: str
+    tables: list[TableSchema] = field(default_factory=list)
+    statements: list[tuple[int, str]] = field(default_factory=list)
+    later: list[tuple[int, str]] = field(default_factory=list)
+    left_out: list[LeftOut] = field(default_factory=list)
+
+
+def guess_dialect(script: str) -> str:
+    """The dialect that a script is written in, by words that only one has; else SQLite's."""
+    # The first 200,000 characters tell: what follows is mostly rows.
+    head = script[:200_000]
+    return next((name for name, pattern in _HINTS if pattern.search(head)), "sqlite")
+
+
+def read_script(script: str, dialect: str) -> ReadScript:
+    """Reads a script statement by statement; one that cannot be read is left out, the rest kept."""
+    read = ReadScript(dialect)
+    for line, text in _statements(script, dialect, read):
+        try:
+            statement = sqlglot.parse_one(text, read=dialect)
+        except SqlglotError as problem:
+            said = str(problem).splitlines()[0].split(". Line")[0]
+            read.left_out.append(LeftOut(line, _beginning(text), f"it cannot be read: {said}"))
+            continue
+        _Taking(read, line, text).take(statement)
+    return read
+
+
+def _beginning(text: str) -> str:
+    words = " ".join(text.split())
+    return words if len(words) <= 80 else words[:79] + "…"
+
+
+_COPY: Final = re.compile(
+    r"^COPY\s+(?P<table>[^\s(]+)\s*(?:\((?P<columns>[^)]*)\))?\s+FROM\s+stdin[^;\n]*;\n"
+    r"(?P<rows>.*?)^\\\.$\n?",
+    re.IGNORECASE | re.MULTILINE | re.DOTALL,
+)
+_CLUSTERED: Final = re.compile(r"\b(?:NON)?CLUSTERED\b(?=\s*\()", re.IGNORECASE)
+_GO: Final = re.compile(r"^\s*GO\s*$", re.IGNORECASE | re.MULTILINE)
+
+
+def _statements(script: str, dialect: str, read: ReadScript) -> Iterator[tuple[int, str]]:
+    """The statements of a script with their lines; rows inside COPY become INSERTs."""
+    if dialect == "tsql":
+        script = _GO.sub(lambda found: ";" + "\n" * found.group().count("\n"), script)
+        script = _CLUSTERED.sub("", script)
+    at = 0
+    for copy in _COPY.finditer(script) if dialect == "postgres" else ():
+        yield from _split(script[at : copy.start()], dialect, _line(script, at), read)
+        at = copy.end()
+        yield _line(script, copy.start()), _insert_of_copy(copy)
+    yield from _split(script[at:], dialect, _line(script, at), read)
+
+
+def _line(script: str, at: int) -> int:
+    return script.count("\n", 0, at) + 1
+
+
+_ESCAPES: Final = {"n": "\n", "t": "\t", "r": "\r", "b": "\b", "f": "\f", "v": "\v"}
+
+
+def _insert_of_copy(copy: re.Match[str]) -> str:
+    def field(text: str) -> str:
+        if text == "\\N":
+            return "NULL"
+        text = re.sub(r"\\(.)", lambda found: _ESCAPES.get(found[1], found[1]), text)
+        return "'" + text.replace("'", "''") + "'"
+
+    rows = [
+        "(" + ", ".join(map(field, line.split("\t"))) + ")"
+        for line in copy["rows"].removesuffix("\n").split("\n")
+        if copy["rows"]
+    ]
+    columns = f" ({copy['columns']})" if copy["columns"] else ""
+    if not rows:
+        return "SELECT 1"
+    return f"INSERT INTO {copy['table']}{columns} VALUES {', '.join(rows)}"
+
+
+def _split(script: str, dialect: str, line: int, read: ReadScript) -> Iterator[tuple[int, str]]:
+    try:
+        tokens = sqlglot.tokenize(script, read=dialect)
+    except SqlglotError as problem:
+        said = str(problem).splitlines()[0]
+        read.left_out.append(LeftOut(line, _beginning(script), f"it cannot be read: {said}"))
+        return
+    start: Any = None
+    for token in tokens:
+        if token.token_type == TokenType.SEMICOLON:
+            if start is not None:
+                yield line + _line(script, start) - 1, script[start : token.start]
+            start = None
+        elif start is None:
+            start = token.start
+    if start is not None:
+        yield line + _line(script, start) - 1, script[start:]
+
+
+_QUIET: Final = (exp.Set, exp.Use, exp.Transaction, exp.Commit, exp.Pragma)
+"""Statements that set the stage for another server, and change no table."""
+
+
+class _Taking:
+    """Takes one statement over."""
+
+    def __init__(self, read: ReadScript, line: int, text: str) -> None:
+        self._read, self._line, self._text = read, line, text
+
+    def take(self, statement: Expr | None) -> None:
+        match statement:
+            case exp.Create(kind="TABLE") if isinstance(statement.this, exp.Schema):
+                self._table(statement)
+            case exp.Create(kind="VIEW" | "INDEX"):
+                self._unqualified(statement)
+                sql = statement.sql(**_SQLITE).replace("CREATE OR REPLACE ", "CREATE ")
+                self._read.later.append((self._line, sql))
+            case exp.Insert():
+                self._insert(statement)
+            case exp.Alter():
+                self._alter(statement)
+            case exp.Update() | exp.Delete():
+                self._unqualified(statement)
+                self._read.statements.append((self._line, statement.sql(**_SQLITE)))
+            case exp.Drop() | exp.Select() | exp.Comment() | None:
+                self._leave("it makes no table and no row")
+            case _ if isinstance(statement, _QUIET):
+                self._leave("it sets up the server it was written for")
+            case _:
+                self._leave("it is not a statement that makes tables or rows")
+
+    def _leave(self, why: str, text: str = "") -> None:
+        self._read.left_out.append(LeftOut(self._line, _beginning(text or self._text), why))
+
+    def _unqualified(self, statement: Expr) -> None:
+        for table in statement.find_all(exp.Table):
+            table.set("db", None)
+            table.set("catalog", None)
+
+    def _insert(self, statement: exp.Insert) -> None:
+        self._unqualified(statement)
+        for cast in list(statement.find_all(exp.Cast)):
+            # A literal with its type beside it: the column declares the type.
+            if isinstance(cast.this, exp.Literal):
+                cast.replace(cast.this)
+        self._read.statements.append((self._line, statement.sql(**_SQLITE)))
+
+    def _table(self, statement: exp.Create) -> None:
+        name = statement.this.this.name
+        table = TableSchema(name, ())
+        for part in statement.this.expressions:
+            if isinstance(part, exp.ColumnDef):
+                table = self._column(table, part)
+            else:
+                table = self._constraint(table, part)
+        self._read.tables.append(table)
+        for each in statement.args.get("properties") or ():
+            self._leave(
+                f"a setting of the table {name} for another engine", each.sql(self._read.dialect)
+            )
+
+    def _alter(self, statement: exp.Alter) -> None:
+        name = statement.this.name
+        names = [table.name.lower() for table in self._read.tables]
+        if name.lower() not in names:
+            self._leave(f"there is no table {name} before it")
+            return
+        at = names.index(name.lower())
+        table = self._read.tables[at]
+        for action in statement.args.get("actions") or ():
+            if isinstance(action, exp.AddConstraint):
+                for part in action.expressions:
+                    table = self._constraint(table, part)
+            elif isinstance(action, exp.ColumnDef):
+                table = self._column(table, action)
+            else:
+                self._leave(f"a change of the table {name} that rows do not depend on")
+        self._read.tables[at] = table
+
+    def _column(self, table: TableSchema, part: exp.ColumnDef) -> TableSchema:
+        name = part.name
+        declared, check = self._type(part)
+        column = ColumnSchema(name, declared)
+        checks = [check] if check else []
+        uniques: list[tuple[str, ...]] = []
+        keys: list[ForeignKey] = []
+        primary: tuple[str, ...] = ()
+        for constraint in part.args.get("constraints") or ():
+            kind = constraint.kind
+            match kind:
+                case exp.NotNullColumnConstraint():
+                    column = replace(column, not_null=not kind.args.get("allow_null"))
+                case exp.DefaultColumnConstraint():
+                    column = replace(column, default=self._default(name, kind))
+                case exp.PrimaryKeyColumnConstraint():
+                    primary = (name,)
+                case exp.UniqueColumnConstraint():
+                    uniques.append((name,))
+                case exp.CheckColumnConstraint():
+                    checks.append(kind.this.sql(**_SQLITE))
+                case exp.Reference():
+                    keys.append(_foreign_key((name,), kind))
+                case exp.ComputedColumnConstraint():
+                    column = replace(column, generated=kind.this.sql(**_SQLITE))
+                case (
+                    exp.AutoIncrementColumnConstraint() | exp.GeneratedAsIdentityColumnConstraint()
+                ):
+                    pass  # an integer primary key numbers its rows by itself
+                case _:
+                    self._leave(f"said of {table.name}.{name}, of no effect here", kind.sql())
+        return replace(
+            table,
+            columns=(*table.columns, column),
+            primary_key=primary or table.primary_key,
+            uniques=(*table.uniques, *uniques),
+            foreign_keys=(*table.foreign_keys, *keys),
+            checks=(*table.checks, *checks),
+        )
+
+    def _default(self, name: str, kind: exp.DefaultColumnConstraint) -> str | None:
+        if kind.find(exp.Anonymous):
+            self._leave(f"the default of {name} calls a function of another engine", kind.sql())
+            return None
+        for cast in list(kind.find_all(exp.Cast)):
+            cast.replace(cast.this)
+        return str(kind.this.sql(**_SQLITE))
+
+    def _constraint(self, table: TableSchema, part: Expr) -> TableSchema:
+        match part:
+            case exp.Constraint():
+                for inner in part.expressions:
+                    table = self._constraint(table, inner)
+            case exp.PrimaryKey():
+                table = replace(table, primary_key=_names(part.expressions))
+            case exp.UniqueColumnConstraint():
+                inside = part.this.expressions if isinstance(part.this, exp.Schema) else []
+                table = replace(table, uniques=(*table.uniques, _names(inside)))
+            case exp.ForeignKey():
+                key = _foreign_key(_names(part.expressions), part.args["reference"], part)
+                table = replace(table, foreign_keys=(*table.foreign_keys, key))
+            case exp.CheckColumnConstraint():
+                table = replace(table, checks=(*table.checks, part.this.sql(**_SQLITE)))
+            case _:
+                self._leave(f"said of the table {table.name}, of no effect on rows", part.sql())
+        return table
+
+    def _type(self, part: exp.ColumnDef) -> tuple[str, str]:
+        """The declared type in standard words, and a check that stands for what it leaves out."""
+        kind = part.args.get("kind")
+        if not isinstance(kind, exp.DataType):
+            return "", ""
+        name = kind.this.name if hasattr(kind.this, "name") else str(kind.this)
+        sizes = [one.sql() for one in kind.expressions]
+        if name == "TINYINT" and sizes == ["1"]:
+            return "BOOLEAN", ""
+        if name.startswith("ENUM"):
+            column = exp.column(part.name, quoted=True).sql(**_SQLITE)
+            return "TEXT", f"{column} IN ({', '.join(sizes)})"
+        declared = _TYPES.get(name)
+        if declared is None:
+            self._leave(f"the type of {part.name}, read as TEXT", kind.sql(self._read.dialect))
+            return "TEXT", ""
+        sized = declared in ("DECIMAL", "VARCHAR", "CHAR") and all(one.isdigit() for one in sizes)
+        return declared + (f"({','.join(sizes)})" if sizes and sized else ""), ""
+
+
+_TYPES: Final[dict[str, str]] = {
+    **dict.fromkeys(
+        [
+            "INT",
+            "BIGINT",
+            "SMALLINT",
+            "TINYINT",
+            "MEDIUMINT",
+            "SERIAL",
+            "BIGSERIAL",
+            "SMALLSERIAL",
+            "UINT",
+            "UBIGINT",
+            "USMALLINT",
+            "UTINYINT",
+            "UMEDIUMINT",
+            "INT128",
+            "YEAR",
+        ],
+        "INTEGER",
+    ),
+    **dict.fromkeys(["DECIMAL", "BIGDECIMAL", "UDECIMAL", "DECFLOAT"], "DECIMAL"),
+    **dict.fromkeys(["MONEY", "SMALLMONEY"], "DECIMAL"),
+    **dict.fromkeys(["DOUBLE", "FLOAT", "UDOUBLE"], "DOUBLE PRECISION"),
+    **dict.fromkeys(["VARCHAR", "NVARCHAR"], "VARCHAR"),
+    **dict.fromkeys(["CHAR", "NCHAR", "BPCHAR"], "CHAR"),
+    **dict.fromkeys(["TEXT", "MEDIUMTEXT", "LONGTEXT", "TINYTEXT", "NAME", "UUID", "JSON"], "TEXT"),
+    **dict.fromkeys(["JSONB", "XML", "TIME", "TIMETZ", "INTERVAL"], "TEXT"),
+    **dict.fromkeys(["DATE", "DATE32"], "DATE"),
+    **dict.fromkeys(["TIMESTAMP", "TIMESTAMPTZ", "TIMESTAMPLTZ", "TIMESTAMPNTZ"], "TIMESTAMP"),
+    **dict.fromkeys(["DATETIME", "DATETIME2", "SMALLDATETIME", "TIMESTAMP_S"], "TIMESTAMP"),
+    **dict.fromkeys(["BOOLEAN", "BIT"], "BOOLEAN"),
+    **dict.fromkeys(["BINARY", "VARBINARY", "BLOB", "LONGBLOB", "MEDIUMBLOB", "TINYBLOB"], "BLOB"),
+}
+
+
+def _names(parts: list[Expr]) -> tuple[str, ...]:
+    found = []
+    for part in parts:
+        inner = part.this if isinstance(part, exp.Ordered) else part
+        found.append(inner.name)
+    return tuple(found)
+
+
+_ACTION: Final = re.compile(
+    r"ON\s+(DELETE|UPDATE)\s+(CASCADE|RESTRICT|NO\s+ACTION|SET\s+NULL|SET\s+DEFAULT)", re.IGNORECASE
+)
+
+
+def _foreign_key(
+    columns: tuple[str, ...], reference: Expr, whole: Expr | None = None
+) -> ForeignKey:
+    target = reference.this
+    to: tuple[str, ...] = ()
+    if isinstance(target, exp.Schema):
+        to, target = _names(target.expressions), target.this
+    said = (whole or reference).sql()
+    actions = {what.upper(): " ".join(how.upper().split()) for what, how in _ACTION.findall(said)}
+    return ForeignKey(
+        columns,
+        target.name,
+        to,
+        actions.get("DELETE", "NO ACTION"),
+        actions.get("UPDATE", "NO ACTION"),
+    )
+
+
+def with_parent_keys(tables: list[TableSchema]) -> list[TableSchema]:
+    """Foreign keys that name no columns mean the parent's primary key: it is put in."""
+    keys = {table.name.lower(): table.primary_key for table in tables}
+    return [
+        replace(
+            table,
+            foreign_keys=tuple(
+                key if key.to else replace(key, to=keys.get(key.table.lower(), ()))
+                for key in table.foreign_keys
+            ),
+        )
+        for table in tables
+    ]

@@ -1,0 +1,135 @@
+"""Making samples: of corrected proposals, by hand, of what was read; and giving them away again."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Final, Literal, TypeAlias
+
+from jentrow.core.errors import UnusableInput
+from jentrow.core.samples.coltypes import ColumnType
+from jentrow.core.samples.csvfiles import CSVFormat
+from jentrow.core.samples.exports import (
+    write_csv_folder,
+    write_database,
+    write_pack,
+    write_script,
+)
+from jentrow.core.samples.makers import make
+from jentrow.core.samples.recipes import CSVColumn, CSVSource, Recipe
+from jentrow.core.samples.schema import TableSchema, create_table, schema_problems
+from jentrow.services.desk import Desk
+from jentrow.services.imports import Import
+from jentrow.services.keeping import MadeDataset, scratch_folder
+from jentrow.services.samples import add_sample, check_name, open_datasets
+
+ExportFormat: TypeAlias = Literal["pack", "csv", "script", "database"]
+ENDINGS: Final[dict[ExportFormat, str]] = {
+    "pack": ".pack.zip",
+    "csv": ".csv.zip",
+    "script": ".sql",
+    "database": ".db",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class FilledFrom:
+    """The CSV file that fills a table: its columns' sources and forms, in the table's order.
+
+    A column of the table that has no source stays at its default.
+    """
+
+    file: str
+    format: CSVFormat
+    sources: tuple[str, ...]
+    types: tuple[ColumnType | None, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedTable:
+    """A table as an instructor wants it, and the file that fills it, if any."""
+
+    table: TableSchema
+    filled: FilledFrom | None = None
+
+
+def schema_of(tables: Sequence[TableSchema]) -> str:
+    """The script of some tables. Raises :class:`UnusableInput`, naming every problem at once."""
+    problems = schema_problems(tables)
+    if not tables:
+        problems = ["a sample needs at least one table"]
+    if problems:
+        raise UnusableInput("; ".join(problems) + ".")
+    return "".join(f"{create_table(table)};\n\n" for table in tables)
+
+
+def make_by_hand(desk: Desk, name: str, tables: Sequence[TableSchema]) -> str:
+    """Makes a sample of empty tables. Raises :class:`UnusableInput`."""
+    check_name(name, "sample")
+    recipe = Recipe("tables", schema_of(tables))
+    with scratch_folder(desk.folder) as scratch:
+        made = make(recipe, scratch / "made.db")
+        dataset = MadeDataset("open", scratch / "made.db", made, "made by hand")
+        return add_sample(desk, name, [dataset])
+
+
+def make_planned(desk: Desk, one: Import, name: str, planned: Sequence[PlannedTable]) -> None:
+    """Makes a sample of CSV files as they were corrected, in the background."""
+    name = check_name(name, "sample")
+    schema = schema_of([plan.table for plan in planned])
+    sources = []
+    for plan in planned:
+        filled = plan.filled
+        if filled is None:
+            continue
+        if filled.file not in one.files:
+            raise UnusableInput(f"there is no file {filled.file!r} in this import.")
+        columns = tuple(
+            CSVColumn(source, column.name, type)
+            for source, type, column in zip(
+                filled.sources, filled.types, plan.table.columns, strict=True
+            )
+            if source
+        )
+        if columns:
+            path = str(one.folder / filled.file)
+            sources.append(CSVSource(plan.table.name, path, columns, filled.format))
+    recipe = Recipe("tables", schema, tuple(sources))
+    desk.imports.make_tables(one, recipe, lambda done: add_sample(desk, name, done.made))
+
+
+def keep_import(desk: Desk, one: Import, name: str) -> str:
+    """Keeps what an import has made, under a name. Raises :class:`UnusableInput`."""
+    if one.phase != "made":
+        raise UnusableInput("nothing is made yet that could be kept.")
+    one.sample = add_sample(desk, name, one.made)
+    one.phase = "kept"
+    return one.sample
+
+
+def export(
+    desk: Desk, sample: str, dataset: str, format: ExportFormat, scratch: Path
+) -> tuple[Path, str]:
+    """Writes a sample or one of its datasets as a file; gives it with a name for it.
+
+    Raises :class:`~jentrow.core.samples.exports.CannotExport`.
+    """
+    datasets = open_datasets(desk, sample)
+    opened, *_ = datasets.values()
+    held_back = dict(list(datasets.items())[1:])
+    target = scratch / "export"
+    name = sample
+    match format:
+        case "pack":
+            write_pack(sample, sample, opened, held_back, target)
+        case "csv":
+            write_csv_folder(opened, held_back, target)
+        case _:
+            if dataset not in datasets:
+                known = ", ".join(datasets)
+                raise UnusableInput(f"there is no dataset {dataset!r}; there are {known}.")
+            name = sample if datasets[dataset] is opened else f"{sample}-{dataset}"
+            write = write_script if format == "script" else write_database
+            write(datasets[dataset], target)
+    return target, name.replace(" ", "-") + ENDINGS[format]

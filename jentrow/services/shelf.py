@@ -1,0 +1,86 @@
+"""The datasets that are open: their files, their readers, and the copies that queries run on."""
+
+from __future__ import annotations
+
+import shutil
+import threading
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any, Final
+
+from jentrow.core.samples.dataset import Dataset
+from jentrow.core.samples.rows import RowReader
+from jentrow.core.samples.sources import DatasetSource, SampleSource
+from jentrow.records import models
+
+SNAPSHOTS: Final = "snapshots"
+_KEPT_SNAPSHOTS: Final = 3
+
+
+@dataclass
+class Shelved:
+    """An open dataset, with what was worked out about a version of it."""
+
+    id: int
+    name: str
+    dataset: Dataset
+    reader: RowReader
+    known: dict[Any, Any] = field(default_factory=dict)
+    lock: threading.Lock = field(default_factory=threading.Lock)
+
+    def remembered(self, key: Any, work: Any) -> Any:
+        """What ``work`` gives, worked out once for each version."""
+        version = self.dataset.version
+        with self.lock:
+            if self.known.get("version") != version:
+                self.known = {"version": version}
+            if key not in self.known:
+                self.known[key] = work()
+            return self.known[key]
+
+
+class Shelf:
+    """The datasets of a data folder. Safe to share between threads."""
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+        self._open: dict[int, Shelved] = {}
+        self._lock = threading.Lock()
+        self._snapshots = folder / SNAPSHOTS
+        shutil.rmtree(self._snapshots, ignore_errors=True)
+
+    def open(self, record: models.Dataset) -> Shelved:
+        """The dataset of a record. Raises :class:`InvalidSample` where its files are gone."""
+        with self._lock:
+            if record.id not in self._open:
+                dataset = Dataset(self._folder / record.folder)
+                self._open[record.id] = Shelved(record.id, record.name, dataset, RowReader(dataset))
+            shelved = self._open[record.id]
+            shelved.name = record.name
+            return shelved
+
+    def forget(self, dataset_id: int) -> None:
+        """Lets go of a dataset that is deleted or made anew."""
+        with self._lock:
+            self._open.pop(dataset_id, None)
+
+    def source(self, record: models.Dataset) -> DatasetSource:
+        """A dataset as it is now, for an engine: a copy that no later change touches."""
+        shelved = self.open(record)
+        with shelved.lock:
+            version = shelved.dataset.version
+            path = self._snapshots / f"dataset-{record.id}-{version}.db"
+            if not path.exists():
+                self._snapshots.mkdir(exist_ok=True)
+                shelved.dataset.copy_to(path)
+                self._drop_old(record.id)
+        return DatasetSource(record.name, "", database=path)
+
+    def _drop_old(self, dataset_id: int) -> None:
+        found = self._snapshots.glob(f"dataset-{dataset_id}-*.db")
+        for path in sorted(found, key=lambda one: one.stat().st_mtime)[:-_KEPT_SNAPSHOTS]:
+            path.unlink(missing_ok=True)
+
+    def sample_source(self, sample: models.Sample) -> SampleSource:
+        """A sample with all its datasets, the open one first."""
+        return SampleSource(sample.name, tuple(map(self.source, sample.datasets)))
