@@ -5,6 +5,24 @@ export const router = createRouter({
   routes: [
     { path: "/", redirect: { name: "exercises" } },
     {
+      path: "/samples",
+      name: "samples",
+      meta: { stop: "samples" },
+      component: () => import("./views/samples/SamplesView.vue"),
+    },
+    {
+      path: "/make-a-sample",
+      name: "make",
+      meta: { stop: "samples" },
+      component: () => import("./views/make/MakeView.vue"),
+    },
+    {
+      path: "/samples/:sample",
+      name: "sample",
+      meta: { stop: "samples" },
+      component: () => import("./views/bench/SampleBench.vue"),
+    },
+    {
       path: "/exercises",
       name: "exercises",
       meta: { stop: "exercises" },

@@ -84,6 +84,586 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Begins an import; files are handed in next.
+         */
+        post: operations["begin_api_imports_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{import_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * State
+         * @description Where an import stands.
+         */
+        get: operations["state_api_imports__import_id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * End
+         * @description Ends an import and removes what is left of it.
+         */
+        delete: operations["end_api_imports__import_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{import_id}/files/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Hand In
+         * @description Takes a file: its bytes are the body. It goes to the disk as it comes.
+         */
+        put: operations["hand_in_api_imports__import_id__files__name__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{import_id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description Looks at the files in the background: proposes tables, or reads what needs no questions.
+         */
+        post: operations["look_api_imports__import_id__look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{import_id}/make": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make
+         * @description Makes the sample of corrected tables in the background, or keeps what was read.
+         */
+        post: operations["make_api_imports__import_id__make_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{import_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop
+         * @description Stops the work that is going on; the files stay.
+         */
+        post: operations["stop_api_imports__import_id__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Of Samples
+         * @description All samples with their datasets.
+         */
+        get: operations["list_of_samples_api_samples_get"];
+        put?: never;
+        /**
+         * Make By Hand
+         * @description Makes a sample of empty tables.
+         */
+        post: operations["make_by_hand_api_samples_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sample
+         * @description One sample with its tables.
+         */
+        get: operations["sample_api_samples__sample__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete
+         * @description Deletes a sample that no exercise needs.
+         */
+        delete: operations["delete_api_samples__sample__delete"];
+        options?: never;
+        head?: never;
+        /**
+         * Rename
+         * @description Gives a sample another name.
+         */
+        patch: operations["rename_api_samples__sample__patch"];
+        trace?: never;
+    };
+    "/api/samples/{sample}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy
+         * @description Copies a sample with its datasets.
+         */
+        post: operations["copy_api_samples__sample__copies_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Dataset
+         * @description Adds a held-back dataset.
+         */
+        post: operations["new_dataset_api_samples__sample__datasets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Dataset
+         * @description The state of a dataset: its version, how many rows, what undo would take back.
+         */
+        get: operations["dataset_api_samples__sample__datasets__dataset__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete Dataset
+         * @description Deletes a held-back dataset.
+         */
+        delete: operations["delete_dataset_api_samples__sample__datasets__dataset__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Edit
+         * @description Changes rows as one new version, or nothing.
+         */
+        post: operations["edit_api_samples__sample__datasets__dataset__edits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}/queries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Query
+         * @description Runs a query; its rows, or what is wrong with it.
+         */
+        post: operations["try_query_api_samples__sample__datasets__dataset__queries_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}/queries/comparison": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare Queries
+         * @description Two queries' results as one woven table.
+         */
+        post: operations["compare_queries_api_samples__sample__datasets__dataset__queries_comparison_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo
+         * @description Makes the last change that was undone once more.
+         */
+        post: operations["redo_api_samples__sample__datasets__dataset__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}/showing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Showing
+         * @description What the rows can show, and what they cannot.
+         */
+        get: operations["showing_api_samples__sample__datasets__dataset__showing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}/suggestion": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Suggestion
+         * @description Rows that would show what is missing.
+         */
+        get: operations["suggestion_api_samples__sample__datasets__dataset__suggestion_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}/tables/{table}/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Profile
+         * @description What a table's columns hold.
+         */
+        get: operations["profile_api_samples__sample__datasets__dataset__tables__table__profile_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}/tables/{table}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rows
+         * @description A page of a table's rows.
+         */
+        get: operations["rows_api_samples__sample__datasets__dataset__tables__table__rows_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}/tables/{table}/rows/{row}/children": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Children
+         * @description The rows that refer to a row.
+         */
+        get: operations["children_api_samples__sample__datasets__dataset__tables__table__rows__row__children_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}/tables/{table}/rows/{row}/parent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Parent
+         * @description The row that a foreign key value refers to.
+         */
+        get: operations["parent_api_samples__sample__datasets__dataset__tables__table__rows__row__parent_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}/tables/{table}/rows/{row}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Place
+         * @description How many rows come before a row.
+         */
+        get: operations["place_api_samples__sample__datasets__dataset__tables__table__rows__row__place_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Takes back the last change.
+         */
+        post: operations["undo_api_samples__sample__datasets__dataset__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Versions
+         * @description All versions, the last first.
+         */
+        get: operations["versions_api_samples__sample__datasets__dataset__versions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}/versions/{older}/to/{newer}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Difference
+         * @description What was added, changed and removed between two versions.
+         */
+        get: operations["difference_api_samples__sample__datasets__dataset__versions__older__to__newer__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}/versions/{version}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Brings the rows of a version back, as a new version.
+         */
+        post: operations["restore_api_samples__sample__datasets__dataset__versions__version__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description A sample as a pack or a folder of CSV files (a ZIP), or a dataset as a script or SQLite file.
+         */
+        get: operations["export_api_samples__sample__export_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/queries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * History
+         * @description The queries tried on a sample, the last first.
+         */
+        get: operations["history_api_samples__sample__queries_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/submissions/{submission_id}": {
         parameters: {
             query?: never;
@@ -133,6 +713,134 @@ export interface components {
             name: string;
         };
         /**
+         * ColumnProfile
+         * @description What a column holds.
+         */
+        ColumnProfile: {
+            /** Blanks */
+            blanks: number;
+            /** Case Variants */
+            case_variants: number;
+            /** Commonest */
+            commonest: components["schemas"]["CommonValue"][];
+            /** Different */
+            different: number;
+            /** Empty */
+            empty: number;
+            /** Largest */
+            largest: boolean | number | string | {
+                [key: string]: unknown;
+            } | null;
+            /** Name */
+            name: string;
+            /** Nulls */
+            nulls: number;
+            /** Smallest */
+            smallest: boolean | number | string | {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
+         * ColumnSchema
+         * @description A column of a table; ``type_name`` is what its declaration means.
+         */
+        ColumnSchema: {
+            /** Collation */
+            collation: string;
+            /** Default */
+            default: string | null;
+            /** Generated */
+            generated: string | null;
+            /** Name */
+            name: string;
+            /** Not Null */
+            not_null: boolean;
+            /** Type */
+            type: string;
+            /** Type Name */
+            type_name: ("integer" | "decimal" | "float" | "text" | "date" | "timestamp" | "boolean" | "binary") | null;
+        };
+        /**
+         * ColumnType
+         * @description A type and the form in which a file writes it.
+         */
+        ColumnType: {
+            /**
+             * Form
+             * @default
+             * @enum {string}
+             */
+            form: "" | "comma" | "d.m.y" | "d/m/y" | "m/d/y";
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "integer" | "decimal" | "float" | "text" | "date" | "timestamp" | "boolean" | "binary";
+        };
+        /**
+         * CommonValue
+         * @description A value and how often it occurs.
+         */
+        CommonValue: {
+            /** Count */
+            count: number;
+            /** Value */
+            value: boolean | number | string | {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
+         * Compared
+         * @description Two queries' results, woven.
+         */
+        Compared: {
+            /** Message */
+            message: string;
+            /** Same */
+            same: boolean;
+            woven: components["schemas"]["Woven"] | null;
+        };
+        /**
+         * Dataset
+         * @description The state of a dataset.
+         */
+        Dataset: {
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Name */
+            name: string;
+            /** Redo */
+            redo: string;
+            /** Tables */
+            tables: components["schemas"]["TableCount"][];
+            /** Undo */
+            undo: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * DatasetLine
+         * @description A dataset in a list.
+         */
+        DatasetLine: {
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Is Open */
+            is_open: boolean;
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number;
+            /** Version */
+            version: number;
+        };
+        /**
          * DatasetVerdict
          * @description The verdict on one dataset alone.
          */
@@ -150,6 +858,39 @@ export interface components {
              * @enum {string}
              */
             verdict: "correct" | "incorrect" | "error" | "refused" | "stopped";
+        };
+        /**
+         * Delete
+         * @description Rows that go.
+         */
+        Delete: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "delete";
+            /** Rows */
+            rows: number[];
+            /** Table */
+            table: string;
+        };
+        /**
+         * Edited
+         * @description What came of edits; no version where they changed nothing.
+         */
+        Edited: {
+            /** Added */
+            added: number[];
+            /** Version */
+            version: number | null;
+        };
+        /**
+         * Edits
+         * @description Changes that are made together or not at all.
+         */
+        Edits: {
+            /** Edits */
+            edits: (components["schemas"]["Insert"] | components["schemas"]["Update"] | components["schemas"]["Delete"])[];
         };
         /**
          * Exercise
@@ -213,6 +954,40 @@ export interface components {
             title: string;
         };
         /**
+         * FileFormat
+         * @description How a CSV file is written.
+         */
+        FileFormat: {
+            /**
+             * Delimiter
+             * @default ,
+             */
+            delimiter: string;
+            /**
+             * Encoding
+             * @default utf-8
+             */
+            encoding: string;
+            /**
+             * Null Marker
+             * @default
+             */
+            null_marker: string;
+        };
+        /**
+         * FilledFrom
+         * @description The file that fills a table: a source for each of its columns, empty for none.
+         */
+        FilledFrom: {
+            /** File */
+            file: string;
+            format: components["schemas"]["FileFormat"];
+            /** Sources */
+            sources: string[];
+            /** Types */
+            types: (components["schemas"]["ColumnType"] | null)[];
+        };
+        /**
          * Finding
          * @description One finding.
          */
@@ -230,10 +1005,166 @@ export interface components {
             /** Message */
             message: string;
         };
+        /**
+         * ForeignKey
+         * @description Columns that hold the key of a row of another table.
+         */
+        ForeignKey: {
+            /** Columns */
+            columns: string[];
+            /** On Delete */
+            on_delete: string;
+            /** On Update */
+            on_update: string;
+            /** Table */
+            table: string;
+            /** To */
+            to: string[];
+        };
+        /**
+         * GivenColumn
+         * @description A column as somebody wants it.
+         */
+        GivenColumn: {
+            /** Default */
+            default?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Not Null
+             * @default false
+             */
+            not_null: boolean;
+            /** Type */
+            type: string;
+        };
+        /**
+         * GivenKey
+         * @description A foreign key as somebody wants it.
+         */
+        GivenKey: {
+            /** Columns */
+            columns: string[];
+            /**
+             * On Delete
+             * @default NO ACTION
+             */
+            on_delete: string;
+            /**
+             * On Update
+             * @default NO ACTION
+             */
+            on_update: string;
+            /** Table */
+            table: string;
+            /** To */
+            to: string[];
+        };
+        /**
+         * GivenTable
+         * @description A table as somebody wants it.
+         */
+        GivenTable: {
+            /**
+             * Checks
+             * @default []
+             */
+            checks: string[];
+            /** Columns */
+            columns: components["schemas"]["GivenColumn"][];
+            /**
+             * Foreign Keys
+             * @default []
+             */
+            foreign_keys: components["schemas"]["GivenKey"][];
+            /** Name */
+            name: string;
+            /**
+             * Primary Key
+             * @default []
+             */
+            primary_key: string[];
+            /**
+             * Uniques
+             * @default []
+             */
+            uniques: string[][];
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * HistoryLine
+         * @description A query that was tried before.
+         */
+        HistoryLine: {
+            /** Dataset */
+            dataset: string;
+            /** Id */
+            id: number;
+            /** Rows */
+            rows: number | null;
+            /** Said */
+            said: string;
+            /** Sql */
+            sql: string;
+            /**
+             * Tried At
+             * Format: date-time
+             */
+            tried_at: string;
+        };
+        /**
+         * Import
+         * @description An import: where it stands, what it proposes or has made, and its problems.
+         */
+        Import: {
+            /** Dialect */
+            dialect: string;
+            /** Done */
+            done: number;
+            /** Files */
+            files: string[];
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: ("csv" | "script" | "database" | "folder") | null;
+            /** Made */
+            made: components["schemas"]["MadeDataset"][];
+            /**
+             * Phase
+             * @enum {string}
+             */
+            phase: "files" | "working" | "proposed" | "made" | "kept" | "failed" | "stopped";
+            /** Problem Count */
+            problem_count: number;
+            /** Problems */
+            problems: components["schemas"]["MakingProblem"][];
+            /** Sample */
+            sample: string;
+            /** Tables */
+            tables: components["schemas"]["ProposedTable"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * Insert
+         * @description A new row; what is left out takes its default.
+         */
+        Insert: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "insert";
+            /** Table */
+            table: string;
+            /** Values */
+            values: {
+                [key: string]: string | null;
+            };
         };
         /**
          * KindCount
@@ -258,6 +1189,51 @@ export interface components {
             seconds: number;
         };
         /**
+         * Look
+         * @description How to look at the files of an import: formats by file, the dialect of a script.
+         */
+        Look: {
+            /**
+             * Dialect
+             * @default
+             * @enum {string}
+             */
+            dialect: "" | "sqlite" | "postgres" | "mysql" | "tsql" | "oracle" | "duckdb";
+            /**
+             * Formats
+             * @default {}
+             */
+            formats: {
+                [key: string]: components["schemas"]["FileFormat"];
+            };
+        };
+        /**
+         * MadeDataset
+         * @description A dataset that an import has made.
+         */
+        MadeDataset: {
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Tables */
+            tables: components["schemas"]["TableCount"][];
+        };
+        /**
+         * MakingProblem
+         * @description What keeps a sample from being made.
+         */
+        MakingProblem: {
+            /** Column */
+            column: string;
+            /** File */
+            file: string;
+            /** Message */
+            message: string;
+            /** Row */
+            row: number;
+        };
+        /**
          * NamedSql
          * @description A query with its name.
          */
@@ -268,12 +1244,195 @@ export interface components {
             sql: string;
         };
         /**
+         * NewDataset
+         * @description A held-back dataset to add: a copy of another, or with its tables empty.
+         */
+        NewDataset: {
+            /** Copy Of */
+            copy_of: string;
+            /**
+             * Empty
+             * @default false
+             */
+            empty: boolean;
+            /** Name */
+            name: string;
+        };
+        /**
+         * NewName
+         * @description A name for something.
+         */
+        NewName: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * NewRow
+         * @description A row to add, as texts; None is NULL.
+         */
+        NewRow: {
+            /** Table */
+            table: string;
+            /** Values */
+            values: {
+                [key: string]: string | null;
+            };
+        };
+        /**
+         * NewSample
+         * @description A sample of empty tables.
+         */
+        NewSample: {
+            /** Name */
+            name: string;
+            /** Tables */
+            tables: components["schemas"]["GivenTable"][];
+        };
+        /**
+         * Note
+         * @description Something that was left out, or is to be known, of how a sample was made.
+         */
+        Note: {
+            /** Line */
+            line: number;
+            /** Text */
+            text: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * ParentRow
+         * @description The row that a foreign key value refers to; no table where it is NULL or broken.
+         */
+        ParentRow: {
+            /** Row */
+            row: number | null;
+            /** Table */
+            table: string | null;
+        };
+        /**
+         * Place
+         * @description A place in a text, counted from 1.
+         */
+        Place: {
+            /** Column */
+            column: number;
+            /** Line */
+            line: number;
+        };
+        /**
+         * Plan
+         * @description The sample that an import shall make; without tables: what it has made is kept as it is.
+         */
+        Plan: {
+            /** Name */
+            name: string;
+            /** Tables */
+            tables?: components["schemas"]["PlannedTable"][] | null;
+        };
+        /**
+         * PlannedTable
+         * @description A table of a CSV file, as it was corrected.
+         */
+        PlannedTable: {
+            filled?: components["schemas"]["FilledFrom"] | null;
+            table: components["schemas"]["GivenTable"];
+        };
+        /**
          * Problem
          * @description What went wrong, in words for people.
          */
         Problem: {
             /** Message */
             message: string;
+        };
+        /**
+         * ProposedColumn
+         * @description A column as guessed.
+         */
+        ProposedColumn: {
+            /** Examples */
+            examples: string[];
+            /** Name */
+            name: string;
+            /** Not Null */
+            not_null: boolean;
+            /** Nulls */
+            nulls: number;
+            /** Source */
+            source: string;
+            type: components["schemas"]["ColumnType"];
+            /** Unique */
+            unique: boolean;
+        };
+        /**
+         * ProposedKey
+         * @description A column whose values are all found in another table's key.
+         */
+        ProposedKey: {
+            /** Column */
+            column: string;
+            /** Table */
+            table: string;
+            /** To */
+            to: string;
+        };
+        /**
+         * ProposedTable
+         * @description A table as a file would fill it.
+         */
+        ProposedTable: {
+            /** Columns */
+            columns: components["schemas"]["ProposedColumn"][];
+            /** File */
+            file: string;
+            /** Foreign Keys */
+            foreign_keys: components["schemas"]["ProposedKey"][];
+            format: components["schemas"]["FileFormat"];
+            /** Name */
+            name: string;
+            /** Primary Key */
+            primary_key: string[];
+            /** Rows */
+            rows: number;
+            /** Whole */
+            whole: boolean;
+        };
+        /**
+         * Query
+         * @description A query to try.
+         */
+        Query: {
+            /** Sql */
+            sql: string;
+        };
+        /**
+         * Referring
+         * @description Rows that refer to a row, and the condition that finds them.
+         */
+        Referring: {
+            /** Columns */
+            columns: string[];
+            /** Count */
+            count: number;
+            /** Table */
+            table: string;
+            /** Where */
+            where: string;
+        };
+        /**
+         * Refused
+         * @description An edit that a constraint refuses, with the cell that it is about.
+         */
+        Refused: {
+            /** Column */
+            column: string;
+            /** Edit */
+            edit: number;
+            /** Message */
+            message: string;
+            /** Table */
+            table: string;
         };
         /**
          * Result
@@ -288,6 +1447,94 @@ export interface components {
             rows: (boolean | number | string | {
                 [key: string]: unknown;
             } | null)[][];
+        };
+        /**
+         * Row
+         * @description A row with its number; 0 in a view.
+         */
+        Row: {
+            /** Cells */
+            cells: (boolean | number | string | {
+                [key: string]: unknown;
+            } | null)[];
+            /** Number */
+            number: number;
+        };
+        /**
+         * RowPlace
+         * @description How many rows come before a row; None where the condition leaves it out.
+         */
+        RowPlace: {
+            /** Place */
+            place: number | null;
+        };
+        /**
+         * Rows
+         * @description A page of a table's rows.
+         */
+        Rows: {
+            /** Matching */
+            matching: number;
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["Row"][];
+            /** Total */
+            total: number;
+            /** Version */
+            version: number;
+        };
+        /**
+         * Sample
+         * @description A sample with its tables and datasets.
+         */
+        Sample: {
+            /** Datasets */
+            datasets: components["schemas"]["DatasetLine"][];
+            /** Exercises */
+            exercises: string[];
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Tables */
+            tables: components["schemas"]["TableSchema"][];
+        };
+        /**
+         * SampleLine
+         * @description A sample in a list.
+         */
+        SampleLine: {
+            /** Datasets */
+            datasets: components["schemas"]["DatasetLine"][];
+            /** Exercises */
+            exercises: number;
+            /** Name */
+            name: string;
+            /** Tables */
+            tables: number;
+        };
+        /**
+         * Showing
+         * @description One kind of row, and whether the rows have it.
+         */
+        Showing: {
+            /** Columns */
+            columns: string[];
+            /** Count */
+            count: number;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Present */
+            present: boolean;
+            /** Table */
+            table: string;
+            /** Where */
+            where: string;
+            /** Words */
+            words: string;
         };
         /**
          * Submission
@@ -362,6 +1609,16 @@ export interface components {
             verdict: "correct" | "incorrect" | "error" | "refused" | "stopped" | "waiting";
         };
         /**
+         * Suggestion
+         * @description Rows that would show what is missing, or why none can.
+         */
+        Suggestion: {
+            /** Rows */
+            rows: components["schemas"]["NewRow"][];
+            /** Why */
+            why: string;
+        };
+        /**
          * Table
          * @description A table of the sample's open dataset.
          */
@@ -369,6 +1626,66 @@ export interface components {
             /** Name */
             name: string;
             result: components["schemas"]["Result"];
+        };
+        /**
+         * TableCount
+         * @description How many rows a table has.
+         */
+        TableCount: {
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number;
+        };
+        /**
+         * TableDifference
+         * @description What happened to a table's rows between two versions.
+         */
+        TableDifference: {
+            /** Added */
+            added: number;
+            /** Changed */
+            changed: number;
+            /** Removed */
+            removed: number;
+            /** Table */
+            table: string;
+            woven: components["schemas"]["Woven"];
+        };
+        /**
+         * TableProfile
+         * @description What a table's columns hold.
+         */
+        TableProfile: {
+            /** Columns */
+            columns: components["schemas"]["ColumnProfile"][];
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number;
+        };
+        /**
+         * TableSchema
+         * @description A table or view with its keys and constraints.
+         */
+        TableSchema: {
+            /** Checks */
+            checks: string[];
+            /** Columns */
+            columns: components["schemas"]["ColumnSchema"][];
+            /** Foreign Keys */
+            foreign_keys: components["schemas"]["ForeignKey"][];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "table" | "view";
+            /** Name */
+            name: string;
+            /** Primary Key */
+            primary_key: string[];
+            /** Uniques */
+            uniques: string[][];
         };
         /**
          * Trial
@@ -391,6 +1708,52 @@ export interface components {
             name: string;
             /** Sql */
             sql: string;
+        };
+        /**
+         * Tried
+         * @description What came of a query.
+         */
+        Tried: {
+            /** Message */
+            message: string;
+            /** Near */
+            near: string;
+            place: components["schemas"]["Place"] | null;
+            result: components["schemas"]["Result"] | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "ran" | "error" | "refused" | "stopped";
+        };
+        /**
+         * TwoQueries
+         * @description Two queries to compare; the first is what is due.
+         */
+        TwoQueries: {
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+        };
+        /**
+         * Update
+         * @description New values for some cells of a row.
+         */
+        Update: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "update";
+            /** Row */
+            row: number;
+            /** Table */
+            table: string;
+            /** Values */
+            values: {
+                [key: string]: string | null;
+            };
         };
         /** ValidationError */
         ValidationError: {
@@ -424,6 +1787,34 @@ export interface components {
             total: number;
             /** Waiting */
             waiting: number;
+        };
+        /**
+         * Version
+         * @description A version of a dataset's rows.
+         */
+        Version: {
+            /** Added */
+            added: number;
+            /** Changed */
+            changed: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "made" | "edit" | "undo" | "redo" | "restore";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Number */
+            number: number;
+            /** Removed */
+            removed: number;
+            /** Stands For */
+            stands_for: number;
+            /** Summary */
+            summary: string;
         };
         /**
          * Woven
@@ -617,6 +2008,1400 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_api_imports_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    state_api_imports__import_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_api_imports__import_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hand_in_api_imports__import_id__files__name__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_api_imports__import_id__look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Look"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_api_imports__import_id__make_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Plan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_api_imports__import_id__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_of_samples_api_samples_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SampleLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_by_hand_api_samples_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSample"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewName"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sample_api_samples__sample__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sample"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_api_samples__sample__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rename_api_samples__sample__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewName"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_api_samples__sample__copies_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewName"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    new_dataset_api_samples__sample__datasets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDataset"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewName"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    dataset_api_samples__sample__datasets__dataset__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Dataset"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_dataset_api_samples__sample__datasets__dataset__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edit_api_samples__sample__datasets__dataset__edits_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edits"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refused"];
+                };
+            };
+        };
+    };
+    try_query_api_samples__sample__datasets__dataset__queries_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Query"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tried"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_queries_api_samples__sample__datasets__dataset__queries_comparison_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TwoQueries"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Compared"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    redo_api_samples__sample__datasets__dataset__redo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Version"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    showing_api_samples__sample__datasets__dataset__showing_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Showing"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    suggestion_api_samples__sample__datasets__dataset__suggestion_get: {
+        parameters: {
+            query: {
+                id: string;
+            };
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Suggestion"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    profile_api_samples__sample__datasets__dataset__tables__table__profile_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+                table: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableProfile"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rows_api_samples__sample__datasets__dataset__tables__table__rows_get: {
+        parameters: {
+            query?: {
+                /** @description Columns to sort by, a minus before one that falls. */
+                sort?: string[] | null;
+                /** @description An SQL condition on the columns. */
+                where?: string;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+                table: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    children_api_samples__sample__datasets__dataset__tables__table__rows__row__children_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+                table: string;
+                row: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Referring"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    parent_api_samples__sample__datasets__dataset__tables__table__rows__row__parent_get: {
+        parameters: {
+            query: {
+                column: string;
+            };
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+                table: string;
+                row: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParentRow"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    place_api_samples__sample__datasets__dataset__tables__table__rows__row__place_get: {
+        parameters: {
+            query?: {
+                /** @description Columns to sort by, a minus before one that falls. */
+                sort?: string[] | null;
+                /** @description An SQL condition on the columns. */
+                where?: string;
+            };
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+                table: string;
+                row: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RowPlace"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undo_api_samples__sample__datasets__dataset__undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Version"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    versions_api_samples__sample__datasets__dataset__versions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Version"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    difference_api_samples__sample__datasets__dataset__versions__older__to__newer__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+                older: number;
+                newer: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableDifference"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_api_samples__sample__datasets__dataset__versions__version__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Version"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_api_samples__sample__export_get: {
+        parameters: {
+            query: {
+                format: "pack" | "csv" | "script" | "database";
+                dataset?: string;
+            };
+            header?: never;
+            path: {
+                sample: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    history_api_samples__sample__queries_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -3,10 +3,12 @@ import { computed } from "vue";
 import { useRoute } from "vue-router";
 
 import { useAbout, useExercises } from "../api/queries";
+import { useSamples } from "../api/samples";
 
 const route = useRoute();
 const { data: about } = useAbout();
 const { data: exercises } = useExercises();
+const { data: samples } = useSamples();
 
 const answers = computed(() =>
   (exercises.value ?? []).reduce((sum, exercise) => sum + exercise.counts.total, 0),
@@ -17,6 +19,7 @@ const engines = computed(() =>
     .join(", "),
 );
 const stops = computed(() => [
+  { name: "samples", label: "Samples", count: samples.value?.length },
   { name: "exercises", label: "Exercises", count: exercises.value?.length },
   { name: "answers", label: "Answers", count: answers.value },
 ]);

@@ -1,27 +1,28 @@
 <script setup lang="ts">
 import { ElDialog } from "element-plus";
-import { ref } from "vue";
+import { computed, ref } from "vue";
 import { useEventListener } from "@vueuse/core";
 
-import { useKeyStore } from "../composables/use-keys";
+import { isTyping, useKeyStore } from "../composables/use-keys";
 
 const keys = useKeyStore();
 const open = ref(false);
+const shown = computed(() => keys.actions.filter((action) => !action.rare));
 
 useEventListener(document, "keydown", (event: KeyboardEvent) => {
-  if (event.key === "?" && !(event.target instanceof HTMLInputElement)) open.value = true;
+  if (event.key === "?" && !isTyping(event.target)) open.value = true;
 });
 </script>
 
 <template>
   <footer class="keys">
-    <span v-for="action in keys.actions" :key="action.key">
+    <span v-for="action in shown" :key="action.cap">
       <kbd>{{ action.cap }}</kbd> {{ action.says }}
     </span>
     <button type="button" @click="open = true"><kbd>?</kbd> all keys</button>
     <ElDialog v-model="open" title="Keys" width="420">
       <dl class="all">
-        <template v-for="action in keys.actions" :key="action.key">
+        <template v-for="action in keys.actions" :key="action.cap">
           <dt><kbd>{{ action.cap }}</kbd></dt>
           <dd>{{ action.says }}</dd>
         </template>

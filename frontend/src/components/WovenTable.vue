@@ -8,7 +8,16 @@ import DataCell from "./DataCell.vue";
 import WovenThreads from "./WovenThreads.vue";
 
 /** Expected and submitted rows woven into one grid. */
-const props = defineProps<{ woven: Schemas["Woven"]; onlyDifferences: boolean }>();
+const props = withDefaults(
+  defineProps<{
+    woven: Schemas["Woven"];
+    onlyDifferences: boolean;
+    /** What the two sides are called. */
+    due?: string;
+    given?: string;
+  }>(),
+  { due: "due", given: "given" },
+);
 
 type Line = Schemas["WovenLine"];
 
@@ -18,28 +27,31 @@ const lines = computed(() =>
     : props.woven.lines,
 );
 
-const ALOUD: Record<Line["kind"], string> = {
+const dueOnly = computed(() => `${props.due}, not ${props.given}`);
+const givenOnly = computed(() => `${props.given}, not ${props.due}`);
+
+const aloud = computed<Record<Line["kind"], string>>(() => ({
   agrees: "agrees",
-  absent: "absent: due, not given",
-  extra: "not asked for: given, not due",
+  absent: `absent: ${dueOnly.value}`,
+  extra: `not asked for: ${givenOnly.value}`,
   differs: "cells differ",
   moved: "moved",
-  times: "not as often as due",
+  times: `not as often as ${props.due}`,
   tie: "agrees, in another order within a tie",
-};
+}));
 
 function says(line: Line): string {
   switch (line.kind) {
     case "absent":
-      return "due, not given";
+      return dueOnly.value;
     case "extra":
-      return "given, not due";
+      return givenOnly.value;
     case "differs":
       return line.wrong.map((at) => props.woven.columns[at]?.due ?? "").join(", ");
     case "moved":
-      return `due ${ordinal(line.due_at ?? 0)}, given ${ordinal(line.given_at ?? 0)}`;
+      return `${props.due} ${ordinal(line.due_at ?? 0)}, ${props.given} ${ordinal(line.given_at ?? 0)}`;
     case "times":
-      return `due ${times(line.times_due ?? 0)}, given ${times(line.times_given ?? 0)}`;
+      return `${props.due} ${times(line.times_due ?? 0)}, ${props.given} ${times(line.times_given ?? 0)}`;
     case "tie":
       return "tie: any order";
     default:
@@ -77,22 +89,21 @@ function bracket(at: number): string {
 <template>
   <table class="woven">
     <caption class="only-read-aloud">
-      Expected and submitted rows woven together: {{ woven.due_rows }} due, {{ woven.given_rows }}
-      given
+      Rows of both sides woven together: {{ due }} and {{ given }}
     </caption>
     <thead>
       <tr>
-        <th class="margin" scope="col"><span class="due">due</span> <span
-            class="given">given</span></th>
+        <th class="margin" scope="col"><span class="due">{{ due }}</span> <span
+            class="given">{{ given }}</span></th>
         <th v-for="(column, at) in woven.columns" :key="at" scope="col" :class="{
           number: isNumeric(column.kind),
           lacking: column.given === null,
           surplus: column.due === null,
         }">
           {{ column.due ?? column.given
-          }}<small v-if="column.given === null">due, not given</small><small
-            v-else-if="column.due === null">given, not due</small><small v-else>{{ column.kind }}</small>
-          <small v-if="isRenamed(column)" class="renamed">given as {{ column.given }}</small>
+          }}<small v-if="column.given === null">{{ dueOnly }}</small><small
+            v-else-if="column.due === null">{{ givenOnly }}</small><small v-else>{{ column.kind }}</small>
+          <small v-if="isRenamed(column)" class="renamed">{{ given }} as {{ column.given }}</small>
         </th>
         <th class="says" scope="col"><span class="only-read-aloud">what differs</span></th>
       </tr>
@@ -103,7 +114,7 @@ function bracket(at: number): string {
         <th class="margin" scope="row">
           <WovenThreads :line="line" />
           <span v-if="bracket(at)" class="bracket" :class="bracket(at)" aria-hidden="true" />
-          <span class="only-read-aloud">{{ ALOUD[line.kind] }}</span>
+          <span class="only-read-aloud">{{ aloud[line.kind] }}</span>
         </th>
         <td v-for="(column, place) in woven.columns" :key="place"
           :class="{
@@ -112,9 +123,9 @@ function bracket(at: number): string {
             'given-only': column.due === null,
           }">
           <span v-if="line.wrong.includes(place)" class="both">
-            <span class="due"><span class="only-read-aloud">due</span>
+            <span class="due"><span class="only-read-aloud">{{ due }}</span>
               <DataCell :value="line.due?.[place] ?? null" /></span>
-            <span class="given"><span class="only-read-aloud">given</span>
+            <span class="given"><span class="only-read-aloud">{{ given }}</span>
               <DataCell :value="line.given?.[place] ?? null" /></span>
           </span>
           <span v-else-if="isVoid(line, place)" class="void" aria-label="nothing here">–</span>

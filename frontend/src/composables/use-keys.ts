@@ -9,6 +9,10 @@ export interface KeyAction {
   cap: string;
   says: string;
   act: () => void;
+  /** Held with Ctrl (or Cmd). */
+  ctrl?: boolean;
+  /** Not in the key line, only in the list of all keys. */
+  rare?: boolean;
 }
 
 /** The keys of the page in view, for the key line at the bottom. */
@@ -17,7 +21,8 @@ export const useKeyStore = defineStore("keys", () => {
   return { actions };
 });
 
-function isTyping(target: EventTarget | null): boolean {
+/** Whether keys go into a text just now. */
+export function isTyping(target: EventTarget | null): boolean {
   return (
     target instanceof HTMLElement &&
     (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName))
@@ -29,14 +34,15 @@ export function useKeys(actions: KeyAction[]): void {
   const store = useKeyStore();
   store.actions = actions;
   useEventListener(document, "keydown", (event: KeyboardEvent) => {
-    if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
+    if (event.altKey || event.defaultPrevented || isTyping(event.target)) return;
     if (document.querySelector(".el-overlay:not([style*='none'])")) return;
     const wanted = event.key.length === 1 ? event.key.toLowerCase() : event.key;
-    const found = actions.find((action) => action.key === wanted);
+    const held = event.ctrlKey || event.metaKey;
+    const found = actions.find((action) => action.key === wanted && held === !!action.ctrl);
     if (!found) return;
     const onControl =
       event.target instanceof HTMLElement &&
-      event.target.closest("a, button, [role=radiogroup], .el-segmented");
+      event.target.closest("a, button, summary, [role=radiogroup], .el-segmented");
     if (onControl && ["Enter", " "].includes(event.key)) return;
     event.preventDefault();
     found.act();

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import atexit
 import json
 import marshal
+import threading
 from collections.abc import Callable
 from dataclasses import asdict
 from pathlib import Path
@@ -90,8 +92,33 @@ def _table(said: dict[str, Any]) -> ProposedTable:
     )
 
 
+_idle: list[Worker] = []
+_idle_lock = threading.Lock()
+
+
+def _take_worker() -> Worker:
+    with _idle_lock:
+        return _idle.pop() if _idle else Worker(_MODULE)
+
+
+def _give_back(worker: Worker) -> None:
+    """One process is kept for the next: starting one takes longer than most samples do."""
+    with _idle_lock:
+        if not _idle:
+            _idle.append(worker)
+            return
+    worker.kill()
+
+
+@atexit.register
+def _end_idle() -> None:
+    while _idle:
+        _idle.pop().kill()
+
+
 def _ask(what: str, asked: dict[str, Any], watch: Watch) -> Any:
-    worker = Worker(_MODULE)
+    worker = _take_worker()
+    at_rest = False
     try:
         worker.send(what, json.dumps(asked))
         done, total = 0, 0
@@ -102,6 +129,7 @@ def _ask(what: str, asked: dict[str, Any], watch: Watch) -> Any:
                 continue
             kind, text = marshal.loads(worker.pipe.recv_bytes())
             said = json.loads(text)
+            at_rest = kind != "progress"
             if kind == "progress":
                 done, total = said
             elif kind == "problems":
@@ -112,4 +140,7 @@ def _ask(what: str, asked: dict[str, Any], watch: Watch) -> Any:
         lost = Problem("", 0, "", "the process that reads the files ended; are they too large?")
         raise CannotMake([lost]) from problem
     finally:
-        worker.kill()
+        if at_rest:
+            _give_back(worker)
+        else:
+            worker.kill()

@@ -1,0 +1,309 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/vue-query";
+import { computed, type MaybeRefOrGetter, toValue } from "vue";
+
+import { client, dataOf, type Schemas } from "./client";
+
+/** A sample's name and one of its datasets. */
+export interface DatasetName {
+  sample: string;
+  dataset: string;
+}
+
+/** What a page of rows is asked for with. */
+export interface RowsWanted {
+  table: string;
+  sort: string[];
+  where: string;
+  offset: number;
+  limit: number;
+}
+
+export type Edit = Schemas["Insert"] | Schemas["Update"] | Schemas["Delete"];
+
+const DATASET = "/api/samples/{sample}/datasets/{dataset}" as const;
+
+export function useSamples() {
+  return useQuery({ queryKey: ["samples"], queryFn: () => dataOf(client.GET("/api/samples")) });
+}
+
+export function useSample(sample: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: ["sample", sample],
+    queryFn: () =>
+      dataOf(client.GET("/api/samples/{sample}", { params: { path: { sample: toValue(sample) } } })),
+  });
+}
+
+export function useDataset(name: MaybeRefOrGetter<DatasetName>) {
+  return useQuery({
+    queryKey: ["dataset", name],
+    placeholderData: (before) => before,
+    enabled: () => Boolean(toValue(name).dataset),
+    queryFn: () => dataOf(client.GET(DATASET, { params: { path: toValue(name) } })),
+  });
+}
+
+export function useRows(
+  name: MaybeRefOrGetter<DatasetName>,
+  version: MaybeRefOrGetter<number | undefined>,
+  wanted: MaybeRefOrGetter<RowsWanted>,
+) {
+  return useQuery({
+    queryKey: ["rows", name, version, wanted],
+    enabled: () => toValue(version) !== undefined,
+    placeholderData: (before) => before,
+    retry: false,
+    queryFn: () => {
+      const { table, ...query } = toValue(wanted);
+      return dataOf(
+        client.GET(`${DATASET}/tables/{table}/rows`, {
+          params: { path: { ...toValue(name), table }, query },
+        }),
+      );
+    },
+  });
+}
+
+export function useProfile(
+  name: MaybeRefOrGetter<DatasetName>,
+  version: MaybeRefOrGetter<number | undefined>,
+  table: MaybeRefOrGetter<string>,
+) {
+  return useQuery({
+    queryKey: ["profile", name, version, table],
+    enabled: () => toValue(version) !== undefined && Boolean(toValue(table)),
+    queryFn: () =>
+      dataOf(
+        client.GET(`${DATASET}/tables/{table}/profile`, {
+          params: { path: { ...toValue(name), table: toValue(table) } },
+        }),
+      ),
+  });
+}
+
+export function useShowing(
+  name: MaybeRefOrGetter<DatasetName>,
+  version: MaybeRefOrGetter<number | undefined>,
+) {
+  return useQuery({
+    queryKey: ["showing", name, version],
+    enabled: () => toValue(version) !== undefined,
+    placeholderData: (before) => before,
+    queryFn: () => dataOf(client.GET(`${DATASET}/showing`, { params: { path: toValue(name) } })),
+  });
+}
+
+export function useVersions(
+  name: MaybeRefOrGetter<DatasetName>,
+  version: MaybeRefOrGetter<number | undefined>,
+) {
+  return useQuery({
+    queryKey: ["versions", name, version],
+    enabled: () => toValue(version) !== undefined,
+    queryFn: () => dataOf(client.GET(`${DATASET}/versions`, { params: { path: toValue(name) } })),
+  });
+}
+
+export function useVersionDifference(
+  name: MaybeRefOrGetter<DatasetName>,
+  between: MaybeRefOrGetter<{ older: number; newer: number }>,
+) {
+  return useQuery({
+    queryKey: ["difference", name, between],
+    enabled: () => toValue(between).older < toValue(between).newer,
+    queryFn: () =>
+      dataOf(
+        client.GET(`${DATASET}/versions/{older}/to/{newer}`, {
+          params: { path: { ...toValue(name), ...toValue(between) } },
+        }),
+      ),
+  });
+}
+
+export function useTriedQueries(sample: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: ["tried", sample],
+    queryFn: () =>
+      dataOf(
+        client.GET("/api/samples/{sample}/queries", {
+          params: { path: { sample: toValue(sample) } },
+        }),
+      ),
+  });
+}
+
+export function fetchPlace(
+  name: DatasetName,
+  table: string,
+  row: number,
+  query: { sort: string[]; where: string },
+) {
+  return dataOf(
+    client.GET(`${DATASET}/tables/{table}/rows/{row}/place`, {
+      params: { path: { ...name, table, row }, query },
+    }),
+  );
+}
+
+export function fetchParent(name: DatasetName, table: string, row: number, column: string) {
+  return dataOf(
+    client.GET(`${DATASET}/tables/{table}/rows/{row}/parent`, {
+      params: { path: { ...name, table, row }, query: { column } },
+    }),
+  );
+}
+
+export function fetchChildren(name: DatasetName, table: string, row: number) {
+  return dataOf(
+    client.GET(`${DATASET}/tables/{table}/rows/{row}/children`, {
+      params: { path: { ...name, table, row } },
+    }),
+  );
+}
+
+export function fetchSuggestion(name: DatasetName, id: string) {
+  return dataOf(client.GET(`${DATASET}/suggestion`, { params: { path: name, query: { id } } }));
+}
+
+/** Why an edit was refused, with the cell that it is about. */
+export class EditRefused extends Error {
+  constructor(
+    message: string,
+    readonly edit: number,
+    readonly table: string,
+    readonly column: string,
+  ) {
+    super(message);
+  }
+}
+
+export async function sendEdits(name: DatasetName, edits: Edit[]) {
+  const answer = await client
+    .POST(`${DATASET}/edits`, { params: { path: name }, body: { edits } })
+    .catch(() => {
+      throw new Error("The server does not answer. The change was not made; try it again.");
+    });
+  if (answer.data) return answer.data;
+  const said = answer.error as Partial<Schemas["Refused"]> | undefined;
+  throw new EditRefused(
+    said?.message ?? "The server refused the change.",
+    said?.edit ?? 0,
+    said?.table ?? "",
+    said?.column ?? "",
+  );
+}
+
+/** What changes a dataset; whatever shows its rows is fetched anew. */
+export function useDatasetChanges(name: MaybeRefOrGetter<DatasetName>) {
+  const queries = useQueryClient();
+  const path = computed(() => toValue(name));
+
+  async function refresh() {
+    await Promise.all(
+      ["dataset", "samples", "exercise", "trials"].map((key) =>
+        queries.invalidateQueries({ queryKey: [key] }),
+      ),
+    );
+  }
+
+  const edit = useMutation({
+    mutationFn: (edits: Edit[]) => sendEdits(path.value, edits),
+    onSuccess: refresh,
+  });
+  const undo = useMutation({
+    mutationFn: () => dataOf(client.POST(`${DATASET}/undo`, { params: { path: path.value } })),
+    onSuccess: refresh,
+  });
+  const redo = useMutation({
+    mutationFn: () => dataOf(client.POST(`${DATASET}/redo`, { params: { path: path.value } })),
+    onSuccess: refresh,
+  });
+  const restore = useMutation({
+    mutationFn: (version: number) =>
+      dataOf(
+        client.POST(`${DATASET}/versions/{version}/restore`, {
+          params: { path: { ...path.value, version } },
+        }),
+      ),
+    onSuccess: refresh,
+  });
+  return { edit, undo, redo, restore };
+}
+
+export function useQueryTrial(name: MaybeRefOrGetter<DatasetName>) {
+  const queries = useQueryClient();
+  const run = useMutation({
+    mutationFn: (sql: string) =>
+      dataOf(
+        client.POST(`${DATASET}/queries`, { params: { path: toValue(name) }, body: { sql } }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["tried"] }),
+  });
+  const compare = useMutation({
+    mutationFn: (both: Schemas["TwoQueries"]) =>
+      dataOf(
+        client.POST(`${DATASET}/queries/comparison`, {
+          params: { path: toValue(name) },
+          body: both,
+        }),
+      ),
+  });
+  return { run, compare };
+}
+
+/** What is done to a sample as a whole. */
+export function useSampleChanges() {
+  const queries = useQueryClient();
+  const onSuccess = () =>
+    Promise.all(
+      ["samples", "sample"].map((key) => queries.invalidateQueries({ queryKey: [key] })),
+    );
+  const copy = useMutation({
+    mutationFn: ({ sample, name }: { sample: string; name: string }) =>
+      dataOf(
+        client.POST("/api/samples/{sample}/copies", {
+          params: { path: { sample } },
+          body: { name },
+        }),
+      ),
+    onSuccess,
+  });
+  const rename = useMutation({
+    mutationFn: ({ sample, name }: { sample: string; name: string }) =>
+      dataOf(
+        client.PATCH("/api/samples/{sample}", { params: { path: { sample } }, body: { name } }),
+      ),
+    onSuccess,
+  });
+  const remove = useMutation({
+    mutationFn: async (sample: string) => {
+      const { error } = await client.DELETE("/api/samples/{sample}", {
+        params: { path: { sample } },
+      });
+      if (error) throw new Error((error as { message: string }).message);
+    },
+    onSuccess,
+  });
+  const addDataset = useMutation({
+    mutationFn: ({ sample, ...body }: { sample: string } & Schemas["NewDataset"]) =>
+      dataOf(
+        client.POST("/api/samples/{sample}/datasets", { params: { path: { sample } }, body }),
+      ),
+    onSuccess,
+  });
+  const removeDataset = useMutation({
+    mutationFn: async (name: DatasetName) => {
+      const { error } = await client.DELETE(DATASET, { params: { path: name } });
+      if (error) throw new Error((error as { message: string }).message);
+    },
+    onSuccess,
+  });
+  return { copy, rename, remove, addDataset, removeDataset };
+}
+
+export type ExportFormat = "pack" | "csv" | "script" | "database";
+
+export function exportAddress(name: DatasetName, format: ExportFormat): string {
+  const query = new URLSearchParams({ format, dataset: name.dataset });
+  return `/api/samples/${encodeURIComponent(name.sample)}/export?${query}`;
+}

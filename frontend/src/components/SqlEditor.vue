@@ -1,0 +1,171 @@
+<script setup lang="ts">
+import { autocompletion, completionKeymap } from "@codemirror/autocomplete";
+import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
+import { sql, SQLite } from "@codemirror/lang-sql";
+import { syntaxHighlighting } from "@codemirror/language";
+import { Compartment, EditorState, StateEffect, StateField } from "@codemirror/state";
+import { Decoration, drawSelection, EditorView, keymap, lineNumbers } from "@codemirror/view";
+import { classHighlighter } from "@lezer/highlight";
+import { onBeforeUnmount, onMounted, useTemplateRef, watch } from "vue";
+
+import type { SqlMark } from "./SqlText.vue";
+
+/** An editor for one query: names of tables and columns are completed, Ctrl Enter runs it. */
+const props = defineProps<{
+  label: string;
+  tables: Record<string, string[]>;
+  mark?: SqlMark | null;
+}>();
+const text = defineModel<string>({ required: true });
+const emit = defineEmits<{ run: []; leave: [] }>();
+
+const place = useTemplateRef<HTMLElement>("place");
+const language = new Compartment();
+const setMark = StateEffect.define<SqlMark | null>();
+const marks = StateField.define({
+  create: () => Decoration.none,
+  update(found, change) {
+    let next = change.docChanged ? Decoration.none : found;
+    for (const effect of change.effects) {
+      if (effect.is(setMark)) next = markIn(change.state, effect.value);
+    }
+    return next;
+  },
+  provide: (field) => EditorView.decorations.from(field),
+});
+let view: EditorView | undefined;
+
+function markIn(state: EditorState, mark: SqlMark | null) {
+  if (!mark || mark.line > state.doc.lines) return Decoration.none;
+  const line = state.doc.line(mark.line);
+  const from = Math.min(line.from + mark.column - 1, state.doc.length);
+  const to = Math.min(Math.max(from + mark.length, from + 1), state.doc.length);
+  if (to <= from) return Decoration.none;
+  return Decoration.set([Decoration.mark({ class: "wrong-here" }).range(from, to)]);
+}
+
+function dialect() {
+  return sql({ dialect: SQLite, schema: props.tables, upperCaseKeywords: true });
+}
+
+onMounted(() => {
+  view = new EditorView({
+    parent: place.value ?? undefined,
+    state: EditorState.create({
+      doc: text.value,
+      extensions: [
+        lineNumbers(),
+        history(),
+        drawSelection(),
+        language.of(dialect()),
+        autocompletion({ icons: false }),
+        syntaxHighlighting(classHighlighter),
+        marks,
+        EditorView.lineWrapping,
+        EditorView.contentAttributes.of({ "aria-label": props.label }),
+        EditorView.updateListener.of((change) => {
+          if (change.docChanged) text.value = change.state.doc.toString();
+        }),
+        keymap.of([
+          { key: "Mod-Enter", run: () => (emit("run"), true) },
+          ...completionKeymap,
+          { key: "Escape", run: () => (emit("leave"), true) },
+          ...historyKeymap,
+          ...defaultKeymap,
+        ]),
+      ],
+    }),
+  });
+});
+onBeforeUnmount(() => view?.destroy());
+
+watch(text, (next) => {
+  if (view && view.state.doc.toString() !== next) {
+    view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: next } });
+  }
+});
+watch(
+  () => props.tables,
+  () => view?.dispatch({ effects: language.reconfigure(dialect()) }),
+);
+watch(
+  () => props.mark,
+  (mark) => view?.dispatch({ effects: setMark.of(mark ?? null) }),
+);
+
+defineExpose({ focus: () => view?.focus() });
+</script>
+
+<template>
+  <div ref="place" class="editor" />
+</template>
+
+<style scoped>
+.editor {
+  border: 1px solid var(--line);
+  background: var(--paper);
+  overflow: auto;
+}
+
+.editor :deep(.cm-editor) {
+  height: 100%;
+  background: none;
+  outline: none;
+}
+
+.editor :deep(.cm-focused) {
+  box-shadow: inset 0 0 0 2px var(--focus);
+}
+
+.editor :deep(.cm-content),
+.editor :deep(.cm-gutters) {
+  font: 12.5px / 1.6 var(--data);
+  color: var(--ink);
+  caret-color: var(--ink);
+}
+
+.editor :deep(.cm-cursor) {
+  border-left-color: var(--ink);
+}
+
+.editor :deep(.cm-gutters) {
+  border: 0;
+  background: none;
+  color: var(--ink-3);
+}
+
+.editor :deep(.cm-selectionBackground),
+.editor :deep(.cm-focused .cm-selectionBackground) {
+  background: var(--given-wash) !important;
+}
+
+.editor :deep(.tok-keyword) {
+  font-weight: 700;
+}
+
+.editor :deep(.tok-comment) {
+  color: var(--ink-3);
+  font-style: italic;
+}
+
+.editor :deep(.wrong-here) {
+  border-bottom: 3px double var(--given);
+  color: var(--given);
+  font-weight: 700;
+}
+
+.editor :deep(.cm-tooltip) {
+  border: 1px solid var(--line);
+  background: var(--sheet);
+  color: var(--ink);
+}
+
+.editor :deep(.cm-tooltip-autocomplete > ul > li) {
+  font: 12.5px var(--data);
+}
+
+.editor :deep(.cm-tooltip-autocomplete > ul > li[aria-selected]) {
+  background: var(--given);
+  color: var(--on-given);
+}
+</style>

@@ -1,0 +1,483 @@
+<script setup lang="ts">
+import { computed, nextTick, ref, useTemplateRef, watch } from "vue";
+
+import { useProfile, useRows } from "../../api/samples";
+import DataCell from "../../components/DataCell.vue";
+import { typedText } from "../../components/typed-text";
+import type { Cell } from "../../components/cells";
+import { counted } from "../../composables/words";
+import CellEditor from "./CellEditor.vue";
+import { headWords, isNumber } from "./column-words";
+import DraftCell from "./DraftCell.vue";
+import { type Bench, PAGE, type Pin } from "./use-bench";
+
+/** One table with its rows: sorted, narrowed, paged, changed in place. */
+const props = defineProps<{ bench: Bench; pin: Pin }>();
+const emit = defineEmits<{ key: [event: KeyboardEvent] }>();
+
+const bench = props.bench;
+const table = computed(() => bench.tableNamed(props.pin.table));
+const columns = computed(() => table.value?.columns ?? []);
+const wanted = computed(() => ({
+  table: props.pin.table,
+  sort: props.pin.sort,
+  where: props.pin.where,
+  offset: props.pin.offset,
+  limit: PAGE,
+}));
+const { data: page, error } = useRows(bench.name, bench.version, wanted);
+const { data: profile } = useProfile(bench.name, bench.version, () => props.pin.table);
+const facts = computed(() => new Map(profile.value?.columns.map((one) => [one.name, one])));
+
+const frame = useTemplateRef<HTMLElement>("frame");
+const condition = ref(props.pin.where);
+watch(
+  () => props.pin.where,
+  (where) => {
+    condition.value = where;
+  },
+);
+
+const rows = computed(() => page.value?.rows ?? []);
+const drafts = computed(() =>
+  bench.drafts.value
+    .map((draft, at) => ({ draft, at }))
+    .filter(({ draft }) => draft.table === props.pin.table),
+);
+const isActive = computed(() => bench.active.value?.table === props.pin.table);
+const editing = ref(false);
+
+function activeAt(): { row: number; column: number } | null {
+  const cell = bench.active.value;
+  if (cell?.table !== props.pin.table) return null;
+  const row = rows.value.findIndex((one) => one.number === cell.row);
+  const column = columns.value.findIndex((one) => one.name === cell.column);
+  return row < 0 || column < 0 ? null : { row, column };
+}
+
+/** The cell that Tab comes to: the one in hand, else the first. */
+function isStop(row: number, column: number): boolean {
+  const at = activeAt();
+  return at ? at.row === row && at.column === column : row === 0 && column === 0;
+}
+
+function isHere(number: number, column: string): boolean {
+  const cell = bench.active.value;
+  return cell?.table === props.pin.table && cell.row === number && cell.column === column;
+}
+
+function activate(number: number, column: string): void {
+  bench.active.value = { table: props.pin.table, row: number, column };
+  bench.chosen.value = props.pin.table;
+}
+
+async function focusCell(): Promise<void> {
+  await nextTick();
+  const cell = frame.value?.querySelector<HTMLElement>("td[tabindex='0']");
+  cell?.focus();
+  cell?.scrollIntoView({ block: "nearest", inline: "nearest" });
+}
+
+async function moveTo(row: number, column: number): Promise<void> {
+  const number = rows.value[Math.min(Math.max(row, 0), rows.value.length - 1)]?.number;
+  const name = columns.value[Math.min(Math.max(column, 0), columns.value.length - 1)]?.name;
+  if (number === undefined || name === undefined) return;
+  activate(number, name);
+  await focusCell();
+}
+
+/** The row to be in hand once the next page has come: its first or its last. */
+const landing = ref<"first" | "last" | null>(null);
+
+function turn(pages: number, land: "first" | "last" = "first"): void {
+  const last = Math.max(0, Math.ceil((page.value?.matching ?? 0) / PAGE) - 1) * PAGE;
+  const next = Math.min(Math.max(props.pin.offset + pages * PAGE, 0), last);
+  if (next === props.pin.offset) return;
+  landing.value = land;
+  bench.turnTo(props.pin, next);
+}
+
+watch(page, async () => {
+  const at = bench.active.value;
+  if (landing.value && at) {
+    const row = landing.value === "first" ? rows.value[0] : rows.value[rows.value.length - 1];
+    landing.value = null;
+    if (row) {
+      activate(row.number, at.column);
+      await focusCell();
+    }
+  } else if (props.pin.marked !== null) {
+    await nextTick();
+    const marked = frame.value?.querySelector<HTMLElement>("tr.marked");
+    marked?.scrollIntoView({ block: "nearest" });
+    if (isActive.value) await focusCell();
+  }
+});
+
+const STEPS: Record<string, [number, number]> = {
+  ArrowUp: [-1, 0],
+  ArrowDown: [1, 0],
+  ArrowLeft: [0, -1],
+  ArrowRight: [0, 1],
+};
+
+async function onKey(event: KeyboardEvent): Promise<void> {
+  if (event.target instanceof HTMLInputElement || event.altKey) return;
+  const at = activeAt();
+  const step = STEPS[event.key];
+  if (step && at) {
+    event.preventDefault();
+    const [down, right] = step;
+    if (at.row + down < 0) return turn(-1, "last");
+    if (at.row + down >= rows.value.length) return turn(1);
+    await moveTo(at.row + down, at.column + right);
+  } else if (event.key === "PageDown" || event.key === "PageUp") {
+    event.preventDefault();
+    turn(event.key === "PageDown" ? 1 : -1);
+  } else if (event.key === "Home" || event.key === "End") {
+    event.preventDefault();
+    if (event.ctrlKey) {
+      turn(event.key === "Home" ? -1e9 : 1e9, event.key === "Home" ? "first" : "last");
+    } else if (at) await moveTo(at.row, event.key === "Home" ? 0 : columns.value.length);
+  } else {
+    emit("key", event);
+  }
+}
+
+function startOf(number: number, column: number): string {
+  const row = rows.value.find((one) => one.number === number);
+  return typedText((row?.cells[column] ?? null) as Cell) ?? "";
+}
+
+async function take(number: number, at: number, text: string | null, onward: boolean): Promise<void> {
+  const column = columns.value[at];
+  if (!column) return;
+  const before = rows.value.find((one) => one.number === number)?.cells[at] ?? null;
+  const unchanged = typedText(before as Cell) === text;
+  const done =
+    unchanged ||
+    (await bench.setCell({ table: props.pin.table, row: number, column: column.name }, text));
+  if (!done) return;
+  bench.problem.value = null;
+  editing.value = false;
+  const place = activeAt();
+  if (onward && place) await moveTo(place.row, place.column + 1);
+  else await focusCell();
+}
+
+function edit(): void {
+  const column = columns.value.find((one) => one.name === bench.active.value?.column);
+  if (table.value?.kind === "view" || !column || column.generated !== null) return;
+  bench.problem.value = null;
+  editing.value = true;
+}
+
+async function leave(): Promise<void> {
+  editing.value = false;
+  bench.problem.value = null;
+  await focusCell();
+}
+
+watch(bench.active, () => {
+  editing.value = false;
+});
+
+function problemAt(row: number, column: string): string {
+  const problem = bench.problem.value;
+  const here = problem?.table === props.pin.table && problem.row === row;
+  return here && problem.column === column ? problem.message : "";
+}
+
+function sorted(column: string): "ascending" | "descending" | "none" {
+  if (props.pin.sort.includes(column)) return "ascending";
+  return props.pin.sort.includes(`-${column}`) ? "descending" : "none";
+}
+
+function otherwise(column: (typeof columns.value)[number]): string {
+  if (column.generated !== null) return "computed";
+  if (column.default !== null) return column.default;
+  const key = table.value?.primary_key;
+  if (key?.length === 1 && key[0] === column.name && column.type_name === "integer") return "next";
+  return column.not_null ? "wanted" : "NULL";
+}
+
+async function focusDraft(): Promise<void> {
+  await nextTick();
+  frame.value?.querySelector<HTMLInputElement>("tr.draft input:not(:disabled)")?.focus();
+}
+
+async function addDrafts(): Promise<void> {
+  if (await bench.addDrafts()) await focusCell();
+}
+
+function focusCondition(): void {
+  frame.value?.querySelector<HTMLInputElement>(".condition")?.focus();
+}
+
+const shown = computed(() => {
+  if (!page.value?.rows.length) return "";
+  const first = page.value.offset + 1;
+  const last = page.value.offset + page.value.rows.length;
+  if (first === 1 && last === page.value.matching) return "";
+  return `${first.toLocaleString("en")} – ${last.toLocaleString("en")}`;
+});
+
+defineExpose({ focusCell, focusDraft, focusCondition, edit, moveTo, rows, columns });
+</script>
+
+<template>
+  <section ref="frame" class="pin" :aria-label="pin.table" :data-pin="pin.table">
+    <header>
+      <h2>{{ pin.table }}</h2>
+      <small v-if="page">
+        {{ pin.where ? `${page.matching.toLocaleString("en")} of ` : ""
+        }}{{ page.total === 1 ? "1 row" : `${page.total.toLocaleString("en")} rows` }}
+      </small>
+      <input v-model="condition" class="condition field" :aria-label="`only rows of ${pin.table} where`"
+        placeholder="only rows where …" spellcheck="false" autocomplete="off"
+        @keydown.enter="bench.narrow(pin, condition)"
+        @keydown.esc="bench.narrow(pin, ''); condition = ''; focusCell()"
+        @change="bench.narrow(pin, condition)">
+      <span v-if="shown" class="pages">
+        <button type="button" class="word-button" title="Page Up" aria-label="page before"
+          @click="turn(-1)">‹</button>
+        {{ shown }}
+        <button type="button" class="word-button" title="Page Down" aria-label="next page"
+          @click="turn(1)">›</button>
+      </span>
+      <button v-if="table?.kind !== 'view'" type="button" class="word-button"
+        @click="bench.draft(pin.table); focusDraft()">new row</button>
+      <button type="button" class="word-button" :aria-label="`put ${pin.table} away`"
+        @click="bench.togglePin(pin.table)">put away</button>
+    </header>
+    <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
+    <div class="frame">
+      <table role="grid" :aria-label="pin.table" :aria-rowcount="page?.matching" @keydown="onKey">
+        <thead>
+          <tr>
+            <th v-for="column in columns" :key="column.name" scope="col"
+              :class="{ number: isNumber(column), keyed: table?.primary_key.includes(column.name) }"
+              :aria-sort="sorted(column.name)">
+              <button type="button" tabindex="-1"
+                :title="`sort by ${column.name}; with Shift after the other columns`"
+                @click="bench.sortBy(pin, column.name, $event.shiftKey)">
+                {{ column.name }}<span v-if="sorted(column.name) !== 'none'" class="arrow"
+                  aria-hidden="true">{{ sorted(column.name) === "ascending" ? "↑" : "↓" }}</span>
+              </button>
+              <small v-if="table">{{ headWords(table, column, facts.get(column.name)) }}</small>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(row, at) in rows" :key="row.number || at"
+            :class="{ marked: row.number === pin.marked, inhand: isActive && row.number === bench.active.value?.row }">
+            <td v-for="(cell, place) in row.cells" :key="place" role="gridcell"
+              :class="{ number: columns[place] && isNumber(columns[place]), here: isHere(row.number, columns[place]?.name ?? ''), wrong: problemAt(row.number, columns[place]?.name ?? '') }"
+              :tabindex="isStop(at, place) ? 0 : -1"
+              :aria-selected="isHere(row.number, columns[place]?.name ?? '')"
+              @click="activate(row.number, columns[place]?.name ?? ''); focusCell()"
+              @focus="isHere(row.number, columns[place]?.name ?? '') || activate(row.number, columns[place]?.name ?? '')"
+              @dblclick="edit()">
+              <CellEditor v-if="editing && isHere(row.number, columns[place]?.name ?? '')"
+                :label="`${columns[place]?.name} of row ${row.number}`"
+                :start="startOf(row.number, place)"
+                :problem="problemAt(row.number, columns[place]?.name ?? '')"
+                @take="(text, onward) => take(row.number, place, text, onward)" @leave="leave" />
+              <DataCell v-else :value="cell" />
+              <span v-if="problemAt(row.number, columns[place]?.name ?? '')" class="refusal"
+                role="alert">{{ problemAt(row.number, columns[place]?.name ?? "") }}</span>
+            </td>
+          </tr>
+          <tr v-for="{ draft, at } in drafts" :key="`draft-${at}`" class="draft">
+            <td v-for="column in columns" :key="column.name" role="gridcell"
+              :class="{ number: isNumber(column), wrong: problemAt(-1 - at, column.name) }">
+              <DraftCell v-if="column.generated === null" v-model="draft.values[column.name]"
+                :label="`${column.name} of the new row of ${pin.table}`"
+                :otherwise="otherwise(column)" :problem="problemAt(-1 - at, column.name)"
+                @add="addDrafts" @leave="bench.dropDrafts(); focusCell()" />
+              <small v-else>computed</small>
+              <span v-if="problemAt(-1 - at, column.name)" class="refusal" role="alert">{{
+                problemAt(-1 - at, column.name) }}</span>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-if="page && !rows.length && !drafts.length" class="quiet none">
+        {{ pin.where ? "No row meets the condition." : "No rows yet." }}
+      </p>
+    </div>
+    <p v-if="drafts.length" class="adding">
+      <button type="button" class="button main" @click="addDrafts">
+        Add {{ counted(bench.drafts.value.length, "row") }}
+      </button>
+      <button type="button" class="button" @click="bench.dropDrafts(); focusCell()">Leave it</button>
+      <small>Ctrl Backspace makes a cell NULL; a cell left alone takes its default.</small>
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.pin {
+  display: flex;
+  flex-direction: column;
+  min-height: 90px;
+  min-width: 0;
+}
+
+header {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  margin-bottom: 4px;
+}
+
+h2 {
+  white-space: nowrap;
+}
+
+header small {
+  white-space: nowrap;
+}
+
+.condition {
+  flex: 1;
+  min-width: 90px;
+  padding: 1px 7px;
+  border-color: transparent;
+  border-bottom-color: var(--line);
+  border-radius: 0;
+  background: none;
+  font: 12px var(--data);
+}
+
+.pages {
+  color: var(--ink-2);
+  font-size: var(--size-0);
+  white-space: nowrap;
+}
+
+.pages button {
+  padding: 0 4px;
+  text-decoration: none;
+  font-size: 15px;
+}
+
+.frame {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+}
+
+table {
+  min-width: 100%;
+  border-collapse: separate;
+  border-spacing: 0;
+  font: var(--size-1) var(--data);
+}
+
+th {
+  position: sticky;
+  top: 0;
+  z-index: 1;
+  padding: 0 10px 3px;
+  border-bottom: 1.5px solid var(--ink);
+  background: var(--sheet);
+  font-family: var(--ui);
+  text-align: left;
+  vertical-align: bottom;
+  white-space: nowrap;
+}
+
+th button {
+  display: block;
+  width: 100%;
+  padding: 0;
+  border: 0;
+  background: none;
+  color: var(--ink);
+  font: 600 var(--size-1) var(--ui);
+  text-align: inherit;
+  cursor: pointer;
+}
+
+th small {
+  display: block;
+}
+
+.arrow {
+  margin-left: 3px;
+  color: var(--given);
+}
+
+td {
+  position: relative;
+  height: 25px;
+  padding: 0 10px;
+  border-bottom: 1px solid var(--line-soft);
+  max-width: 380px;
+  white-space: nowrap;
+  cursor: default;
+}
+
+td:not(.wrong) :deep(.value) {
+  display: inline-block;
+  max-width: 360px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  vertical-align: bottom;
+  white-space: pre;
+}
+
+.number {
+  text-align: right;
+}
+
+.inhand td {
+  background: var(--paper);
+}
+
+.marked td {
+  background: var(--given-wash);
+}
+
+.here {
+  outline: 2px solid var(--focus);
+  outline-offset: -2px;
+}
+
+td:focus {
+  outline: 2px solid var(--focus);
+  outline-offset: -2px;
+}
+
+.wrong {
+  outline: 2px solid var(--stop);
+  outline-offset: -2px;
+}
+
+.refusal {
+  display: block;
+  min-width: 150px;
+  padding: 2px 0;
+  color: var(--stop);
+  font: var(--size-0) / 1.3 var(--ui);
+  text-align: left;
+  white-space: normal;
+}
+
+.draft td {
+  padding: 3px 4px;
+  background: var(--due-stripe);
+}
+
+.none {
+  padding: 8px 10px;
+}
+
+.adding {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding-top: 6px;
+}
+</style>

@@ -1,0 +1,178 @@
+<script setup lang="ts">
+import { computed, ref, useTemplateRef } from "vue";
+
+import type { Schemas } from "../../api/client";
+import { useQueryTrial, useTriedQueries } from "../../api/samples";
+import DataTable from "../../components/DataTable.vue";
+import SqlEditor from "../../components/SqlEditor.vue";
+import WovenTable from "../../components/WovenTable.vue";
+import { counted, dayAndTime } from "../../composables/words";
+import type { Bench } from "./use-bench";
+
+/** Queries tried on the rows: run, found again, two of them compared as one woven table. */
+const props = defineProps<{ bench: Bench }>();
+const emit = defineEmits<{ leave: [] }>();
+
+const { run, compare } = useQueryTrial(props.bench.name);
+const { data: tried } = useTriedQueries(() => props.bench.name.value.sample);
+const first = ref("");
+const second = ref("");
+const isComparing = ref(false);
+const listed = ref(false);
+const editor = useTemplateRef<InstanceType<typeof SqlEditor>>("editor");
+const other = useTemplateRef<InstanceType<typeof SqlEditor>>("other");
+
+const schema = computed(() =>
+  Object.fromEntries(
+    props.bench.tables.value.map((table) => [table.name, table.columns.map((one) => one.name)]),
+  ),
+);
+const problem = computed(() =>
+  run.data.value && run.data.value.verdict !== "ran" ? run.data.value : undefined,
+);
+const mark = computed(() => {
+  const said = problem.value;
+  return said?.place ? { ...said.place, length: Math.max(said.near.length, 1) } : null;
+});
+const isBusy = computed(() => run.isPending.value || compare.isPending.value);
+
+async function go(): Promise<void> {
+  listed.value = false;
+  if (!first.value.trim()) return;
+  if (isComparing.value && second.value.trim()) {
+    await compare.mutateAsync({ first: first.value, second: second.value }).catch(() => undefined);
+  } else {
+    await run.mutateAsync(first.value).catch(() => undefined);
+  }
+}
+
+async function startComparing(): Promise<void> {
+  isComparing.value = !isComparing.value;
+  if (isComparing.value) {
+    second.value ||= first.value;
+    setTimeout(() => other.value?.focus());
+  }
+}
+
+function take(line: Schemas["HistoryLine"]): void {
+  if (isComparing.value) second.value = line.sql;
+  else first.value = line.sql;
+  listed.value = false;
+  void go();
+}
+
+const message = computed(
+  () => run.error.value?.message ?? (isComparing.value ? compare.error.value?.message : undefined),
+);
+
+defineExpose({ focus: () => editor.value?.focus() });
+</script>
+
+<template>
+  <section class="dock" aria-label="Try a query">
+    <div class="texts" :class="{ two: isComparing }">
+      <SqlEditor ref="editor" v-model="first" label="query" :tables="schema" :mark="mark"
+        @run="go" @leave="emit('leave')" />
+      <SqlEditor v-if="isComparing" ref="other" v-model="second" label="second query"
+        :tables="schema" @run="go" @leave="emit('leave')" />
+    </div>
+    <p class="said">
+      <button type="button" class="button main" :disabled="isBusy" @click="go">
+        {{ isComparing ? "Compare" : "Run" }}
+      </button>
+      <span v-if="isBusy" class="quiet">running …</span>
+      <strong v-else-if="!isComparing && run.data.value?.result">{{
+        counted(run.data.value.result.row_count, "row") }}</strong>
+      <strong v-else-if="isComparing && compare.data.value" :class="{ problem: !compare.data.value.same }">{{
+        compare.data.value.same ? "the same result" : "not the same" }}</strong>
+      <span v-if="isComparing && compare.data.value">{{ compare.data.value.message }}</span>
+      <button type="button" class="word-button" @click="startComparing">
+        {{ isComparing ? "only one query" : "compare with another query" }}
+      </button>
+      <button v-if="tried?.length" type="button" class="word-button" :aria-expanded="listed"
+        @click="listed = !listed">{{ counted(tried.length, "earlier query").replace("querys", "queries") }}</button>
+    </p>
+    <p v-if="message" class="problem" role="alert">{{ message }}</p>
+    <p v-if="problem && !isComparing" class="problem" role="alert">{{ problem.message }}</p>
+    <ul v-if="listed" class="earlier">
+      <li v-for="line in tried" :key="line.id">
+        <button type="button" @click="take(line)">
+          <code>{{ line.sql }}</code>
+          <small>{{ line.rows === null ? "did not run" : counted(line.rows, "row") }} · {{
+            line.dataset }} · {{ dayAndTime(line.tried_at) }}</small>
+        </button>
+      </li>
+    </ul>
+    <div v-else class="result">
+      <WovenTable v-if="isComparing && compare.data.value?.woven" :woven="compare.data.value.woven"
+        :only-differences="false" due="first" given="second" />
+      <DataTable v-else-if="!isComparing && run.data.value?.result" :result="run.data.value.result"
+        label="The query's rows" />
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.dock {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  height: 100%;
+}
+
+.texts {
+  display: grid;
+  flex: none;
+  gap: 8px;
+  height: 84px;
+}
+
+.two {
+  grid-template-columns: 1fr 1fr;
+}
+
+.said {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 12px;
+  padding: 6px 0;
+}
+
+.result,
+.earlier {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+}
+
+.result :deep(th) {
+  background: var(--sheet);
+  z-index: 1;
+}
+
+.earlier button {
+  display: grid;
+  grid-template-columns: 1fr max-content;
+  gap: 12px;
+  width: 100%;
+  padding: 4px 6px;
+  border: 0;
+  border-top: 1px solid var(--line-soft);
+  background: none;
+  color: var(--ink);
+  font: inherit;
+  text-align: left;
+  cursor: pointer;
+}
+
+.earlier button:hover {
+  background: var(--paper);
+}
+
+.earlier code {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+</style>

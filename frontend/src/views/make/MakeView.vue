@@ -1,0 +1,337 @@
+<script setup lang="ts">
+import { useDropZone, useFileDialog } from "@vueuse/core";
+import { computed, nextTick, useTemplateRef, watch } from "vue";
+import { useRouter } from "vue-router";
+
+import { useKeys } from "../../composables/use-keys";
+import { counted } from "../../composables/words";
+import { newTable, targets } from "./plan";
+import TablePlan from "./TablePlan.vue";
+import { useMaking } from "./use-making";
+
+const router = useRouter();
+const making = useMaking();
+const { current, name, tables, problem, sending, byHand, isWorking } = making;
+
+const zone = useTemplateRef<HTMLElement>("zone");
+const nameField = useTemplateRef<HTMLInputElement>("nameField");
+const { isOverDropZone } = useDropZone(zone, (files) => {
+  if (files?.length) void making.handIn(files);
+});
+const { open: choose, onChange } = useFileDialog({
+  multiple: true,
+  reset: true,
+  accept: ".csv,.tsv,.txt,.tab,.sql,.ddl,.db,.sqlite,.sqlite3,.zip",
+});
+onChange((files) => {
+  if (files?.length) void making.handIn([...files]);
+});
+
+const DIALECTS = {
+  sqlite: "SQLite", postgres: "PostgreSQL", mysql: "MySQL and MariaDB", tsql: "Transact-SQL",
+  oracle: "Oracle", duckdb: "DuckDB",
+} as const;
+
+const phase = computed(() => current.value?.phase ?? "files");
+const share = computed(() => {
+  const total = current.value?.total ?? 0;
+  return total ? Math.min(1, (current.value?.done ?? 0) / total) : 0;
+});
+const canMake = computed(
+  () =>
+    name.value.trim() !== "" &&
+    (phase.value === "made" || (phase.value === "proposed" && tables.value.length > 0)),
+);
+const madeRows = computed(() =>
+  (current.value?.made ?? []).reduce(
+    (sum, one) => sum + one.tables.reduce((rows, table) => rows + table.rows, 0),
+    0,
+  ),
+);
+const notes = computed(() => {
+  const all = (current.value?.made ?? []).flatMap((one) => one.notes);
+  return all.filter((note, at) => all.findIndex((one) => one.why === note.why && one.text === note.text) === at);
+});
+
+watch(phase, async (now) => {
+  await nextTick();
+  if (now === "proposed" || now === "made") nameField.value?.focus();
+});
+
+function readAgain(at: number): void {
+  const formats = Object.fromEntries(
+    tables.value.filter((table, place) => place === at || table.file).map((table) => [table.file, table.format]),
+  );
+  void making.readAgain({ formats });
+}
+
+function openSample(): void {
+  void router.push({ name: "sample", params: { sample: current.value?.sample ?? "" } });
+}
+
+function leave(): void {
+  void router.push({ name: "samples" });
+}
+
+useKeys([
+  { key: "o", cap: "O", says: "choose files", act: () => choose() },
+  { key: "h", cap: "H", says: "by hand", act: () => making.startByHand() },
+  { key: "Enter", ctrl: true, cap: "Ctrl ⏎", says: "make it",
+    act: () => { if (canMake.value) void making.make(); } },
+  { key: "Enter", cap: "⏎", says: "open the sample", rare: true,
+    act: () => { if (phase.value === "kept") openSample(); } },
+  { key: "Escape", cap: "Esc", says: "all samples", act: leave },
+]);
+</script>
+
+<template>
+  <main class="task making">
+    <section>
+      <h1>Make a sample</h1>
+      <div ref="zone" class="zone" :class="{ over: isOverDropZone }">
+        <p><strong>Drop files here</strong>, or
+          <button type="button" class="word-button" @click="choose()">choose them</button>.</p>
+        <dl>
+          <dt>.csv .tsv .txt</dt>
+          <dd>one or more: a table each</dd>
+          <dt>.sql</dt>
+          <dd>a script of tables and rows, in SQLite's or another dialect</dd>
+          <dt>.db .sqlite</dt>
+          <dd>an SQLite file</dd>
+          <dt>.zip</dt>
+          <dd>a pack, a CSV folder with its schema, or CSV files</dd>
+        </dl>
+      </div>
+      <p class="or">or <button type="button" class="button" @click="making.startByHand()">make tables by
+        hand</button></p>
+      <p class="quiet or">Copying a sample that is there: on the list of samples.</p>
+      <template v-if="current?.files.length">
+        <h2>Files</h2>
+        <ul>
+          <li v-for="file in current.files" :key="file">{{ file }}</li>
+        </ul>
+        <label v-if="current.kind === 'script'" class="dialect">the script's dialect
+          <select class="field" :value="current.dialect" :disabled="isWorking"
+            @change="making.readAgain({ dialect: ($event.target as HTMLSelectElement).value as keyof typeof DIALECTS })">
+            <option v-for="(says, value) in DIALECTS" :key="value" :value="value">{{ says }}</option>
+          </select>
+        </label>
+        <p class="or"><button type="button" class="word-button" @click="making.begin()">begin anew</button></p>
+      </template>
+    </section>
+    <section class="sheet">
+      <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+      <p v-if="phase === 'files' && !sending" class="quiet first">
+        What the files could become is shown here first, for you to correct. Nothing is made before
+        you say so.
+      </p>
+      <div v-if="isWorking" class="work" aria-live="polite">
+        <p>{{ sending ? `Taking ${sending} …` : current?.total ? `Reading the rows … ${Math.round(share * 100)} %` : "Looking at the files …" }}</p>
+        <div class="bar" role="progressbar" aria-label="progress" :aria-valuenow="Math.round(share * 100)"><i
+          :style="{ width: `${share * 100}%` }" /></div>
+        <button type="button" class="button" @click="making.stop()">Stop</button>
+      </div>
+      <template v-else>
+        <div v-if="current?.problems.length" class="problems">
+          <h2>{{ counted(current.problem_count, "problem") }}<small v-if="current.problem_count > current.problems.length">
+            the first {{ current.problems.length }}</small></h2>
+          <table>
+            <thead>
+              <tr><th scope="col">file</th><th scope="col">line</th><th scope="col">column</th><th scope="col">what is wrong</th></tr>
+            </thead>
+            <tbody>
+              <tr v-for="(one, at) in current.problems" :key="at">
+                <td>{{ one.file }}</td>
+                <td class="number">{{ one.row || "" }}</td>
+                <td>{{ one.column }}</td>
+                <td>{{ one.message }}</td>
+              </tr>
+            </tbody>
+          </table>
+          <p v-if="phase === 'failed'">Nothing was made.
+            <button v-if="tables.length" type="button" class="button" @click="making.correct()">Back to the tables</button></p>
+        </div>
+        <p v-if="phase === 'stopped'">Stopped; nothing was made.
+          <button v-if="tables.length" type="button" class="button" @click="making.correct()">Back to the tables</button></p>
+        <template v-if="phase === 'proposed'">
+          <h2 class="says">{{ byHand ? "Tables by hand" : "The tables these files could become" }}</h2>
+          <TablePlan v-for="(_, at) in tables" :key="at" v-model="tables[at]!"
+            :targets="targets(tables)" @remove="tables.splice(at, 1)" @read="readAgain(at)" />
+          <p v-if="byHand"><button type="button" class="word-button"
+            @click="tables.push(newTable(tables.length + 1))">one more table</button></p>
+        </template>
+        <template v-if="phase === 'made'">
+          <h2 class="says">Read: {{ madeRows.toLocaleString("en") }} rows</h2>
+          <div v-for="one in current?.made" :key="one.name" class="made">
+            <h3>{{ one.name === "open" ? "open dataset" : `held back: ${one.name}` }}</h3>
+            <ul class="counts">
+              <li v-for="table in one.tables" :key="table.name">{{ table.name }}
+                <small>{{ counted(table.rows, "row") }}</small></li>
+            </ul>
+          </div>
+        </template>
+        <div v-if="notes.length && (phase === 'made' || phase === 'kept')" class="notes">
+          <h3>Left out, or to be known</h3>
+          <ul>
+            <li v-for="(note, at) in notes" :key="at">
+              <small>{{ note.line ? `line ${note.line}` : "" }}</small>
+              <span><code v-if="note.text">{{ note.text }}</code> {{ note.why }}</span>
+            </li>
+          </ul>
+        </div>
+        <form v-if="phase === 'proposed' || phase === 'made'" class="keep"
+          @submit.prevent="canMake && making.make()">
+          <label>name of the sample
+            <input ref="nameField" v-model="name" class="field" required maxlength="64"
+              spellcheck="false"></label>
+          <button class="button main" :disabled="!canMake">{{ phase === "made" ? "Keep it" : "Make it" }}</button>
+        </form>
+        <p v-if="phase === 'kept'" class="kept">
+          <strong>{{ current?.sample }} is made.</strong>
+          <button type="button" class="button main" @click="openSample">Open it</button>
+          <button type="button" class="button" @click="making.begin()">Make another</button>
+        </p>
+      </template>
+    </section>
+  </main>
+</template>
+
+<style scoped>
+.making {
+  grid-template-columns: 300px 1fr;
+}
+
+.zone {
+  margin: 12px 0;
+  padding: 14px;
+  border: 1px dashed var(--ink-3);
+}
+
+.zone.over {
+  border-style: solid;
+  border-color: var(--given);
+  background: var(--given-wash);
+}
+
+dl {
+  display: grid;
+  grid-template-columns: max-content 1fr;
+  gap: 4px 12px;
+  margin-top: 10px;
+}
+
+dt {
+  font-family: var(--data);
+  white-space: nowrap;
+}
+
+dd {
+  color: var(--ink-2);
+}
+
+.or {
+  margin: 8px 0;
+}
+
+h2 {
+  margin: 16px 0 4px;
+}
+
+.says {
+  margin: 0 0 10px;
+}
+
+.dialect {
+  display: grid;
+  gap: 3px;
+  margin-top: 10px;
+}
+
+.first {
+  max-width: 46ch;
+}
+
+.work {
+  display: grid;
+  justify-items: start;
+  gap: 8px;
+}
+
+.bar {
+  width: 320px;
+  height: 7px;
+  background: var(--line-soft);
+}
+
+.bar i {
+  display: block;
+  height: 100%;
+  background: var(--given);
+}
+
+.problems {
+  margin-bottom: 18px;
+}
+
+.problems h2 {
+  margin-top: 0;
+  color: var(--stop);
+}
+
+.problems table {
+  width: 100%;
+  margin-bottom: 8px;
+  border-collapse: collapse;
+}
+
+.problems th {
+  padding: 2px 10px 2px 0;
+  border-bottom: 1.5px solid var(--ink);
+  font-weight: 600;
+  text-align: left;
+}
+
+.problems td {
+  padding: 3px 10px 3px 0;
+  border-bottom: 1px solid var(--line-soft);
+}
+
+.number {
+  text-align: right;
+}
+
+.counts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 22px;
+  margin-bottom: 10px;
+}
+
+.notes li {
+  display: grid;
+  grid-template-columns: 60px 1fr;
+  gap: 8px;
+  padding: 2px 0;
+}
+
+.keep {
+  display: flex;
+  align-items: end;
+  gap: 10px;
+  margin-top: 14px;
+  padding-top: 12px;
+  border-top: 1px solid var(--line);
+}
+
+.keep label {
+  display: grid;
+  gap: 2px;
+}
+
+.kept {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  margin-top: 10px;
+}
+</style>

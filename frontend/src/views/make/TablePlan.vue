@@ -1,0 +1,192 @@
+<script setup lang="ts">
+import { computed } from "vue";
+
+import { counted } from "../../composables/words";
+import { FORMS, newColumn, type PlanTable, TYPES } from "./plan";
+
+/** One table in the making: its columns, types, keys and constraints, corrected before it is made. */
+defineProps<{ targets: string[] }>();
+const table = defineModel<PlanTable>({ required: true });
+const emit = defineEmits<{ remove: []; read: [] }>();
+
+const fromFile = computed(() => Boolean(table.value.file));
+
+const DELIMITERS = [
+  { value: ",", says: "comma" },
+  { value: ";", says: "semicolon" },
+  { value: "\t", says: "tab" },
+  { value: "|", says: "bar" },
+];
+const ENCODINGS = ["utf-8", "utf-16", "windows-1252", "iso-8859-1", "iso-8859-15", "mac-roman"];
+const ON_DELETE = ["NO ACTION", "RESTRICT", "CASCADE", "SET NULL", "SET DEFAULT"];
+
+function add(): void {
+  table.value.columns.push(newColumn(`column_${table.value.columns.length + 1}`));
+}
+
+function sized(type: string): boolean {
+  return type === "decimal" || type === "text";
+}
+</script>
+
+<template>
+  <section class="plan" :aria-label="`table ${table.name}`">
+    <p class="head">
+      <label>table <input v-model="table.name" class="field name" spellcheck="false"></label>
+      <template v-if="fromFile">
+        <small>{{ table.file }}, {{ table.whole ? counted(table.rows, "row")
+          : `types from the first ${table.rows.toLocaleString("en")} rows` }}</small>
+        <label>delimiter <select v-model="table.format.delimiter" class="field" @change="emit('read')">
+          <option v-for="one in DELIMITERS" :key="one.value" :value="one.value">{{ one.says }}</option>
+        </select></label>
+        <label>encoding <select v-model="table.format.encoding" class="field" @change="emit('read')">
+          <option v-for="one in ENCODINGS" :key="one">{{ one }}</option>
+        </select></label>
+        <label>NULL is written <input v-model.lazy="table.format.null_marker" class="field short"
+          placeholder="empty" spellcheck="false" @change="emit('read')"></label>
+      </template>
+      <button type="button" class="word-button" @click="emit('remove')">leave this table out</button>
+    </p>
+    <div class="wide">
+      <table>
+        <thead>
+          <tr>
+            <th v-if="fromFile" scope="col">in the file</th>
+            <th scope="col">column</th>
+            <th scope="col">type</th>
+            <th scope="col">{{ fromFile ? "written as" : "size" }}</th>
+            <th scope="col">key</th>
+            <th scope="col">not NULL</th>
+            <th scope="col">unique</th>
+            <th scope="col">refers to</th>
+            <th scope="col">default</th>
+            <th scope="col">check</th>
+            <th v-if="fromFile" scope="col">values</th>
+            <th scope="col"><span class="only-read-aloud">take or leave</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(column, at) in table.columns" :key="at" :class="{ out: !column.taken }">
+            <td v-if="fromFile" class="source">{{ column.source || "–" }}</td>
+            <td><input v-model="column.name" class="field name" :aria-label="`name of column ${at + 1}`"
+              spellcheck="false" :disabled="!column.taken"></td>
+            <td><select v-model="column.type" class="field" :aria-label="`type of ${column.name}`"
+              :disabled="!column.taken" @change="column.form = ''">
+              <option v-for="one in TYPES" :key="one.name" :value="one.name">{{ one.says }}</option>
+            </select></td>
+            <td><select v-if="fromFile && FORMS[column.type]" v-model="column.form" class="field"
+                :aria-label="`how ${column.name} is written`">
+                <option v-for="one in FORMS[column.type]" :key="one.form" :value="one.form">{{ one.says }}</option>
+              </select><input v-else-if="!fromFile && sized(column.type)" v-model="column.size"
+                class="field short" :aria-label="`size of ${column.name}`"
+                :placeholder="column.type === 'decimal' ? '8,2' : '30'"></td>
+            <td><input v-model="column.isKey" type="checkbox" :aria-label="`${column.name} is part of the key`"></td>
+            <td><input v-model="column.notNull" type="checkbox" :aria-label="`${column.name} is never NULL`"></td>
+            <td><input v-model="column.unique" type="checkbox" :aria-label="`${column.name} is unique`"></td>
+            <td class="refers"><select v-model="column.refersTo" class="field"
+                :aria-label="`${column.name} refers to`">
+                <option value="">–</option>
+                <option v-for="one in targets" :key="one" :value="one">{{ one }}</option>
+              </select><select v-if="column.refersTo" v-model="column.onDelete" class="field"
+                :aria-label="`when the row that ${column.name} refers to is deleted`">
+                <option v-for="one in ON_DELETE" :key="one" :value="one">{{
+                  one === "NO ACTION" ? "keeps it" : one.toLowerCase() }}</option>
+              </select></td>
+            <td><input v-model="column.default" class="field short" :aria-label="`default of ${column.name}`"
+              spellcheck="false"></td>
+            <td><input v-model="column.check" class="field check" :aria-label="`check on ${column.name}`"
+              :placeholder="at ? '' : `${column.name} > 0`" spellcheck="false"></td>
+            <td v-if="fromFile" class="examples">{{ column.examples.join(" · ") }}<small
+              v-if="column.nulls"> {{ column.nulls.toLocaleString("en") }} NULL</small></td>
+            <td><button type="button" class="word-button"
+              @click="fromFile && column.source ? (column.taken = !column.taken) : table.columns.splice(at, 1)">
+              {{ column.taken ? "leave out" : "take" }}</button></td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+    <p><button type="button" class="word-button" @click="add">one more column</button></p>
+  </section>
+</template>
+
+<style scoped>
+.plan {
+  margin-bottom: 22px;
+}
+
+.head {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px 14px;
+  margin-bottom: 6px;
+}
+
+.head .word-button {
+  margin-left: auto;
+}
+
+.wide {
+  overflow-x: auto;
+}
+
+table {
+  border-collapse: collapse;
+}
+
+th {
+  padding: 2px 6px;
+  border-bottom: 1.5px solid var(--ink);
+  color: var(--ink-2);
+  font-weight: 600;
+  text-align: left;
+  white-space: nowrap;
+}
+
+td {
+  padding: 3px 6px;
+  border-bottom: 1px solid var(--line-soft);
+  white-space: nowrap;
+}
+
+td .field,
+.head .field {
+  padding: 1px 5px;
+}
+
+.name {
+  width: 120px;
+  font-family: var(--data);
+}
+
+.short {
+  width: 64px;
+  font-family: var(--data);
+}
+
+.check {
+  width: 112px;
+  font-family: var(--data);
+}
+
+.refers .field {
+  max-width: 130px;
+}
+
+.source,
+.examples {
+  font-family: var(--data);
+  color: var(--ink-2);
+  max-width: 190px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+
+.out td {
+  opacity: 0.55;
+}
+
+.out td:last-child {
+  opacity: 1;
+}
+</style>

@@ -1,0 +1,170 @@
+import type { Schemas } from "../../api/client";
+
+export type TypeName = Schemas["ColumnType"]["name"];
+
+/** A column in the making. */
+export interface PlanColumn {
+  /** The file's column that fills it; empty for none. */
+  source: string;
+  name: string;
+  type: TypeName;
+  /** The size in the declaration, such as 8,2. */
+  size: string;
+  form: Schemas["ColumnType"]["form"];
+  notNull: boolean;
+  unique: boolean;
+  isKey: boolean;
+  /** The table and column that it refers to, as table.column; empty for none. */
+  refersTo: string;
+  onDelete: string;
+  default: string;
+  check: string;
+  taken: boolean;
+  examples: string[];
+  nulls: number;
+}
+
+/** A table in the making. */
+export interface PlanTable {
+  name: string;
+  file: string;
+  format: Schemas["FileFormat"];
+  rows: number;
+  whole: boolean;
+  columns: PlanColumn[];
+}
+
+export const TYPES: { name: TypeName; says: string }[] = [
+  { name: "integer", says: "integer" },
+  { name: "decimal", says: "decimal" },
+  { name: "float", says: "float" },
+  { name: "text", says: "text" },
+  { name: "date", says: "date" },
+  { name: "timestamp", says: "timestamp" },
+  { name: "boolean", says: "boolean" },
+  { name: "binary", says: "binary" },
+];
+
+const DECLARED: Record<TypeName, string> = {
+  integer: "INTEGER",
+  decimal: "DECIMAL",
+  float: "DOUBLE PRECISION",
+  text: "TEXT",
+  date: "DATE",
+  timestamp: "TIMESTAMP",
+  boolean: "BOOLEAN",
+  binary: "BLOB",
+};
+
+/** The ways in which a file may write a type. */
+export const FORMS: Partial<Record<TypeName, { form: PlanColumn["form"]; says: string }[]>> = {
+  decimal: [
+    { form: "", says: "1234.5" },
+    { form: "comma", says: "1234,5" },
+  ],
+  float: [
+    { form: "", says: "1234.5" },
+    { form: "comma", says: "1234,5" },
+  ],
+  date: [
+    { form: "", says: "2026-07-03" },
+    { form: "d.m.y", says: "3.7.2026" },
+    { form: "d/m/y", says: "3/7/2026, day first" },
+    { form: "m/d/y", says: "7/3/2026, month first" },
+  ],
+};
+
+export function newColumn(name: string): PlanColumn {
+  return {
+    source: "", name, type: "text", size: "", form: "", notNull: false, unique: false,
+    isKey: false, refersTo: "", onDelete: "NO ACTION", default: "", check: "", taken: true,
+    examples: [], nulls: 0,
+  };
+}
+
+export function newTable(number: number): PlanTable {
+  const key = { ...newColumn("id"), type: "integer" as const, isKey: true, notNull: true };
+  return {
+    name: `table_${number}`, file: "", rows: 0, whole: true,
+    format: { delimiter: ",", encoding: "utf-8", null_marker: "" },
+    columns: [key, newColumn("name")],
+  };
+}
+
+/** A proposal as it can be corrected. */
+export function planOf(table: Schemas["ProposedTable"]): PlanTable {
+  return {
+    name: table.name,
+    file: table.file,
+    format: { ...table.format },
+    rows: table.rows,
+    whole: table.whole,
+    columns: table.columns.map((column) => {
+      const key = table.foreign_keys.find((one) => one.column === column.name);
+      const isKey = table.primary_key.includes(column.name);
+      return {
+        ...newColumn(column.name),
+        source: column.source,
+        type: column.type.name,
+        form: column.type.form ?? "",
+        notNull: isKey || (column.not_null && table.whole),
+        isKey,
+        refersTo: key ? `${key.table}.${key.to}` : "",
+        examples: column.examples,
+        nulls: column.nulls,
+      };
+    }),
+  };
+}
+
+/** What the server makes of it. */
+export function toPlan(table: PlanTable): Schemas["PlannedTable"] {
+  const columns = table.columns.filter((column) => column.taken);
+  const keys = columns.filter((column) => column.isKey).map((column) => column.name);
+  return {
+    table: {
+      name: table.name,
+      columns: columns.map((column) => ({
+        name: column.name,
+        type: DECLARED[column.type] + (column.size.trim() ? `(${column.size.trim()})` : ""),
+        not_null: column.notNull && !(keys.length === 1 && column.isKey && column.type === "integer"),
+        default: column.default.trim() || null,
+      })),
+      primary_key: keys,
+      uniques: columns.filter((column) => column.unique).map((column) => [column.name]),
+      foreign_keys: columns
+        .filter((column) => column.refersTo)
+        .map((column) => {
+          const at = column.refersTo.lastIndexOf(".");
+          return {
+            columns: [column.name],
+            table: column.refersTo.slice(0, at),
+            to: [column.refersTo.slice(at + 1)],
+            on_delete: column.onDelete,
+            on_update: "NO ACTION",
+          };
+        }),
+      checks: columns.map((column) => column.check.trim()).filter(Boolean),
+    },
+    filled: table.file
+      ? {
+          file: table.file,
+          format: table.format,
+          sources: columns.map((column) => column.source),
+          types: columns.map((column) =>
+            column.source ? { name: column.type, form: column.form } : null,
+          ),
+        }
+      : null,
+  };
+}
+
+/** The columns that others may refer to: keys of one column, and unique ones. */
+export function targets(tables: readonly PlanTable[]): string[] {
+  return tables.flatMap((table) => {
+    const keys = table.columns.filter((column) => column.isKey && column.taken);
+    return table.columns
+      .filter((column) => column.taken && (column.unique || (column.isKey && keys.length === 1)))
+      .map((column) => `${table.name}.${column.name}`);
+  });
+}

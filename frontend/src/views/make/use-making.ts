@@ -1,0 +1,178 @@
+import { useQueryClient } from "@tanstack/vue-query";
+import { useTimeoutPoll } from "@vueuse/core";
+import { computed, onScopeDispose, ref, shallowRef } from "vue";
+
+import { client, dataOf, type Schemas } from "../../api/client";
+import { newTable, type PlanTable, planOf, toPlan } from "./plan";
+
+type Import = Schemas["Import"];
+
+const LOOK_EVERY_MS = 250;
+
+/** A sample in the making: files handed in, tables corrected, the work watched and stopped. */
+export function useMaking() {
+  const queries = useQueryClient();
+  const current = shallowRef<Import | null>(null);
+  const name = ref("");
+  const tables = ref<PlanTable[]>([]);
+  const problem = ref("");
+  const sending = ref("");
+  const byHand = ref(false);
+
+  const path = computed(() => ({ import_id: current.value?.id ?? "" }));
+  const isWorking = computed(() => current.value?.phase === "working" || sending.value !== "");
+  const { resume, pause } = useTimeoutPoll(look, LOOK_EVERY_MS, { immediate: false });
+
+  async function attempt(work: () => Promise<void>): Promise<void> {
+    problem.value = "";
+    try {
+      await work();
+    } catch (refused) {
+      problem.value = (refused as Error).message;
+    }
+  }
+
+  async function look(): Promise<void> {
+    try {
+      const before = current.value;
+      const next = await dataOf(client.GET("/api/imports/{import_id}", { params: { path: path.value } }));
+      current.value = next;
+      if (next.phase === "working") return;
+      pause();
+      if (next.phase === "proposed" && before?.phase === "working") {
+        tables.value = next.tables.map(planOf);
+      }
+      if (next.phase === "kept") await queries.invalidateQueries({ queryKey: ["samples"] });
+    } catch (refused) {
+      problem.value = (refused as Error).message;
+      pause();
+    }
+  }
+
+  function watchIt(next: Import): void {
+    current.value = next;
+    resume();
+  }
+
+  /** Hands files in, one after the other, and has them looked at. */
+  function handIn(files: File[]): Promise<void> {
+    return attempt(async () => {
+      byHand.value = false;
+      current.value ??= await dataOf(client.POST("/api/imports"));
+      for (const file of files) {
+        sending.value = file.name;
+        current.value = await dataOf(
+          client.PUT("/api/imports/{import_id}/files/{name}", {
+            params: { path: { ...path.value, name: file.name } },
+            body: file as unknown as string,
+            bodySerializer: (body) => body as unknown as BodyInit,
+            headers: { "Content-Type": "application/octet-stream" },
+          }),
+        );
+      }
+      sending.value = "";
+      const [first] = files;
+      if (first && !name.value) name.value = plainName(first.name);
+      await lookAt();
+    }).finally(() => {
+      sending.value = "";
+    });
+  }
+
+  async function lookAt(given: Partial<Schemas["Look"]> = {}): Promise<void> {
+    watchIt(
+      await dataOf(
+        client.POST("/api/imports/{import_id}/look", {
+          params: { path: path.value },
+          body: { formats: {}, dialect: "", ...given },
+        }),
+      ),
+    );
+  }
+
+  /** Reads the files once more, a script in another dialect, a table in another format. */
+  function readAgain(given: Partial<Schemas["Look"]>): Promise<void> {
+    return attempt(() => lookAt(given));
+  }
+
+  /** Makes the sample, or keeps the one that was read. */
+  function make(): Promise<void> {
+    return attempt(async () => {
+      if (byHand.value) {
+        const made = await dataOf(
+          client.POST("/api/samples", {
+            body: { name: name.value, tables: tables.value.map((table) => toPlan(table).table) },
+          }),
+        );
+        await queries.invalidateQueries({ queryKey: ["samples"] });
+        current.value = { ...EMPTY, phase: "kept", sample: made.name };
+        return;
+      }
+      const plan = current.value?.kind === "csv" ? tables.value.map(toPlan) : null;
+      watchIt(
+        await dataOf(
+          client.POST("/api/imports/{import_id}/make", {
+            params: { path: path.value },
+            body: { name: name.value, tables: plan },
+          }),
+        ),
+      );
+    });
+  }
+
+  function stop(): Promise<void> {
+    return attempt(async () => {
+      current.value = await dataOf(
+        client.POST("/api/imports/{import_id}/stop", { params: { path: path.value } }),
+      );
+    });
+  }
+
+  /** Back to the tables after a problem: nothing that was corrected is lost. */
+  function correct(): void {
+    if (current.value) current.value = { ...current.value, phase: "proposed" };
+  }
+
+  async function begin(): Promise<void> {
+    await end();
+    problem.value = "";
+    name.value = "";
+    tables.value = [];
+    byHand.value = false;
+  }
+
+  async function end(): Promise<void> {
+    pause();
+    const id = current.value?.id;
+    current.value = null;
+    if (id) {
+      await client
+        .DELETE("/api/imports/{import_id}", { params: { path: { import_id: id } } })
+        .catch(() => undefined);
+    }
+  }
+
+  function startByHand(): void {
+    byHand.value = true;
+    current.value = { ...EMPTY, phase: "proposed" };
+    tables.value = [newTable(1)];
+  }
+
+  onScopeDispose(() => void end());
+
+  return {
+    current, name, tables, problem, sending, byHand, isWorking, handIn, readAgain, make, stop,
+    correct, begin, startByHand,
+  };
+}
+
+export type Making = ReturnType<typeof useMaking>;
+
+const EMPTY: Import = {
+  id: "", phase: "files", kind: null, files: [], dialect: "sqlite", done: 0, total: 0, tables: [],
+  made: [], problems: [], problem_count: 0, sample: "",
+};
+
+function plainName(file: string): string {
+  return file.replace(/(\.(pack|csv))?\.\w+$/, "").replace(/[^\w .-]+/g, " ").trim();
+}

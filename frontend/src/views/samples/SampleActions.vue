@@ -1,0 +1,188 @@
+<script setup lang="ts">
+import { ref } from "vue";
+import { useRouter } from "vue-router";
+
+import type { Schemas } from "../../api/client";
+import { exportAddress, type ExportFormat, useSampleChanges } from "../../api/samples";
+import { counted, dayAndTime } from "../../composables/words";
+
+/** A sample's datasets, and what can be done with it as a whole. */
+const props = defineProps<{ sample: Schemas["SampleLine"] }>();
+
+const router = useRouter();
+const changes = useSampleChanges();
+const problem = ref("");
+const said = ref("");
+
+type Wish = "" | "copy" | "rename" | "delete" | "dataset";
+const wish = ref<Wish>("");
+const newName = ref("");
+const from = ref(props.sample.datasets[0]?.name ?? "open");
+const isEmpty = ref(false);
+
+const FORMATS: { format: ExportFormat; says: string; about: string }[] = [
+  { format: "pack", says: "pack", about: "all datasets, for exchange and version control" },
+  { format: "csv", says: "CSV folder", about: "schema and all datasets, a file a table" },
+  { format: "script", says: "SQL script", about: "the open dataset, tables and rows" },
+  { format: "database", says: "SQLite file", about: "the open dataset" },
+];
+
+function ask(next: Wish): void {
+  wish.value = wish.value === next ? "" : next;
+  newName.value = next === "copy" ? `${props.sample.name} copy` : next === "rename" ? props.sample.name : "";
+  problem.value = "";
+}
+
+async function attempt(work: () => Promise<unknown>): Promise<void> {
+  problem.value = "";
+  try {
+    await work();
+    wish.value = "";
+  } catch (refused) {
+    problem.value = (refused as Error).message;
+  }
+}
+
+function doIt(): Promise<void> {
+  const sample = props.sample.name;
+  return attempt(async () => {
+    switch (wish.value) {
+      case "copy": {
+        const made = await changes.copy.mutateAsync({ sample, name: newName.value });
+        await router.push({ name: "sample", params: { sample: made.name } });
+        break;
+      }
+      case "rename":
+        await changes.rename.mutateAsync({ sample, name: newName.value });
+        break;
+      case "delete":
+        await changes.remove.mutateAsync(sample);
+        break;
+      case "dataset":
+        await changes.addDataset.mutateAsync({
+          sample, name: newName.value, copy_of: from.value, empty: isEmpty.value,
+        });
+        said.value = `${newName.value} is held back: learners never see its rows.`;
+    }
+  });
+}
+
+function removeDataset(dataset: string): Promise<void> {
+  return attempt(() => changes.removeDataset.mutateAsync({ sample: props.sample.name, dataset }));
+}
+
+const leaving = ref("");
+</script>
+
+<template>
+  <h3>Datasets</h3>
+  <ul class="datasets">
+    <li v-for="one in sample.datasets" :key="one.name">
+      <RouterLink :to="{ name: 'sample', params: { sample: sample.name }, query: { data: one.name } }">
+        {{ one.name }}</RouterLink>
+      <small>{{ one.is_open ? "learners see it" : "held back" }} · {{
+        counted(one.rows, "row").replace(/\d+/, (digits) => Number(digits).toLocaleString("en")) }}
+        · version {{ one.version }}, {{ dayAndTime(one.changed_at) }}</small>
+      <template v-if="!one.is_open">
+        <button v-if="leaving !== one.name" type="button" class="word-button"
+          @click="leaving = one.name">delete</button>
+        <button v-else type="button" class="word-button problem" @click="removeDataset(one.name)">
+          really delete {{ one.name }}</button>
+      </template>
+    </li>
+  </ul>
+  <p class="line">
+    <button type="button" class="button" :aria-expanded="wish === 'dataset'" @click="ask('dataset')">
+      New held-back dataset</button>
+  </p>
+  <p v-if="said" class="quiet" aria-live="polite">{{ said }}</p>
+
+  <h3>Give it away</h3>
+  <ul class="formats">
+    <li v-for="one in FORMATS" :key="one.format">
+      <a :href="exportAddress({ sample: sample.name, dataset: sample.datasets[0]?.name ?? 'open' }, one.format)"
+        download>{{ one.says }}</a> <small>{{ one.about }}</small>
+    </li>
+  </ul>
+
+  <h3>The sample</h3>
+  <p class="line">
+    <button type="button" class="button" :aria-expanded="wish === 'copy'" @click="ask('copy')">Copy</button>
+    <button type="button" class="button" :aria-expanded="wish === 'rename'"
+      @click="ask('rename')">Rename</button>
+    <button type="button" class="button" :aria-expanded="wish === 'delete'" :disabled="sample.exercises > 0"
+      :title="sample.exercises ? 'exercises need it' : ''" @click="ask('delete')">Delete</button>
+  </p>
+
+  <form v-if="wish" class="wish" @submit.prevent="doIt">
+    <p v-if="wish === 'delete'">{{ sample.name }} goes with all its datasets and versions. There is
+      no way back.</p>
+    <label v-else>{{ wish === "dataset" ? "Name of the dataset" : "Name" }}
+      <input v-model="newName" v-focus class="field" required maxlength="64"></label>
+    <template v-if="wish === 'dataset'">
+      <label>begin with the rows of
+        <select v-model="from" class="field" :disabled="isEmpty">
+          <option v-for="one in sample.datasets" :key="one.name">{{ one.name }}</option>
+        </select></label>
+      <label class="check"><input v-model="isEmpty" type="checkbox"> begin with empty tables</label>
+    </template>
+    <p class="line">
+      <button class="button main">{{ { copy: "Copy it", rename: "Rename it", delete: "Delete it",
+        dataset: "Add it" }[wish] }}</button>
+      <button type="button" class="button" @click="wish = ''">Leave it</button>
+    </p>
+  </form>
+  <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+</template>
+
+<script lang="ts">
+/** Puts the caret where the next word goes. */
+export const vFocus = { mounted: (place: HTMLElement) => place.focus() };
+</script>
+
+<style scoped>
+h3 {
+  margin: 16px 0 4px;
+}
+
+.datasets li,
+.formats li {
+  padding: 4px 0;
+  border-top: 1px solid var(--line-soft);
+}
+
+.datasets a {
+  margin-right: 6px;
+  font-weight: 650;
+}
+
+.datasets button {
+  margin-left: 8px;
+  font-size: var(--size-0);
+}
+
+.line {
+  display: flex;
+  gap: 8px;
+  margin-top: 8px;
+}
+
+.wish {
+  display: grid;
+  gap: 8px;
+  margin-top: 12px;
+  padding-left: 12px;
+  border-left: 2px solid var(--given);
+}
+
+label {
+  display: grid;
+  gap: 2px;
+}
+
+.check {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+</style>

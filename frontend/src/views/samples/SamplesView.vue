@@ -1,0 +1,151 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useRouter } from "vue-router";
+
+import StateNotice from "../../components/StateNotice.vue";
+import { useKeys } from "../../composables/use-keys";
+import { counted, dayAndTime } from "../../composables/words";
+import SampleActions from "./SampleActions.vue";
+import { useSampleList } from "./use-sample-list";
+
+const router = useRouter();
+const { samples, chosen, chosenAt, isPending, error, refetch, move } = useSampleList();
+const most = computed(() =>
+  Math.max(1, ...(samples.value ?? []).map((one) => one.datasets[0]?.rows ?? 0)),
+);
+
+function open(name: string | undefined): void {
+  if (name) void router.push({ name: "sample", params: { sample: name } });
+}
+
+function make(): void {
+  void router.push({ name: "make" });
+}
+
+useKeys([
+  { key: "ArrowDown", cap: "↓", says: "next sample", act: () => move(1) },
+  { key: "ArrowUp", cap: "↑", says: "sample before", act: () => move(-1) },
+  { key: "Enter", cap: "⏎", says: "open it", act: () => open(chosen.value?.name) },
+  { key: "n", cap: "N", says: "make a sample", act: make },
+]);
+</script>
+
+<template>
+  <main class="task list">
+    <section class="sheet">
+      <div class="tools">
+        <h1>Samples</h1>
+        <RouterLink class="button main" :to="{ name: 'make' }">Make a sample</RouterLink>
+      </div>
+      <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
+      <p v-if="samples && !samples.length" class="quiet">
+        No samples yet. Make one of CSV files, a script or an SQLite file, or by hand.
+      </p>
+      <table v-if="samples?.length">
+        <thead>
+          <tr>
+            <th scope="col">sample</th>
+            <th scope="col" class="number">tables</th>
+            <th scope="col" class="number">rows</th>
+            <th scope="col"><span class="only-read-aloud">size</span></th>
+            <th scope="col">datasets</th>
+            <th scope="col" class="number">exercises</th>
+            <th scope="col">changed</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(sample, at) in samples" :key="sample.name" :class="{ chosen: at === chosenAt }"
+            @click="chosenAt = at" @dblclick="open(sample.name)">
+            <td>
+              <RouterLink :to="{ name: 'sample', params: { sample: sample.name } }"
+                @focus="chosenAt = at">{{ sample.name }}</RouterLink>
+            </td>
+            <td class="number">{{ sample.tables }}</td>
+            <td class="number">{{ (sample.datasets[0]?.rows ?? 0).toLocaleString("en") }}</td>
+            <td class="size"><i aria-hidden="true"
+                :style="{ width: `${(Math.log10(1 + (sample.datasets[0]?.rows ?? 0)) / Math.log10(1 + most)) * 70}px` }" /></td>
+            <td>{{ sample.datasets.map((one) => one.name).join(", ") }}</td>
+            <td class="number">{{ sample.exercises }}</td>
+            <td>{{ dayAndTime(sample.datasets.map((one) => one.changed_at).sort().at(-1) ?? "") }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </section>
+    <aside v-if="chosen" aria-label="The sample chosen">
+      <h2>{{ chosen.name }}</h2>
+      <p class="quiet under">
+        {{ counted(chosen.tables, "table") }} · {{ counted(chosen.exercises, "exercise") }} over it
+      </p>
+      <SampleActions :key="chosen.name" :sample="chosen" />
+    </aside>
+  </main>
+</template>
+
+<style scoped>
+.list {
+  grid-template-columns: 1fr 380px;
+}
+
+.tools {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  margin-bottom: 10px;
+}
+
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+
+th {
+  padding: 4px 10px;
+  border-bottom: 1.5px solid var(--ink);
+  color: var(--ink-2);
+  font-weight: 600;
+  text-align: left;
+}
+
+td {
+  padding: 9px 10px;
+  border-bottom: 1px solid var(--line-soft);
+}
+
+.chosen td {
+  background: var(--paper);
+}
+
+.chosen td:first-child {
+  box-shadow: inset 3px 0 var(--given);
+}
+
+td a {
+  color: var(--ink);
+  font-size: var(--size-2);
+  font-weight: 650;
+  text-decoration: none;
+}
+
+td a:hover {
+  text-decoration: underline;
+}
+
+th.number,
+td.number {
+  text-align: right;
+}
+
+.size {
+  width: 90px;
+}
+
+.size i {
+  display: block;
+  height: 7px;
+  background: var(--ink-3);
+}
+
+.under {
+  margin: 2px 0 10px;
+}
+</style>
