@@ -29,6 +29,7 @@ export function useSamples() {
 export function useSample(sample: MaybeRefOrGetter<string>) {
   return useQuery({
     queryKey: ["sample", sample],
+    enabled: () => Boolean(toValue(sample)),
     queryFn: () =>
       dataOf(client.GET("/api/samples/{sample}", { params: { path: { sample: toValue(sample) } } })),
   });

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { autocompletion, completionKeymap } from "@codemirror/autocomplete";
+import { autocompletion, closeCompletion, completionKeymap } from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
 import { sql, SQLite } from "@codemirror/lang-sql";
 import { syntaxHighlighting } from "@codemirror/language";
@@ -67,7 +67,7 @@ onMounted(() => {
           if (change.docChanged) text.value = change.state.doc.toString();
         }),
         keymap.of([
-          { key: "Mod-Enter", run: () => (emit("run"), true) },
+          { key: "Mod-Enter", run: (here) => (closeCompletion(here), emit("run"), true) },
           ...completionKeymap,
           { key: "Escape", run: () => (emit("leave"), true) },
           ...historyKeymap,

@@ -21,6 +21,7 @@ const { data: profile } = useProfile(
   () => table.value?.name ?? "",
 );
 const facts = computed(() => profile.value?.columns.find((one) => one.name === column.value?.name));
+const isEachOnce = computed(() => facts.value?.commonest[0]?.count === 1);
 const most = computed(() => Math.max(1, ...(facts.value?.commonest ?? []).map((one) => one.count)));
 </script>
 
@@ -44,7 +45,8 @@ const most = computed(() => Math.max(1, ...(facts.value?.commonest ?? []).map((o
         <dt>largest</dt>
         <dd><DataCell :value="facts.largest" /></dd>
       </dl>
-      <ul aria-label="The most common values">
+      <p v-if="isEachOnce" class="quiet">every value once</p>
+      <ul v-else aria-label="The most common values">
         <li v-for="(one, at) in facts.commonest" :key="at">
           <span class="value"><DataCell :value="one.value" /></span>
           <i aria-hidden="true" :style="{ width: `${(one.count / most) * 70}px` }" />

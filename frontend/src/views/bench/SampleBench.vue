@@ -207,8 +207,8 @@ useKeys([
 
 <template>
   <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
-  <main v-if="sample" class="task bench">
-    <section class="left">
+  <main v-if="sample" class="task bench" :class="{ wide: part === 'versions' }">
+    <section v-show="part !== 'versions'" class="left">
       <div class="tools">
         <h1>{{ sample.name }}</h1>
         <ElSegmented v-model="shownDataset" :options="datasets" aria-label="Dataset" />
@@ -223,6 +223,10 @@ useKeys([
     </section>
     <section class="sheet right">
       <div class="tools">
+        <template v-if="part === 'versions'">
+          <h1>{{ sample.name }}</h1>
+          <ElSegmented v-model="shownDataset" :options="datasets" aria-label="Dataset" />
+        </template>
         <ElSegmented v-model="part" :options="parts" aria-label="What the right shows" />
         <p class="said" aria-live="polite">{{ notice }}</p>
         <button type="button" class="button" :disabled="!state?.undo" :title="state?.undo"
@@ -248,6 +252,10 @@ useKeys([
 <style scoped>
 .bench {
   grid-template-columns: minmax(380px, 44%) 1fr;
+}
+
+.wide {
+  grid-template-columns: 1fr;
 }
 
 .bench > * {

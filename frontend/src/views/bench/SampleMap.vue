@@ -4,7 +4,7 @@ import { computed, nextTick, ref, useTemplateRef } from "vue";
 
 import type { Schemas } from "../../api/client";
 import { counted } from "../../composables/words";
-import { HEAD, layOut, LINE, type MapCard, nearest } from "./map-layout";
+import { fit, HEAD, layOut, LINE, type MapCard, nearest } from "./map-layout";
 
 /** A sample's tables with their keys, and the links between them. */
 const props = defineProps<{
@@ -19,22 +19,21 @@ const frame = useTemplateRef<HTMLElement>("frame");
 const { width, height } = useElementSize(frame);
 
 const READABLE = 0.62;
-const CLOSEST = 1;
-const whole = computed(() => layOut(props.tables, false));
+const LEGEND = 28;
+const SMALLEST = 0.4;
+const field = computed(() => ({ width: width.value, height: height.value - LEGEND }));
+const whole = computed(() => layOut(props.tables, false, field.value));
 const nearness = ref(0);
-
-function fit(map: { width: number; height: number }): number {
-  return Math.min(CLOSEST, width.value / map.width, height.value / map.height);
-}
 
 /** Cards with their columns where they can be read, else with their names only. */
 const map = computed(() => {
-  const closer = Math.max(fit(whole.value), nearness.value);
-  return !width.value || closer >= READABLE ? whole.value : layOut(props.tables, true);
+  const closer = Math.max(fit(whole.value, field.value), nearness.value);
+  if (!width.value || closer >= READABLE) return whole.value;
+  return layOut(props.tables, true, field.value);
 });
 const scale = computed(() => {
-  const all = fit(map.value) || 1;
-  return nearness.value ? Math.max(all, nearness.value) : Math.max(all, 0.4);
+  const all = fit(map.value, field.value) || 1;
+  return nearness.value ? Math.max(all, nearness.value) : Math.max(all, SMALLEST);
 });
 
 function link(card: MapCard): boolean {
@@ -67,7 +66,7 @@ async function onKey(event: KeyboardEvent): Promise<void> {
 
 function zoom(step: number): void {
   const next = scale.value * (step > 0 ? 1.25 : 0.8);
-  nearness.value = next <= fit(map.value) ? 0 : Math.min(next, 1.6);
+  nearness.value = next <= fit(map.value, field.value) ? 0 : Math.min(next, 1.6);
 }
 
 function focusChosen(): void {
@@ -78,6 +77,7 @@ defineExpose({ focusChosen });
 </script>
 
 <template>
+  <div class="around">
   <div ref="frame" class="map" role="group" aria-label="Tables and their links" tabindex="-1"
     @keydown="onKey">
     <svg v-if="width" :width="map.width * scale" :height="map.height * scale"
@@ -110,6 +110,7 @@ defineExpose({ focusChosen });
         </g>
       </g>
     </svg>
+  </div>
     <p class="legend" aria-hidden="true">
       <span v-if="map === whole"><i class="diamond" /> key</span>
       <span v-if="map === whole"><i class="ring" /> refers to a row</span>
@@ -120,18 +121,24 @@ defineExpose({ focusChosen });
 </template>
 
 <style scoped>
-.map {
+.around {
   position: relative;
   display: flex;
   flex: 1;
   min-height: 0;
+}
+
+.map {
+  display: flex;
+  flex: 1;
+  min-width: 0;
   overflow: auto;
   outline: none;
 }
 
 svg {
   flex: none;
-  margin: auto;
+  margin: auto auto 28px;
   font: 12px var(--ui);
 }
 

@@ -110,7 +110,7 @@ defineExpose({ step, restore });
 <style scoped>
 .versions {
   display: grid;
-  grid-template-columns: 232px 1fr;
+  grid-template-columns: 300px 1fr;
   gap: 16px;
   height: 100%;
   min-height: 0;
@@ -165,6 +165,10 @@ defineExpose({ step, restore });
 
 .tools .button {
   margin-left: auto;
+}
+
+.difference :deep(thead th) {
+  position: static;
 }
 
 h3 {

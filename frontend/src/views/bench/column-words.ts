@@ -19,9 +19,19 @@ function plain(cell: Cell): string {
 
 const DAY = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", timeZone: "UTC" });
 
-function day(cell: Cell): string {
-  const date = new Date(`${plain(cell).slice(0, 10)}T00:00:00Z`);
-  return Number.isNaN(date.getTime()) ? plain(cell) : DAY.format(date);
+const MONTH = new Intl.DateTimeFormat("en-GB", {
+  month: "short", year: "numeric", timeZone: "UTC",
+});
+
+/** From when to when: days within a year, months over several. */
+function days(from: Cell, to: Cell): [string, string] {
+  const [first, last] = [plain(from), plain(to)];
+  const format = first.slice(0, 4) === last.slice(0, 4) ? DAY : MONTH;
+  const shown = [first, last].map((text) => {
+    const date = new Date(`${text.slice(0, 10)}T00:00:00Z`);
+    return Number.isNaN(date.getTime()) ? text : format.format(date);
+  });
+  return [shown[0] ?? "", shown[1] ?? ""];
 }
 
 /** What stands under a column's name: the one thing that tells most about it. */
@@ -43,8 +53,9 @@ export function headWords(table: Table, column: Column, profile: Profile | undef
 
 function range(column: Column, profile: Profile): string {
   const dated = column.type_name === "date" || column.type_name === "timestamp";
-  const shown = dated ? day : plain;
-  const [low, high] = [shown(profile.smallest), shown(profile.largest)];
+  const [low, high] = dated
+    ? days(profile.smallest, profile.largest)
+    : [plain(profile.smallest), plain(profile.largest)];
   return low === high ? low : `${low} – ${high}`;
 }
 

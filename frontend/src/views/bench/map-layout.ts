@@ -65,12 +65,28 @@ function linesOf(table: Table): MapLine[] {
   });
 }
 
-/** The cards' places and the links' ways, from left (what refers) to right (what is referred to). */
-export function layOut(tables: readonly Table[], compact: boolean): TableMap {
+interface Field {
+  width: number;
+  height: number;
+}
+
+const GAP = 52;
+const MARGIN = 14;
+
+/** How large a map can be shown in a field. */
+export function fit(map: Field, field: Field): number {
+  return Math.min(1, field.width / map.width, field.height / map.height);
+}
+
+/** The cards' places and the links' ways: what refers to others leads to what is referred to.
+ *
+ * A long chain of tables is folded into rows where that lets it be drawn larger.
+ */
+export function layOut(tables: readonly Table[], compact: boolean, field?: Field): TableMap {
   const graph = new dagre.graphlib.Graph({ multigraph: true });
   graph.setGraph({
-    rankdir: "LR", nodesep: compact ? 14 : 22, ranksep: compact ? 44 : 56, edgesep: 12,
-    marginx: 14, marginy: 14,
+    rankdir: "LR", nodesep: compact ? 14 : 22, ranksep: compact ? 44 : GAP, edgesep: 12,
+    marginx: MARGIN, marginy: MARGIN,
   });
   graph.setDefaultEdgeLabel(() => ({}));
   const known = new Map(tables.map((table) => [table.name.toLowerCase(), table]));
@@ -105,32 +121,122 @@ export function layOut(tables: readonly Table[], compact: boolean): TableMap {
       lines: lines.get(table.name) ?? [],
     };
   });
-  const placed = new Map(cards.map((card) => [card.table.name, card]));
+  const placed = new Map(cards.map((card) => [card.table.name.toLowerCase(), card]));
+  const ranks = ranksOf(cards);
+  const size = graph.graph();
+  const flat = { width: (size.width ?? 0) + 22, height: size.height ?? 0 };
+  const folded = field && fold(cards, ranks, placed, flat, field);
   const links: MapLink[] = [];
   for (const card of cards) {
     card.table.foreign_keys.forEach((key, at) => {
-      const parent = placed.get(known.get(key.table.toLowerCase())?.name ?? "");
+      const parent = placed.get(key.table.toLowerCase());
       if (!parent) return;
-      const id = `${card.table.name}-${at}`;
-      const start = portOf(card, key.columns[0] ?? "", "right");
-      if (parent === card) {
-        const end = portOf(card, key.to[0] ?? "", "right");
-        links.push({ id, from: card.table.name, to: card.table.name, path: loop(start, end), end });
-        return;
-      }
-      const edge = graph.edge(card.table.name, parent.table.name, String(at)) as {
-        points?: Point[];
-      };
-      const end = portOf(parent, key.to[0] ?? "", "left");
-      const between = (edge.points ?? []).slice(1, -1);
+      const edge = folded
+        ? undefined
+        : (graph.edge(card.table.name, parent.table.name, String(at)) as { points?: Point[] });
+      const points = edge?.points ?? [];
+      // Between neighbours there is nothing to go around; a middle point would only be a detour.
+      const between = points.length > 3 ? points.slice(1, -1) : [];
+      const drawn = drawLink(card, key.columns[0] ?? "", parent, key.to[0] ?? "", between);
       links.push({
-        id, from: card.table.name, to: parent.table.name, end,
-        path: way([start, ...between, end]),
+        id: `${card.table.name}-${at}`, from: card.table.name, to: parent.table.name, ...drawn,
       });
     });
   }
-  const size = graph.graph();
-  return { cards, links, width: (size.width ?? 0) + 20, height: size.height ?? 0 };
+  return { cards, links, ...(folded ?? flat) };
+}
+
+/** The columns of cards, from left to right. */
+function ranksOf(cards: readonly MapCard[]): MapCard[][] {
+  const middles = [...new Set(cards.map((card) => Math.round(card.x + card.width / 2)))];
+  return middles
+    .sort((one, other) => one - other)
+    .map((middle) => cards.filter((card) => Math.round(card.x + card.width / 2) === middle));
+}
+
+/** Puts the columns into rows, every second one from right to left, where that shows them larger.
+ *
+ * Only where every link joins neighbouring columns: others would have to cross a card.
+ */
+function fold(
+  cards: readonly MapCard[],
+  ranks: MapCard[][],
+  placed: Map<string, MapCard>,
+  flat: Field,
+  field: Field,
+): Field | undefined {
+  const rankOf = new Map(ranks.flatMap((rank, at) => rank.map((card) => [card, at] as const)));
+  const joinsNeighbours = cards.every((card) =>
+    card.table.foreign_keys.every((key) => {
+      const parent = placed.get(key.table.toLowerCase());
+      const apart = parent ? Math.abs((rankOf.get(parent) ?? 0) - (rankOf.get(card) ?? 0)) : 0;
+      return apart <= 1;
+    }),
+  );
+  if (ranks.length < 3 || !joinsNeighbours) return undefined;
+  const widths = ranks.map((rank) => Math.max(...rank.map((card) => card.width)));
+  const tops = ranks.map((rank) => Math.min(...rank.map((card) => card.y)));
+  const heights = ranks.map(
+    (rank, at) => Math.max(...rank.map((card) => card.y + card.height)) - (tops[at] ?? 0),
+  );
+  let best: { each: number; size: Field } | undefined;
+  for (let each = 1; each < ranks.length; each += 1) {
+    const size = sizeFolded(widths, heights, each);
+    if (!best || fit(size, field) > fit(best.size, field)) best = { each, size };
+  }
+  if (!best || fit(best.size, field) <= fit(flat, field)) return undefined;
+  let y = MARGIN;
+  for (let start = 0; start < ranks.length; start += best.each) {
+    const row = ranks.slice(start, start + best.each);
+    const backwards = (start / best.each) % 2 === 1;
+    let x = backwards ? best.size.width - MARGIN - 22 : MARGIN;
+    row.forEach((rank, at) => {
+      const width = widths[start + at] ?? 0;
+      if (backwards) x -= width;
+      for (const card of rank) {
+        card.y += y - (tops[start + at] ?? 0);
+        card.x = x + (width - card.width) / 2;
+      }
+      x += backwards ? -GAP : width + GAP;
+    });
+    y += Math.max(...heights.slice(start, start + best.each)) + GAP / 2;
+  }
+  return best.size;
+}
+
+function sizeFolded(widths: number[], heights: number[], each: number): Field {
+  let width = 0;
+  let height = 2 * MARGIN - GAP / 2;
+  for (let start = 0; start < widths.length; start += each) {
+    const row = widths.slice(start, start + each);
+    width = Math.max(width, row.reduce((sum, one) => sum + one + GAP, -GAP));
+    height += Math.max(...heights.slice(start, start + each)) + GAP / 2;
+  }
+  return { width: width + 2 * MARGIN + 22, height };
+}
+
+/** A link from a column's line to another's, by the sides that face each other. */
+function drawLink(
+  card: MapCard,
+  column: string,
+  parent: MapCard,
+  to: string,
+  between: Point[],
+): { path: string; end: Point } {
+  if (parent.x >= card.x + card.width) {
+    const end = portOf(parent, to, "left");
+    return { path: way([portOf(card, column, "right"), ...between, end]), end };
+  }
+  if (parent.x + parent.width <= card.x) {
+    const end = portOf(parent, to, "right");
+    return { path: way([portOf(card, column, "left"), ...between, end]), end };
+  }
+  const end = portOf(parent, to, "right");
+  const start = portOf(card, column, "right");
+  const out = Math.max(start.x, end.x) + 26;
+  return {
+    path: `M${start.x} ${start.y}C${out} ${start.y} ${out} ${end.y} ${end.x} ${end.y}`, end,
+  };
 }
 
 /** Where a link touches a card: at the line of its column, or at the card's head. */
@@ -138,11 +244,6 @@ function portOf(card: MapCard, column: string, side: "left" | "right"): Point {
   const at = card.lines.findIndex((line) => line.name === column);
   const y = at < 0 ? card.y + HEAD / 2 + 2 : card.y + HEAD + at * LINE + LINE / 2;
   return { x: side === "left" ? card.x : card.x + card.width, y };
-}
-
-function loop(start: Point, end: Point): string {
-  const out = start.x + 26;
-  return `M${start.x} ${start.y}C${out} ${start.y} ${out} ${end.y} ${end.x} ${end.y}`;
 }
 
 /** A smooth way through points that leaves and arrives level. */

@@ -67,12 +67,11 @@ export function useBench(sampleName: Ref<string>, datasetName: Ref<string>) {
   const drafts = ref<Draft[]>([]);
   const problem = ref<Problem | null>(null);
   const notice = ref("");
+  const begun = ref("");
   const trail = ref<{ pins: Pin[]; active: ActiveCell | null }[]>([]);
 
   const tables = computed(() => sample.value?.tables ?? []);
-  const counts = computed(
-    () => new Map((state.value?.tables ?? []).map((table) => [table.name, table.rows])),
-  );
+  const counts = computed(() => rowCounts(state.value));
 
   function tableNamed(table: string): Schemas["TableSchema"] | undefined {
     return tables.value.find((one) => one.name === table);
@@ -83,13 +82,16 @@ export function useBench(sampleName: Ref<string>, datasetName: Ref<string>) {
   }
 
   watch(
-    [tables, sampleName],
-    () => {
+    [tables, sampleName, counts],
+    ([, name], before) => {
       const known = new Set(tables.value.map((table) => table.name));
       pins.value = pins.value.filter((pin) => known.has(pin.table));
-      if (!tables.value.length) return;
-      if (!known.has(chosen.value)) chosen.value = mostTelling(tables.value);
-      if (!pins.value.length) pins.value = firstPins(tables.value).map(newPin);
+      if (!known.size || !counts.value.size) return;
+      const first = mostTelling(tables.value, counts.value);
+      if (!known.has(chosen.value)) chosen.value = first;
+      if (begun.value === name && before) return;
+      begun.value = name;
+      pins.value = firstPins(tables.value, first).map(newPin);
     },
     { immediate: true },
   );
@@ -191,7 +193,9 @@ export function useBench(sampleName: Ref<string>, datasetName: Ref<string>) {
     if (!done) return false;
     drafts.value = [];
     notice.value = `${counted(added.length, "row")} added`;
-    made.forEach((one, at) => void show(one.table, added[at] ?? 0));
+    await Promise.all(made.map((one, at) => show(one.table, added[at] ?? 0)));
+    const first = made[0]?.table ?? "";
+    active.value = { table: first, row: added[0] ?? 0, column: firstKey(first) };
     return true;
   }
 
@@ -299,16 +303,20 @@ export function useBench(sampleName: Ref<string>, datasetName: Ref<string>) {
 
 export type Bench = ReturnType<typeof useBench>;
 
-/** The table with the most links and columns: the one that a sample is mostly about. */
-function mostTelling(tables: Schemas["TableSchema"][]): string {
+/** How many rows each table has. */
+export function rowCounts(dataset: Schemas["Dataset"] | undefined): Map<string, number> {
+  return new Map((dataset?.tables ?? []).map((table) => [table.name, table.rows]));
+}
+
+/** The table with the most rows among those that refer to others: what a sample is mostly about. */
+function mostTelling(tables: Schemas["TableSchema"][], counts: Map<string, number>): string {
   const weight = (table: Schemas["TableSchema"]) =>
-    10 * table.foreign_keys.length + table.columns.length;
+    (table.foreign_keys.length ? 1e12 : 0) + (counts.get(table.name) ?? 0);
   return [...tables].sort((one, other) => weight(other) - weight(one))[0]?.name ?? "";
 }
 
 /** The tables that are in sight at first: that one, and one that it refers to. */
-function firstPins(tables: Schemas["TableSchema"][]): string[] {
-  const first = mostTelling(tables);
+function firstPins(tables: Schemas["TableSchema"][], first: string): string[] {
   const keys = tables.find((table) => table.name === first)?.foreign_keys ?? [];
   const parent = keys.map((key) => key.table).find((table) => table !== first);
   return parent ? [first, parent] : [first];

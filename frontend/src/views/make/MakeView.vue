@@ -198,7 +198,7 @@ useKeys([
 
 <style scoped>
 .making {
-  grid-template-columns: 300px 1fr;
+  grid-template-columns: 264px 1fr;
 }
 
 .zone {

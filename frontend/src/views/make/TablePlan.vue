@@ -51,6 +51,7 @@ function sized(type: string): boolean {
       <table>
         <thead>
           <tr>
+            <th scope="col">{{ fromFile ? "take" : "–" }}</th>
             <th v-if="fromFile" scope="col">in the file</th>
             <th scope="col">column</th>
             <th scope="col">type</th>
@@ -61,13 +62,17 @@ function sized(type: string): boolean {
             <th scope="col">refers to</th>
             <th scope="col">default</th>
             <th scope="col">check</th>
-            <th v-if="fromFile" scope="col">values</th>
-            <th scope="col"><span class="only-read-aloud">take or leave</span></th>
           </tr>
         </thead>
         <tbody>
           <tr v-for="(column, at) in table.columns" :key="at" :class="{ out: !column.taken }">
-            <td v-if="fromFile" class="source">{{ column.source || "–" }}</td>
+            <td><input v-if="column.source" v-model="column.taken" type="checkbox"
+                :aria-label="`take ${column.source}`"><button v-else type="button" class="word-button"
+                @click="table.columns.splice(at, 1)">remove<span class="only-read-aloud"> {{
+                  column.name }}</span></button></td>
+            <td v-if="fromFile" class="source">{{ column.source || "–" }}<small
+              :title="column.examples.join(' · ')">{{ column.examples.join(" · ") }}{{ column.nulls
+                ? `, ${column.nulls.toLocaleString("en")} NULL` : "" }}</small></td>
             <td><input v-model="column.name" class="field name" :aria-label="`name of column ${at + 1}`"
               spellcheck="false" :disabled="!column.taken"></td>
             <td><select v-model="column.type" class="field" :aria-label="`type of ${column.name}`"
@@ -96,11 +101,6 @@ function sized(type: string): boolean {
               spellcheck="false"></td>
             <td><input v-model="column.check" class="field check" :aria-label="`check on ${column.name}`"
               :placeholder="at ? '' : `${column.name} > 0`" spellcheck="false"></td>
-            <td v-if="fromFile" class="examples">{{ column.examples.join(" · ") }}<small
-              v-if="column.nulls"> {{ column.nulls.toLocaleString("en") }} NULL</small></td>
-            <td><button type="button" class="word-button"
-              @click="fromFile && column.source ? (column.taken = !column.taken) : table.columns.splice(at, 1)">
-              {{ column.taken ? "leave out" : "take" }}</button></td>
           </tr>
         </tbody>
       </table>
@@ -155,29 +155,33 @@ td .field,
 }
 
 .name {
-  width: 120px;
-  font-family: var(--data);
-}
-
-.short {
-  width: 64px;
-  font-family: var(--data);
-}
-
-.check {
   width: 112px;
   font-family: var(--data);
 }
 
-.refers .field {
-  max-width: 130px;
+.short {
+  width: 60px;
+  font-family: var(--data);
 }
 
-.source,
-.examples {
+.check {
+  width: 88px;
   font-family: var(--data);
-  color: var(--ink-2);
-  max-width: 190px;
+}
+
+.refers .field {
+  display: block;
+  width: 124px;
+}
+
+.source {
+  max-width: 140px;
+  font-family: var(--data);
+  line-height: 1.2;
+}
+
+.source small {
+  display: block;
   overflow: hidden;
   text-overflow: ellipsis;
 }
@@ -186,7 +190,4 @@ td .field,
   opacity: 0.55;
 }
 
-.out td:last-child {
-  opacity: 1;
-}
 </style>

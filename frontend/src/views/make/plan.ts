@@ -69,8 +69,8 @@ export const FORMS: Partial<Record<TypeName, { form: PlanColumn["form"]; says: s
   date: [
     { form: "", says: "2026-07-03" },
     { form: "d.m.y", says: "3.7.2026" },
-    { form: "d/m/y", says: "3/7/2026, day first" },
-    { form: "m/d/y", says: "7/3/2026, month first" },
+    { form: "d/m/y", says: "3/7/2026 (d/m)" },
+    { form: "m/d/y", says: "7/3/2026 (m/d)" },
   ],
 };
 

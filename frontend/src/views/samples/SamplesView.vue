@@ -1,15 +1,25 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, ref } from "vue";
 import { useRouter } from "vue-router";
 
+import { useDataset, useSample } from "../../api/samples";
 import StateNotice from "../../components/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted, dayAndTime } from "../../composables/words";
+import SampleMap from "../bench/SampleMap.vue";
+import { rowCounts } from "../bench/use-bench";
 import SampleActions from "./SampleActions.vue";
 import { useSampleList } from "./use-sample-list";
 
 const router = useRouter();
 const { samples, chosen, chosenAt, isPending, error, refetch, move } = useSampleList();
+const { data: whole } = useSample(() => chosen.value?.name ?? "");
+const { data: dataset } = useDataset(() => ({
+  sample: chosen.value?.name ?? "",
+  dataset: chosen.value?.datasets[0]?.name ?? "",
+}));
+const counts = computed(() => rowCounts(dataset.value));
+const card = ref("");
 const most = computed(() =>
   Math.max(1, ...(samples.value ?? []).map((one) => one.datasets[0]?.rows ?? 0)),
 );
@@ -70,6 +80,8 @@ useKeys([
           </tr>
         </tbody>
       </table>
+      <SampleMap v-if="whole" v-model:chosen="card" class="picture" :tables="whole.tables"
+        :counts="counts" :pinned="[]" @pin="open(chosen?.name)" />
     </section>
     <aside v-if="chosen" aria-label="The sample chosen">
       <h2>{{ chosen.name }}</h2>
@@ -133,6 +145,16 @@ td a:hover {
 th.number,
 td.number {
   text-align: right;
+}
+
+.sheet {
+  display: flex;
+  flex-direction: column;
+}
+
+.picture {
+  min-height: 240px;
+  margin-top: 18px;
 }
 
 .size {
