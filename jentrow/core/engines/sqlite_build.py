@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, Final
 
@@ -11,7 +11,7 @@ import apsw
 from jentrow.core.errors import JentrowError
 from jentrow.core.samples.coltypes import bytes_or_text, type_of_declaration
 from jentrow.core.samples.csvfiles import read_table
-from jentrow.core.sql.text import place_of_byte, quoted_name
+from jentrow.core.sql.text import place_of_byte, quoted_name, skip_blank
 
 _REFUSED: Final = frozenset(
     {
@@ -97,17 +97,52 @@ def _authorize(action: int, one: str | None, two: str | None, _: str | None, __:
     return apsw.SQLITE_OK
 
 
+class StatementFails(Exception):
+    """Raised where a statement of a script fails; ``line`` is the script's, from 1."""
+
+    def __init__(self, line: int, problem: apsw.Error) -> None:
+        super().__init__(str(problem))
+        self.line = line
+
+
+def run_statements(
+    db: apsw.Connection, script: str, done: Callable[[int], None] = lambda characters: None
+) -> None:
+    """Runs a script of any statements; ``done`` is told how much of it has run.
+
+    Raises :class:`StatementFails`.
+    """
+    start = end = 0
+
+    def on_statement(_: object, sql: str, __: object) -> bool:
+        nonlocal start, end
+        start = script.find(sql, end)
+        end = start + len(sql)
+        done(end)
+        return True
+
+    cursor = db.cursor()
+    cursor.exec_trace = on_statement
+    try:
+        for _ in cursor.execute(script):
+            pass
+    except apsw.Error as problem:
+        # What was refused while it ran had begun; all else is the statement after the last.
+        ran = isinstance(problem, apsw.ConstraintError | apsw.InterruptError | apsw.MismatchError)
+        at = start if ran else skip_blank(script, end)
+        offset = getattr(problem, "error_offset", -1)
+        within = place_of_byte(script[at:], offset).line - 1 if offset >= 0 and not ran else 0
+        raise StatementFails(script.count("\n", 0, at) + 1 + within, problem) from problem
+
+
 def run_script(db: apsw.Connection, sql: str, what: str) -> None:
     """Runs a script of any statements. Raises :class:`BuildProblem`, naming the line."""
     try:
-        for _ in db.execute(sql):
-            pass
-    except apsw.InterruptError as problem:
-        raise BuildProblem(f"{what}: takes too long to load.") from problem
-    except apsw.Error as problem:
-        offset = getattr(problem, "error_offset", -1)
-        where = f" in line {place_of_byte(sql, offset).line}" if offset >= 0 else ""
-        raise BuildProblem(f"{what} does not load{where}: {problem}.") from problem
+        run_statements(db, sql)
+    except StatementFails as problem:
+        if isinstance(problem.__cause__, apsw.InterruptError):
+            raise BuildProblem(f"{what}: takes too long to load.") from problem
+        raise BuildProblem(f"{what} does not load in line {problem.line}: {problem}.") from problem
 
 
 def create_tables(db: apsw.Connection, schema: str) -> list[str]:

@@ -75,6 +75,9 @@ def _sql_value(table: TableSchema, value: Value) -> str:
             f"{table.name}: a text holds a NUL character, which a script cannot; "
             "export an SQLite file."
         )
+    if isinstance(value, str) and "\r" in value:
+        # Whoever reads a script may take a carriage return for a line end.
+        return " || char(13) || ".join(map(apsw.format_sql_value, value.split("\r")))
     return str(apsw.format_sql_value(value))
 
 

@@ -15,14 +15,20 @@ from typing import Any, Final
 
 import apsw
 
-from jentrow.core.engines.sqlite_build import BuildProblem, create_tables, fresh_database
+from jentrow.core.engines.sqlite_build import (
+    BuildProblem,
+    StatementFails,
+    create_tables,
+    fresh_database,
+    run_statements,
+)
 from jentrow.core.errors import JentrowError, UnusableInput
 from jentrow.core.samples.coltypes import bytes_or_text, read_column, type_of_declaration
 from jentrow.core.samples.csvfiles import Block, read_header, read_rows, wrong_width
 from jentrow.core.samples.recipes import CSVSource, Made, Problem, Recipe
 from jentrow.core.samples.schema import TableSchema, create_table, read_schema
 from jentrow.core.samples.scripts import PARSED_BYTES, read_script, with_parent_keys
-from jentrow.core.sql.text import place_of_byte, quoted_name
+from jentrow.core.sql.text import quoted_name
 from jentrow.core.textfiles import read_text
 
 Report = Callable[[int, int], None]
@@ -154,27 +160,11 @@ class _Making:
             self._run_other(script, recipe)
 
     def _run_whole(self, script: str, file: str) -> None:
-        """Runs a script of SQLite's own; told are the statement's line and what it says."""
         total = len(script)
-        done = 0
-
-        def on_statement(_: Any, sql: str, __: Any) -> bool:
-            nonlocal done
-            done += len(sql)
-            self._report(min(done, total), total)
-            return True
-
-        cursor = self._db.cursor()
-        cursor.exec_trace = on_statement
         try:
-            for _ in cursor.execute(script):
-                pass
-        except apsw.Error as problem:
-            offset = getattr(problem, "error_offset", -1)
-            line = place_of_byte(script, offset).line if offset >= 0 else 0
-            if not line:
-                line = script.count("\n", 0, max(0, done - 1)) + 1
-            self._note(Problem(file, line, "", f"{problem}."))
+            run_statements(self._db, script, lambda done: self._report(done, total))
+        except StatementFails as problem:
+            self._note(Problem(file, problem.line, "", f"{problem}."))
 
     def _rebuild_if_needed(self) -> None:
         """Tables that are kept in another way are made anew; triggers are left out."""

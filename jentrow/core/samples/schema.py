@@ -9,6 +9,7 @@ from typing import Any, Final, Literal, TypeAlias
 
 import apsw
 import sqlglot
+from sqlglot import exp
 from sqlglot.errors import SqlglotError
 from sqlglot.tokenizer_core import TokenType
 
@@ -432,7 +433,11 @@ def expression_problem(text: str) -> str:
     if not text.strip():
         return "it is empty"
     try:
-        found = sqlglot.parse(f"SELECT ({text})", read="sqlite")
+        found = sqlglot.parse(f"SELECT ({text}\n)", read="sqlite")
     except SqlglotError as problem:
         return str(problem).splitlines()[0].split(". Line")[0]
-    return "" if len(found) == 1 else "it is more than one expression"
+    # Whatever is inside the parentheses has to stay inside: "1) OR (1" does not.
+    whole = found[0] if len(found) == 1 else None
+    parts = whole.expressions if isinstance(whole, exp.Select) else []
+    closed = len(parts) == 1 and isinstance(parts[0], exp.Paren | exp.Subquery | exp.Tuple)
+    return "" if closed else "it is not one expression"

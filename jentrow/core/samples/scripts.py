@@ -165,6 +165,8 @@ class _Taking:
             case exp.Create(kind="VIEW" | "INDEX"):
                 self._unqualified(statement)
                 sql = statement.sql(**_SQLITE).replace("CREATE OR REPLACE ", "CREATE ")
+                if statement.kind == "INDEX":
+                    sql = _INDEX_OPTIONS.sub("", sql)
                 self._read.later.append((self._line, sql))
             case exp.Insert():
                 self._insert(statement)
@@ -359,6 +361,9 @@ def _names(parts: list[Expr]) -> tuple[str, ...]:
     return tuple(found)
 
 
+_INDEX_OPTIONS: Final = re.compile(
+    r"\bUSING\s+\w+(?=\s*\()|\s+NULLS\s+(?:FIRST|LAST)\b", re.IGNORECASE
+)
 _ACTION: Final = re.compile(
     r"ON\s+(DELETE|UPDATE)\s+(CASCADE|RESTRICT|NO\s+ACTION|SET\s+NULL|SET\s+DEFAULT)", re.IGNORECASE
 )

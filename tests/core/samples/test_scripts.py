@@ -1,0 +1,215 @@
+from __future__ import annotations
+
+from pathlib import Path
+
+import apsw
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from jentrow.core.samples.dataset import Dataset
+from jentrow.core.samples.making import CannotMake, make_dataset
+from jentrow.core.samples.recipes import Recipe
+from jentrow.core.samples.schema import (
+    ColumnSchema,
+    ForeignKey,
+    TableSchema,
+    create_table,
+    read_schema,
+    schema_problems,
+)
+from jentrow.core.samples.scripts import guess_dialect, read_script, with_parent_keys
+
+POSTGRES = """\
+SET client_encoding = 'UTF8';
+CREATE TABLE public.rivers (
+    river_id integer NOT NULL,
+    name character varying(30) NOT NULL,
+    noted timestamp with time zone DEFAULT now()
+);
+CREATE TABLE public.weirs (
+    code text PRIMARY KEY,
+    river_id integer,
+    height numeric(4,1) CHECK (height > 0),
+    UNIQUE (river_id, height)
+);
+COPY public.rivers (river_id, name) FROM stdin;
+1\tLind\\tnorth
+2\tO'Sarn
+3\t\\N
+\\.
+INSERT INTO public.weirs VALUES ('W1', 1, 2.5), ('W2', NULL, NULL);
+ALTER TABLE ONLY public.rivers ADD CONSTRAINT rivers_pkey PRIMARY KEY (river_id);
+ALTER TABLE ONLY public.weirs
+    ADD CONSTRAINT weirs_river FOREIGN KEY (river_id) REFERENCES public.rivers ON DELETE SET NULL;
+CREATE INDEX weirs_by_river ON public.weirs USING btree (river_id);
+GRANT SELECT ON public.rivers TO anyone;
+"""
+MYSQL = """\
+CREATE TABLE `rivers` (
+  `river_id` int(11) NOT NULL AUTO_INCREMENT,
+  `kind` enum('brook','stream') DEFAULT 'brook',
+  `wet` tinyint(1) NOT NULL DEFAULT '1',
+  PRIMARY KEY (`river_id`),
+  KEY `by_kind` (`kind`)
+) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4;
+LOCK TABLES `rivers` WRITE;
+INSERT INTO `rivers` VALUES (1,'stream',0),(2,'brook',1);
+UNLOCK TABLES;
+"""
+
+
+def made(tmp_path: Path, script: str, dialect: str) -> tuple[Dataset, list[str], list[str]]:
+    path = tmp_path / "script.sql"
+    path.write_text(script, encoding="utf-8")
+    file = tmp_path / "made.db"
+    said = make_dataset(
+        Recipe("script", path=str(path), dialect=dialect), file, lambda done, total: None
+    )
+    dataset = Dataset.adopt(tmp_path / "dataset", file, "made")
+    return dataset, [text for _, text, _ in said.left_out], list(said.notes)
+
+
+def test_a_dump_of_another_server(tmp_path: Path) -> None:
+    assert guess_dialect(POSTGRES) == "postgres"
+    script = POSTGRES.replace("3\t\\N\n", "")
+    dataset, left_out, notes = made(tmp_path, script, "postgres")
+    rivers, weirs = dataset.table("rivers"), dataset.table("weirs")
+    assert rivers.primary_key == ("river_id",)
+    assert [column.type for column in rivers.columns] == ["INTEGER", "VARCHAR(30)", "TIMESTAMP"]
+    assert weirs.foreign_keys == (
+        ForeignKey(("river_id",), "rivers", ("river_id",), "SET NULL", "NO ACTION"),
+    )
+    assert weirs.uniques == (("river_id", "height"),)
+    assert weirs.checks == ("height > 0",)
+    with dataset.reading() as db:
+        assert list(db.execute("SELECT river_id, name FROM rivers")) == [
+            (1, "Lind\tnorth"),
+            (2, "O'Sarn"),
+        ]
+        assert list(db.execute("SELECT * FROM weirs")) == [("W1", 1, 2.5), ("W2", None, None)]
+    assert any(text.startswith("SET client_encoding") for text in left_out)
+    assert any(text.startswith("GRANT") for text in left_out)
+    assert notes == []
+
+
+def test_a_dump_with_a_null_where_none_may_be_names_the_statement(tmp_path: Path) -> None:
+    with pytest.raises(CannotMake, match=r"line 13: NOT NULL constraint failed: rivers\.name"):
+        made(tmp_path, POSTGRES, "postgres")
+
+
+def test_backticks_and_engine_options(tmp_path: Path) -> None:
+    assert guess_dialect(MYSQL) == "mysql"
+    dataset, left_out, _ = made(tmp_path, MYSQL, "mysql")
+    table = dataset.table("rivers")
+    assert [column.type for column in table.columns] == ["INTEGER", "TEXT", "BOOLEAN"]
+    assert table.checks == ("\"kind\" IN ('brook', 'stream')",)
+    with dataset.reading() as db:
+        assert list(db.execute("SELECT * FROM rivers")) == [(1, "stream", 0), (2, "brook", 1)]
+    assert any("ENGINE" in text for text in left_out)
+    assert any(text.startswith("LOCK TABLES") for text in left_out)
+
+
+def test_what_cannot_be_read_is_left_out_and_the_rest_kept() -> None:
+    read = read_script(
+        "CREATE TABLE a (x int);\nCREATE GARBAGE (((;\nINSERT INTO a VALUES (1);", "postgres"
+    )
+    assert [table.name for table in read.tables] == ["a"]
+    assert [line for line, _ in read.statements] == [3]
+    assert [one.line for one in read.left_out] == [2]
+
+
+def test_tables_kept_without_row_numbers_and_triggers(tmp_path: Path) -> None:
+    script = """
+        CREATE TABLE codes (code TEXT PRIMARY KEY, n INT CHECK (n > 0)) WITHOUT ROWID;
+        INSERT INTO codes VALUES ('a', 1);
+        CREATE INDEX by_n ON codes (n);
+        CREATE TRIGGER t AFTER INSERT ON codes BEGIN DELETE FROM codes; END;
+        INSERT INTO codes VALUES ('b', 2);
+    """
+    dataset, left_out, notes = made(tmp_path, script, "sqlite")
+    with dataset.reading() as db:
+        assert list(db.execute("SELECT rowid, * FROM codes")) == []
+        names = {name for (name,) in db.execute("SELECT name FROM sqlite_schema")}
+    assert names == {"codes", "by_n", "sqlite_autoindex_codes_1"}
+    assert left_out == ["TRIGGER t"]
+    assert "codes" in notes[0]
+
+
+@pytest.mark.parametrize(
+    ("script", "words"),
+    [
+        ("CREATE TABLE a (x);\nINSERT INTO b VALUES (1);", "script.sql, line 2: no such table: b"),
+        ("CREATE TABLE a (x PRIMARY KEY);\nINSERT INTO a VALUES (NULL);", "the key is NULL in row"),
+        ("SELECT 1;", "there is no table in it"),
+        ("ATTACH 'x.db' AS x;", "not authorized"),
+        ("CREATE TABLE a (x);\nINSERT INTO a SELECT load_extension('x');", "not authorized"),
+    ],
+)
+def test_a_script_that_does_not_run_says_where(tmp_path: Path, script: str, words: str) -> None:
+    with pytest.raises(CannotMake, match=words):
+        made(tmp_path, script, "sqlite")
+
+
+def test_broken_foreign_keys_are_told_not_refused(tmp_path: Path) -> None:
+    script = "CREATE TABLE p (a INTEGER PRIMARY KEY); CREATE TABLE c (a REFERENCES p (a)); "
+    _, _, notes = made(tmp_path, script + "INSERT INTO c VALUES (1), (2), (NULL);", "sqlite")
+    assert notes == ["2 rows of c refer to a row of p that is not there (first: row 1)."]
+
+
+names = st.text("abç d'\"xé", min_size=1, max_size=6).filter(lambda text: text.strip())
+
+
+@given(st.lists(names, min_size=1, max_size=4, unique_by=str.lower), st.data())
+def test_a_table_written_as_ddl_reads_back_the_same(
+    columns: list[str], data: st.DataObject
+) -> None:
+    key = data.draw(st.lists(st.sampled_from(columns), unique=True, max_size=2))
+    table = TableSchema(
+        "order",
+        tuple(
+            ColumnSchema(
+                name,
+                data.draw(st.sampled_from(["INTEGER", "DECIMAL(8,2)", "TEXT", "DATE", ""])),
+                data.draw(st.booleans()),
+                data.draw(st.sampled_from([None, "1", "'it''s'", "NULL", "-2.5"])),
+                collation=data.draw(st.sampled_from(["", "NOCASE"])),
+            )
+            for name in columns
+        ),
+        primary_key=tuple(key),
+        uniques=((columns[0],),) if data.draw(st.booleans()) and columns[:1] != key else (),
+        checks=("1 > 0",),
+    )
+    assert schema_problems([table]) == []
+    db = apsw.Connection(":memory:")
+    db.execute(create_table(table))
+    assert read_schema(db) == [table]
+
+
+def test_every_problem_of_a_made_up_schema_is_named_at_once() -> None:
+    table = TableSchema(
+        "a",
+        (ColumnSchema("x", "INT; DROP"), ColumnSchema("x"), ColumnSchema("d", default="1 +")),
+        primary_key=("y",),
+        foreign_keys=(ForeignKey(("x",), "nowhere", ("z",)),),
+        checks=("x > 0; DROP TABLE a", ""),
+    )
+    words = " ".join(schema_problems([table]))
+    for part in (
+        "is no type",
+        "two columns have the same name",
+        "the default cannot be read",
+        "names the column 'y'",
+        "'nowhere', and there is no such table",
+        "the check 'x > 0; DROP TABLE a' cannot be read",
+        "it is empty",
+    ):
+        assert part in words
+
+
+def test_a_key_that_names_no_columns_means_the_parent_s() -> None:
+    read = read_script(
+        "CREATE TABLE p (a int PRIMARY KEY); CREATE TABLE c (b int REFERENCES p)", "postgres"
+    )
+    assert with_parent_keys(read.tables)[1].foreign_keys[0].to == ("a",)
