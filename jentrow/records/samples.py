@@ -31,7 +31,7 @@ def exercise_counts(session: Session, course_id: int) -> dict[int, int]:
         .where(Exercise.course_id == course_id)
         .group_by(Exercise.sample_id)
     )
-    return dict(rows.tuples().all())
+    return {row[0]: row[1] for row in rows}
 
 
 def exercises_over(session: Session, sample_id: int) -> Sequence[Exercise]:

@@ -13,13 +13,14 @@ from tests.conftest import DEMO
 
 
 @pytest.fixture(scope="session")
-def demo_data(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    folder = tmp_path_factory.mktemp("demo") / "data"
-    load_demo(folder, DEMO, lambda done, total: None)
+def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A data folder with the demo pack, loaded and graded; not to be changed."""
+    folder = tmp_path_factory.mktemp("api") / "data"
+    load_demo(folder, DEMO, gauges=False)
     return folder
 
 
 @pytest.fixture(scope="session")
-def client(demo_data: Path) -> Iterator[TestClient]:
-    with TestClient(create_app(lambda: Desk(demo_data))) as running:
+def client(demo_folder: Path) -> Iterator[TestClient]:
+    with TestClient(create_app(lambda: Desk(demo_folder))) as running:
         yield running

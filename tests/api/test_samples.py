@@ -1,0 +1,408 @@
+"""Samples over HTTP: looked at, changed, kept, made of files."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from jentrow.api.app import create_app
+from jentrow.services.demo import load_demo
+from jentrow.services.desk import Desk
+from tests.conftest import DEMO
+
+OPEN = "/api/samples/huts/datasets/open"
+
+
+@pytest.fixture
+def fresh(tmp_path: Path, demo_folder: Path) -> Iterator[TestClient]:
+    """A client on demo data of its own, to be changed at will."""
+    import shutil
+
+    shutil.copytree(demo_folder, tmp_path / "data")
+    with TestClient(create_app(lambda: Desk(tmp_path / "data"))) as running:
+        yield running
+
+
+def edit(client: TestClient, *edits: dict[str, Any]) -> dict[str, Any]:
+    answer = client.post(f"{OPEN}/edits", json={"edits": list(edits)})
+    assert answer.status_code == 200, answer.text
+    found: dict[str, Any] = answer.json()
+    return found
+
+
+def test_the_list_and_one_sample(client: TestClient) -> None:
+    (line,) = client.get("/api/samples").json()
+    assert (line["name"], line["tables"], line["exercises"]) == ("huts", 4, 3)
+    assert [(one["name"], one["is_open"], one["rows"]) for one in line["datasets"]] == [
+        ("open", True, 74),
+        ("second-season", False, 35),
+    ]
+    sample = client.get("/api/samples/huts").json()
+    stays = next(table for table in sample["tables"] if table["name"] == "stays")
+    assert stays["foreign_keys"][0]["table"] == "huts"
+    assert {column["name"]: column["type_name"] for column in stays["columns"]}["paid_on"] == "date"
+    assert stays["checks"] == ["nights > 0"]
+
+
+def test_rows_are_paged_sorted_and_narrowed(client: TestClient) -> None:
+    rows = client.get(
+        f"{OPEN}/tables/stays/rows",
+        params={"sort": ["-nights", "guest"], "where": "meal_plan IS NULL", "limit": 2},
+    ).json()
+    assert (rows["total"], rows["matching"], len(rows["rows"])) == (38, 7, 2)
+    first = rows["rows"][0]
+    place = client.get(
+        f"{OPEN}/tables/stays/rows/{first['number']}/place",
+        params={"sort": ["-nights", "guest"], "where": "meal_plan IS NULL"},
+    ).json()
+    assert place == {"place": 0}
+    profile = client.get(f"{OPEN}/tables/stays/profile").json()
+    nulls = {column["name"]: column["nulls"] for column in profile["columns"]}
+    assert nulls["meal_plan"] == 7
+    parent = client.get(f"{OPEN}/tables/stays/rows/101/parent", params={"column": "hut_id"}).json()
+    assert parent == {"table": "huts", "row": 4}
+    children = client.get(f"{OPEN}/tables/huts/rows/4/children").json()
+    assert {"table": "stays", "columns": ["hut_id"], "count": 5, "where": '"hut_id" = 4'} in children
+
+
+def test_an_edit_reaches_the_exercises_and_is_undone(fresh: TestClient) -> None:
+    before = fresh.get("/api/exercises/01-high-huts").json()["expected"]["row_count"]
+    added = edit(
+        fresh,
+        {"do": "insert", "table": "huts",
+         "values": {"name": "Neu", "region": "North", "altitude_m": "2500", "beds": "4"}},
+    )  # fmt: skip
+    assert added == {"version": 2, "added": [13]}
+    assert fresh.get("/api/exercises/01-high-huts").json()["expected"]["row_count"] == before + 1
+    assert fresh.get(OPEN).json()["undo"] == "row added to huts"
+    assert fresh.post(f"{OPEN}/undo").json()["kind"] == "undo"
+    assert fresh.get("/api/exercises/01-high-huts").json()["expected"]["row_count"] == before
+    assert fresh.post(f"{OPEN}/redo").json()["number"] == 4
+    versions = fresh.get(f"{OPEN}/versions").json()
+    assert [version["kind"] for version in versions] == ["redo", "undo", "edit", "made"]
+    trials = fresh.get("/api/exercises/01-high-huts/trials").json()
+    assert all(trial["holds"] for trial in trials)
+
+
+def test_a_refused_edit_names_its_cell(fresh: TestClient) -> None:
+    answer = fresh.post(
+        f"{OPEN}/edits",
+        json={"edits": [{"do": "update", "table": "stays", "row": 101, "values": {"hut_id": "99"}}]},
+    )
+    assert answer.status_code == 422
+    assert answer.json() == {
+        "message": "there is no row in huts with hut_id 99.",
+        "edit": 0,
+        "table": "stays",
+        "column": "hut_id",
+    }
+    answer = fresh.post(f"{OPEN}/edits", json={"edits": [{"do": "shout", "table": "stays"}]})
+    assert answer.status_code == 422
+    assert "edits.0" in answer.json()["message"]
+
+
+def test_versions_are_woven_and_restored(fresh: TestClient) -> None:
+    edit(
+        fresh,
+        {"do": "update", "table": "huts", "row": 1, "values": {"beds": "7"}},
+        {"do": "delete", "table": "stays", "rows": [101]},
+        {"do": "insert", "table": "trails",
+         "values": {"from_hut": "1", "to_hut": "12", "hours": "2.5"}},
+    )  # fmt: skip
+    tables = {one["table"]: one for one in fresh.get(f"{OPEN}/versions/1/to/2").json()}
+    (line,) = tables["huts"]["woven"]["lines"]
+    assert (line["kind"], line["wrong"]) == ("differs", [4])
+    assert (line["due"][1], line["due"][4], line["given"][4]) == ("Silberhorn", 42, 7)
+    assert tables["stays"]["woven"]["lines"][0]["kind"] == "absent"
+    assert tables["trails"]["woven"]["lines"][0]["given"] == [1, 12, 2.5, None]
+    assert fresh.post(f"{OPEN}/versions/1/restore").json()["number"] == 3
+    assert fresh.get(f"{OPEN}/versions/1/to/3").json() == []
+    for path in ("versions/9/restore", "versions/3/restore"):
+        assert fresh.post(f"{OPEN}/{path}").status_code == 422
+
+
+def test_what_is_missing_is_suggested(fresh: TestClient) -> None:
+    showing = {one["id"]: one for one in fresh.get(f"{OPEN}/showing").json()}
+    assert showing["boundary:huts:altitude_m:2000"]["words"] == "altitude_m exactly 2000 (High huts)"
+    missing = next(one for one in showing.values() if not one["present"])
+    found = fresh.get(f"{OPEN}/suggestion", params={"id": missing["id"]}).json()
+    edit(fresh, *({"do": "insert", **row} for row in found["rows"]))
+    again = {one["id"]: one for one in fresh.get(f"{OPEN}/showing").json()}
+    assert again[missing["id"]]["present"]
+    assert fresh.get(f"{OPEN}/suggestion", params={"id": "nothing"}).status_code == 404
+
+
+def test_queries_are_run_kept_and_compared(fresh: TestClient) -> None:
+    tried = fresh.post(f"{OPEN}/queries", json={"sql": "SELECT region FROM huts"}).json()
+    assert (tried["verdict"], tried["result"]["row_count"]) == ("ran", 12)
+    edit(fresh, {"do": "delete", "table": "stays", "rows": [101]})
+    counted = fresh.post(f"{OPEN}/queries", json={"sql": "SELECT count(*) FROM stays"}).json()
+    assert counted["result"]["rows"] == [[37]]
+    wrong = fresh.post(f"{OPEN}/queries", json={"sql": "SELECT\nregon FROM huts"}).json()
+    assert (wrong["verdict"], wrong["place"]) == ("error", {"line": 2, "column": 1})
+    refused = fresh.post(f"{OPEN}/queries", json={"sql": "DELETE FROM stays"}).json()
+    assert refused["verdict"] == "refused"
+    fresh.post(f"{OPEN}/queries", json={"sql": "DELETE FROM stays"})
+    history = fresh.get("/api/samples/huts/queries").json()
+    assert [one["rows"] for one in history] == [None, None, 1, 12]
+    both = {"first": "SELECT region FROM huts", "second": "SELECT DISTINCT region FROM huts"}
+    compared = fresh.post(f"{OPEN}/queries/comparison", json=both).json()
+    assert compared["same"] is False
+    assert compared["woven"]["counts"]["times"] == 4
+    both["second"] = "SELECT h.region FROM huts AS h"
+    assert fresh.post(f"{OPEN}/queries/comparison", json=both).json()["same"] is True
+    both["first"] = "SELECT"
+    assert fresh.post(f"{OPEN}/queries/comparison", json=both).status_code == 422
+
+
+def test_datasets_and_samples_are_added_copied_and_deleted(fresh: TestClient) -> None:
+    add = "/api/samples/huts/datasets"
+    for body in ({"name": "third", "copy_of": "open"}, {"name": "none", "copy_of": "open", "empty": True}):
+        assert fresh.post(add, json=body).status_code == 201
+    assert fresh.post(add, json={"name": "THIRD", "copy_of": "open"}).status_code == 422
+    assert fresh.post(add, json={"name": "a/b", "copy_of": "open"}).status_code == 422
+    rows = {one["name"]: one["rows"] for one in fresh.get("/api/samples").json()[0]["datasets"]}
+    assert rows == {"open": 74, "second-season": 35, "third": 74, "none": 0}
+    assert fresh.get("/api/exercises/01-high-huts").json()["datasets"][-1] == "none"
+    assert fresh.delete(f"{add}/none").status_code == 204
+    assert fresh.delete(f"{add}/open").status_code == 422
+    assert fresh.post("/api/samples/huts/copies", json={"name": "huts two"}).status_code == 201
+    assert fresh.patch("/api/samples/huts two", json={"name": "HUTS"}).status_code == 422
+    assert fresh.patch("/api/samples/huts two", json={"name": "cabins"}).json() == {"name": "cabins"}
+    copy = fresh.get("/api/samples/cabins").json()
+    assert [one["version"] for one in copy["datasets"]] == [1, 1, 1]
+    assert fresh.delete("/api/samples/huts").json()["message"].startswith("huts is needed by")
+    assert fresh.delete("/api/samples/cabins").status_code == 204
+    assert fresh.get("/api/samples/cabins").status_code == 404
+
+
+def finished(client: TestClient, id: str) -> dict[str, Any]:
+    """Where an import stands once its work has ended."""
+    client.app.state.desk.imports.get(id).thread.join(60)  # type: ignore[attr-defined]
+    found: dict[str, Any] = client.get(f"/api/imports/{id}").json()
+    return found
+
+
+def handed_in(client: TestClient, **files: bytes) -> dict[str, Any]:
+    id = client.post("/api/imports").json()["id"]
+    for name, data in files.items():
+        answer = client.put(f"/api/imports/{id}/files/{name.replace('__', '.')}", content=data)
+        assert answer.status_code == 200, answer.text
+    assert client.post(f"/api/imports/{id}/look", json={}).status_code == 202
+    return finished(client, id)
+
+
+@pytest.mark.parametrize("format", ["pack", "csv", "script", "database"])
+def test_what_is_exported_is_imported_the_same(fresh: TestClient, format: str) -> None:
+    exported = fresh.get("/api/samples/huts/export", params={"format": format})
+    assert exported.status_code == 200
+    name = exported.headers["content-disposition"].split('"')[1]
+    one = handed_in(fresh, **{name.replace(".", "__"): exported.content})
+    assert one["phase"] == "made", one
+    kept = fresh.post(f"/api/imports/{one['id']}/make", json={"name": "again"}).json()
+    assert (kept["phase"], kept["sample"]) == ("kept", "again")
+    first, second = (fresh.get(f"/api/samples/{name}").json() for name in ("huts", "again"))
+    assert second["tables"] == first["tables"]
+    datasets = ["open", "second-season"] if format in ("pack", "csv") else ["open"]
+    assert [dataset["name"] for dataset in second["datasets"]] == datasets
+    for dataset in datasets:
+        for table in ("huts", "trails", "wardens", "stays"):
+            path = f"datasets/{dataset}/tables/{table}/rows"
+            before, after = (
+                [row["cells"] for row in fresh.get(f"/api/samples/{name}/{path}").json()["rows"]]
+                for name in ("huts", "again")
+            )
+            assert after == before
+
+
+def planned(proposal: dict[str, Any]) -> list[dict[str, Any]]:
+    """A proposal taken as it is."""
+    names = {"integer": "INTEGER", "text": "TEXT", "date": "DATE", "decimal": "DECIMAL"}
+    return [
+        {
+            "table": {
+                "name": table["name"],
+                "columns": [
+                    {"name": one["name"], "type": names[one["type"]["name"]],
+                     "not_null": one["not_null"]}
+                    for one in table["columns"]
+                ],
+                "primary_key": table["primary_key"],
+                "foreign_keys": [
+                    {"columns": [key["column"]], "table": key["table"], "to": [key["to"]]}
+                    for key in table["foreign_keys"]
+                ],
+            },
+            "filled": {
+                "file": table["file"],
+                "format": table["format"],
+                "sources": [one["source"] for one in table["columns"]],
+                "types": [one["type"] for one in table["columns"]],
+            },
+        }
+        for table in proposal["tables"]
+    ]  # fmt: skip
+
+
+def test_csv_files_become_a_sample_as_corrected(fresh: TestClient) -> None:
+    one = handed_in(
+        fresh,
+        rivers__csv=b"river_id;name;since\n1;Lind;1.4.1961\n2;Sarn;31.12.1999\n",
+        weirs__csv=b"code,river_id\nW1,1\nW2,2\nW3,x\n",
+    )
+    assert one["phase"] == "proposed"
+    rivers, weirs = one["tables"]
+    assert rivers["format"]["delimiter"] == ";"
+    assert rivers["columns"][2]["type"] == {"name": "date", "form": "d.m.y"}
+    assert weirs["columns"][1]["type"]["name"] == "text"
+    plan = planned(one)
+    plan[1]["table"]["columns"][1]["type"] = "INTEGER"
+    plan[1]["filled"]["types"][1] = {"name": "integer", "form": ""}
+    make = f"/api/imports/{one['id']}/make"
+    assert fresh.post(make, json={"name": "rivers", "tables": plan}).status_code == 202
+    failed = finished(fresh, one["id"])
+    assert failed["phase"] == "failed"
+    assert failed["problems"] == [
+        {"file": "weirs.csv", "row": 4, "column": "river_id", "message": "'x' is not a whole number."}
+    ]
+    assert [line["name"] for line in fresh.get("/api/samples").json()] == ["huts"]
+    plan[1]["filled"]["types"][1] = plan[1]["filled"]["types"][0]
+    plan[1]["table"]["columns"][1]["type"] = "TEXT"
+    assert fresh.post(make, json={"name": "rivers", "tables": plan}).status_code == 202
+    made = finished(fresh, one["id"])
+    assert (made["phase"], made["sample"]) == ("kept", "rivers")
+    rows = fresh.get("/api/samples/rivers/datasets/open/tables/rivers/rows").json()["rows"]
+    assert rows[1]["cells"] == [2, "Sarn", "1999-12-31"]
+    assert fresh.delete(f"/api/imports/{one['id']}").status_code == 204
+    assert fresh.get(f"/api/imports/{one['id']}").status_code == 404
+
+
+def test_a_script_of_another_dialect_tells_what_was_left_out(fresh: TestClient) -> None:
+    one = handed_in(fresh, dump__sql=b"SET x = 1;\nCREATE TABLE a (id serial PRIMARY KEY, t text);")
+    assert (one["phase"], one["dialect"]) == ("made", "postgres")
+    assert one["made"][0]["notes"][0]["line"] == 1
+    again = fresh.post(f"/api/imports/{one['id']}/look", json={"dialect": "sqlite"})
+    assert again.status_code == 202
+    assert finished(fresh, one["id"])["problems"][0]["file"] == "dump.sql"
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "words"),
+    [
+        ("notes.docx", b"words", "none of them"),
+        ("x.db", b"no database", "although its name says so"),
+        (".hidden", b"", "is no name of a file"),
+    ],
+)
+def test_files_that_are_no_use_are_refused(
+    fresh: TestClient, name: str, data: bytes, words: str
+) -> None:
+    id = fresh.post("/api/imports").json()["id"]
+    answer = fresh.put(f"/api/imports/{id}/files/{name}", content=data)
+    assert answer.status_code == 422
+    assert words in answer.json()["message"]
+    assert fresh.post(f"/api/imports/{id}/look", json={}).status_code == 422
+
+
+def test_zips_of_other_things(fresh: TestClient) -> None:
+    def zipped(**files: str) -> bytes:
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as archive:
+            for name, text in files.items():
+                archive.writestr(name.replace("__", "."), text)
+        return out.getvalue()
+
+    one = handed_in(fresh, x__zip=zipped(a__csv="x,y\n1,2\n", b__csv="z\nq\n"))
+    assert [table["name"] for table in one["tables"]] == ["a", "b"]
+    nothing = handed_in(fresh, x__zip=zipped(readme__md="words"))
+    assert "neither a schema.sql nor a CSV" in nothing["problems"][0]["message"]
+
+
+def test_tables_are_made_by_hand(fresh: TestClient) -> None:
+    table = {
+        "name": "gates",
+        "columns": [
+            {"name": "id", "type": "INTEGER"},
+            {"name": "width", "type": "DECIMAL(4,1)", "default": "1.5", "not_null": True},
+        ],
+        "primary_key": ["id"],
+        "checks": ["width > 0"],
+    }
+    made = fresh.post("/api/samples", json={"name": "by hand", "tables": [table]})
+    assert made.status_code == 201
+    path = "/api/samples/by hand/datasets/open"
+    row = {"do": "insert", "table": "gates", "values": {}}
+    assert fresh.post(f"{path}/edits", json={"edits": [row]}).json()["added"] == [1]
+    rows = fresh.get(f"{path}/tables/gates/rows").json()["rows"]
+    assert rows == [{"number": 1, "cells": [1, 1.5]}]
+    table["checks"] = ["width >"]
+    bad = fresh.post("/api/samples", json={"name": "worse", "tables": [table]})
+    assert bad.status_code == 422
+    assert "the check 'width >' cannot be read" in bad.json()["message"]
+    assert fresh.post("/api/samples", json={"name": "none", "tables": []}).status_code == 422
+
+
+def test_unfinished_imports_leave_nothing_behind(tmp_path: Path, demo_folder: Path) -> None:
+    import shutil
+
+    folder = tmp_path / "data"
+    shutil.copytree(demo_folder, folder)
+    (folder / "samples" / "99").mkdir()
+    (folder / "imports" / "x").mkdir(parents=True)
+    (folder / "imports" / "x" / "half.db").write_bytes(b"half made")
+    desk = Desk(folder)
+    assert not (folder / "samples" / "99").exists()
+    assert not (folder / "imports" / "x").exists()
+    desk.close()
+
+
+def test_samples_kept_as_csv_become_datasets(tmp_path: Path) -> None:
+    """A data folder of the version before this one."""
+    import shutil
+
+    from jentrow.records.database import Records
+    from jentrow.records.models import Course, Sample
+
+    folder = tmp_path / "data"
+    records = Records(folder)
+    shutil.copytree(DEMO / "samples" / "huts", folder / "samples" / "1-huts")
+    with records.session() as session:
+        session.add(Course(id=1, title="Old"))
+        session.add(Sample(course_id=1, name="huts", folder="samples/1-huts"))
+    records.close()
+    with TestClient(create_app(lambda: Desk(folder))) as running:
+        (line,) = running.get("/api/samples").json()
+    assert [one["rows"] for one in line["datasets"]] == [74, 35]
+
+
+def test_the_gauges_are_the_same_every_time(tmp_path: Path) -> None:
+    from jentrow.services.gauges import write_gauges
+
+    for name in ("one", "two"):
+        write_gauges(tmp_path / name)
+    one, two = (
+        (tmp_path / name / "open" / "readings.csv").read_text(encoding="utf-8")
+        for name in ("one", "two")
+    )
+    assert one == two
+    assert 40_000 < one.count("\n") < 55_000
+
+
+def test_demo_data_with_gauges(tmp_path: Path) -> None:
+    load_demo(tmp_path / "data", DEMO)
+    with TestClient(create_app(lambda: Desk(tmp_path / "data"))) as running:
+        names = [line["name"] for line in running.get("/api/samples").json()]
+        assert names == ["gauges", "huts"]
+        rows = running.get(
+            "/api/samples/gauges/datasets/open/tables/readings/rows",
+            params={"sort": ["-value"], "offset": 20_000, "limit": 1},
+        ).json()
+        assert rows["total"] > 40_000
+        sensors = running.get("/api/samples/gauges/datasets/open/tables/sensors/rows").json()
+        assert sensors["rows"][0]["cells"][4] is True
