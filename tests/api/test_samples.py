@@ -68,7 +68,12 @@ def test_rows_are_paged_sorted_and_narrowed(client: TestClient) -> None:
     parent = client.get(f"{OPEN}/tables/stays/rows/101/parent", params={"column": "hut_id"}).json()
     assert parent == {"table": "huts", "row": 4}
     children = client.get(f"{OPEN}/tables/huts/rows/4/children").json()
-    assert {"table": "stays", "columns": ["hut_id"], "count": 5, "where": '"hut_id" = 4'} in children
+    assert {
+        "table": "stays",
+        "columns": ["hut_id"],
+        "count": 5,
+        "where": '"hut_id" = 4',
+    } in children
 
 
 def test_an_edit_reaches_the_exercises_and_is_undone(fresh: TestClient) -> None:
@@ -93,7 +98,9 @@ def test_an_edit_reaches_the_exercises_and_is_undone(fresh: TestClient) -> None:
 def test_a_refused_edit_names_its_cell(fresh: TestClient) -> None:
     answer = fresh.post(
         f"{OPEN}/edits",
-        json={"edits": [{"do": "update", "table": "stays", "row": 101, "values": {"hut_id": "99"}}]},
+        json={
+            "edits": [{"do": "update", "table": "stays", "row": 101, "values": {"hut_id": "99"}}]
+        },
     )
     assert answer.status_code == 422
     assert answer.json() == {
@@ -129,7 +136,9 @@ def test_versions_are_woven_and_restored(fresh: TestClient) -> None:
 
 def test_what_is_missing_is_suggested(fresh: TestClient) -> None:
     showing = {one["id"]: one for one in fresh.get(f"{OPEN}/showing").json()}
-    assert showing["boundary:huts:altitude_m:2000"]["words"] == "altitude_m exactly 2000 (High huts)"
+    assert (
+        showing["boundary:huts:altitude_m:2000"]["words"] == "altitude_m exactly 2000 (High huts)"
+    )
     missing = next(one for one in showing.values() if not one["present"])
     found = fresh.get(f"{OPEN}/suggestion", params={"id": missing["id"]}).json()
     edit(fresh, *({"do": "insert", **row} for row in found["rows"]))
@@ -163,7 +172,10 @@ def test_queries_are_run_kept_and_compared(fresh: TestClient) -> None:
 
 def test_datasets_and_samples_are_added_copied_and_deleted(fresh: TestClient) -> None:
     add = "/api/samples/huts/datasets"
-    for body in ({"name": "third", "copy_of": "open"}, {"name": "none", "copy_of": "open", "empty": True}):
+    for body in (
+        {"name": "third", "copy_of": "open"},
+        {"name": "none", "copy_of": "open", "empty": True},
+    ):
         assert fresh.post(add, json=body).status_code == 201
     assert fresh.post(add, json={"name": "THIRD", "copy_of": "open"}).status_code == 422
     assert fresh.post(add, json={"name": "a/b", "copy_of": "open"}).status_code == 422
@@ -174,7 +186,9 @@ def test_datasets_and_samples_are_added_copied_and_deleted(fresh: TestClient) ->
     assert fresh.delete(f"{add}/open").status_code == 422
     assert fresh.post("/api/samples/huts/copies", json={"name": "huts two"}).status_code == 201
     assert fresh.patch("/api/samples/huts two", json={"name": "HUTS"}).status_code == 422
-    assert fresh.patch("/api/samples/huts two", json={"name": "cabins"}).json() == {"name": "cabins"}
+    assert fresh.patch("/api/samples/huts two", json={"name": "cabins"}).json() == {
+        "name": "cabins"
+    }
     copy = fresh.get("/api/samples/cabins").json()
     assert [one["version"] for one in copy["datasets"]] == [1, 1, 1]
     assert fresh.delete("/api/samples/huts").json()["message"].startswith("huts is needed by")
@@ -269,7 +283,12 @@ def test_csv_files_become_a_sample_as_corrected(fresh: TestClient) -> None:
     failed = finished(fresh, one["id"])
     assert failed["phase"] == "failed"
     assert failed["problems"] == [
-        {"file": "weirs.csv", "row": 4, "column": "river_id", "message": "'x' is not a whole number."}
+        {
+            "file": "weirs.csv",
+            "row": 4,
+            "column": "river_id",
+            "message": "'x' is not a whole number.",
+        }
     ]
     assert [line["name"] for line in fresh.get("/api/samples").json()] == ["huts"]
     plan[1]["filled"]["types"][1] = plan[1]["filled"]["types"][0]

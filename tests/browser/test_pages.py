@@ -2,49 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any
-
 import pytest
 from selenium.webdriver import Chrome, Keys
-from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
-from selenium.webdriver.remote.webelement import WebElement
-from selenium.webdriver.support.ui import WebDriverWait
 
+from tests.browser.steps import all_of, find, open_by_link, press, severe, text_of, until
 from tests.conftest import ROOT
 
 pytestmark = pytest.mark.browser
 AXE = ROOT / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
-
-
-def until(browser: Chrome, condition: Callable[[Chrome], Any]) -> Any:
-    return WebDriverWait(browser, 20, poll_frequency=0.05).until(condition)
-
-
-def find(browser: Chrome, selector: str) -> WebElement:
-    return until(browser, lambda page: page.find_element(By.CSS_SELECTOR, selector))
-
-
-def all_of(browser: Chrome, selector: str) -> list[WebElement]:
-    find(browser, selector)
-    return browser.find_elements(By.CSS_SELECTOR, selector)
-
-
-def text_of(browser: Chrome, selector: str) -> str:
-    return find(browser, selector).text
-
-
-def press(browser: Chrome, key: str) -> None:
-    ActionChains(browser).send_keys(key).perform()
-
-
-def open_by_link(browser: Chrome, words: str) -> None:
-    until(browser, lambda page: page.find_element(By.PARTIAL_LINK_TEXT, words)).click()
-
-
-def severe(browser: Chrome) -> list[Any]:
-    return [entry for entry in browser.get_log("browser") if entry["level"] == "SEVERE"]
 
 
 def test_from_the_list_to_a_wrong_answer_and_its_woven_table(browser: Chrome, address: str) -> None:
@@ -144,7 +110,14 @@ def test_an_address_that_leads_nowhere_says_so(browser: Chrome, address: str) ->
 
 
 def test_one_screen_holds_the_task(browser: Chrome, address: str) -> None:
-    for path in ("/exercises", "/exercises/02-huts-and-nights", "/answers/21"):
+    for path in (
+        "/exercises",
+        "/exercises/02-huts-and-nights",
+        "/answers/21",
+        "/samples",
+        "/samples/gauges",
+        "/make-a-sample",
+    ):
         browser.get(address + path)
         find(browser, "main .sheet")
         taller = browser.execute_script(
@@ -158,12 +131,22 @@ def test_one_screen_holds_the_task(browser: Chrome, address: str) -> None:
 
 
 @pytest.mark.parametrize(
-    "path", ["/exercises", "/exercises/03-meal-plans", "/answers/21", "/answers/4", "/answers/11"]
+    "path",
+    [
+        "/exercises",
+        "/exercises/03-meal-plans",
+        "/answers/21",
+        "/answers/4",
+        "/answers/11",
+        "/samples",
+        "/samples/huts",
+        "/make-a-sample",
+    ],
 )
 def test_the_pages_pass_the_accessibility_rules(browser: Chrome, address: str, path: str) -> None:
     browser.get(address + path)
     find(browser, "main .sheet")
-    find(browser, "main li, main tbody tr")
+    find(browser, "main li, main tbody tr, main dl")
     browser.execute_script(AXE.read_text(encoding="utf-8"))
     found = browser.execute_async_script(
         "const done = arguments[0];"

@@ -3,8 +3,7 @@ import { useElementSize } from "@vueuse/core";
 import { computed, nextTick, ref, useTemplateRef } from "vue";
 
 import type { Schemas } from "../../api/client";
-import { counted } from "../../composables/words";
-import { fit, HEAD, layOut, LINE, type MapCard, nearest } from "./map-layout";
+import { fit, HEAD, layOut, LINE, nearest } from "./map-layout";
 
 /** A sample's tables with their keys, and the links between them. */
 const props = defineProps<{
@@ -35,10 +34,6 @@ const scale = computed(() => {
   const all = fit(map.value, field.value) || 1;
   return nearness.value ? Math.max(all, nearness.value) : Math.max(all, SMALLEST);
 });
-
-function link(card: MapCard): boolean {
-  return card.table.foreign_keys.some((key) => key.table === chosen.value);
-}
 
 function isNear(from: string, to: string): boolean {
   return chosen.value === from || chosen.value === to;
@@ -90,7 +85,6 @@ defineExpose({ focusChosen });
         :class="{ chosen: card.table.name === chosen, pinned: pinned.includes(card.table.name) }"
         :transform="`translate(${card.x} ${card.y})`" :data-table="card.table.name"
         :tabindex="card.table.name === chosen ? 0 : -1"
-        :aria-label="`${card.table.name}, ${counted(counts.get(card.table.name) ?? 0, 'row')}${link(card) ? `, refers to ${chosen}` : ''}`"
         :aria-pressed="pinned.includes(card.table.name)"
         @click="chosen = card.table.name; emit('pin', card.table.name)">
         <rect class="body" :width="card.width" :height="card.height" />
