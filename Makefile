@@ -51,7 +51,7 @@ format: $(STAMPS)/dev $(STAMPS)/node
 	$(BIN)/python -m jentrow.api.openapi > frontend/openapi.json
 	cd frontend && npm run -s types && npx eslint . --fix
 
-benchmarks: $(STAMPS)/dev
+benchmarks: $(STAMPS)/dev $(STAMPS)/browser $(WEB)
 	$(BIN)/python -m benchmarks
 
 lock: $(STAMPS)/dev

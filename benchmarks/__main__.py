@@ -4,9 +4,14 @@ from __future__ import annotations
 
 import sys
 
-from benchmarks import comparing, grading, starting
+from benchmarks import comparing, grading, samples, starting
 
-PARTS = {"comparing": comparing.run, "grading": grading.run, "starting": starting.run}
+PARTS = {
+    "comparing": comparing.run,
+    "grading": grading.run,
+    "samples": samples.run,
+    "starting": starting.run,
+}
 
 if __name__ == "__main__":
     for name in sys.argv[1:] or PARTS:

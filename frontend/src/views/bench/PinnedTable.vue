@@ -247,8 +247,8 @@ defineExpose({ focusCell, focusDraft, focusCondition, edit, moveTo, rows, column
       </span>
       <button v-if="table?.kind !== 'view'" type="button" class="word-button"
         @click="bench.draft(pin.table); focusDraft()">new row</button>
-      <button type="button" class="word-button" :aria-label="`put ${pin.table} away`"
-        @click="bench.togglePin(pin.table)">put away</button>
+      <button type="button" class="word-button" @click="bench.togglePin(pin.table)">
+        put away<span class="only-read-aloud"> {{ pin.table }}</span></button>
     </header>
     <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
     <div class="frame">

@@ -51,16 +51,16 @@ function sized(type: string): boolean {
       <table>
         <thead>
           <tr>
-            <th scope="col">{{ fromFile ? "take" : "–" }}</th>
+            <th scope="col" class="take">{{ fromFile ? "take" : "–" }}</th>
             <th v-if="fromFile" scope="col">in the file</th>
-            <th scope="col">column</th>
-            <th scope="col">type</th>
-            <th scope="col">{{ fromFile ? "written as" : "size" }}</th>
-            <th scope="col">key</th>
-            <th scope="col">not NULL</th>
-            <th scope="col">unique</th>
-            <th scope="col">refers to</th>
-            <th scope="col">default</th>
+            <th scope="col" class="w-name">column</th>
+            <th scope="col" class="w-type">type</th>
+            <th scope="col" class="w-form">{{ fromFile ? "written as" : "size" }}</th>
+            <th scope="col" class="w-tick">key</th>
+            <th scope="col" class="w-type">not NULL</th>
+            <th scope="col" class="w-unique">unique</th>
+            <th scope="col" class="w-name">refers to</th>
+            <th scope="col" class="w-type">default</th>
             <th scope="col">check</th>
           </tr>
         </thead>
@@ -131,7 +131,10 @@ function sized(type: string): boolean {
 }
 
 table {
+  width: 100%;
+  min-width: 900px;
   border-collapse: collapse;
+  table-layout: fixed;
 }
 
 th {
@@ -154,28 +157,52 @@ td .field,
   padding: 1px 5px;
 }
 
-.name {
+td .field {
+  width: 100%;
+}
+
+.take,
+.w-tick {
+  width: 44px;
+}
+
+.w-unique {
+  width: 58px;
+}
+
+.w-type {
+  width: 84px;
+}
+
+.w-form {
   width: 112px;
-  font-family: var(--data);
 }
 
-.short {
-  width: 60px;
-  font-family: var(--data);
+.w-name {
+  width: 128px;
 }
 
+.name,
+.short,
 .check {
-  width: 88px;
   font-family: var(--data);
+}
+
+.head .name {
+  width: 140px;
+}
+
+.head .short {
+  width: 64px;
 }
 
 .refers .field {
   display: block;
-  width: 124px;
 }
 
 .source {
-  max-width: 140px;
+  overflow: hidden;
+  text-overflow: ellipsis;
   font-family: var(--data);
   line-height: 1.2;
 }
