@@ -236,7 +236,10 @@ def place_of_row(
 
 def profile(desk: Desk, sample: str, dataset: str, table: str) -> TableProfile:
     """What the columns of a table hold."""
-    shelved = shelved_dataset(desk, sample, dataset)
+    return _profile(shelved_dataset(desk, sample, dataset), table)
+
+
+def _profile(shelved: Shelved, table: str) -> TableProfile:
     found: TableProfile = shelved.remembered(
         ("profile", table.lower()), lambda: profile_table(shelved.dataset, table)
     )
@@ -270,7 +273,9 @@ def showing(desk: Desk, sample: str, dataset: str) -> list[Showing]:
             for boundary in boundaries_in(exercise.reference, columns, exercise.engine)
         ]
     key = ("showing", tuple(wanted))
-    found: list[Showing] = shelved.remembered(key, lambda: what_rows_show(shelved.dataset, wanted))
+    found: list[Showing] = shelved.remembered(
+        key, lambda: what_rows_show(shelved.dataset, wanted, lambda name: _profile(shelved, name))
+    )
     return found
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 import threading
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Final
@@ -17,6 +18,20 @@ SNAPSHOTS: Final = "snapshots"
 _KEPT_SNAPSHOTS: Final = 3
 
 
+class _Once:
+    """Something that is worked out once; who comes meanwhile waits for it, and for nothing else."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._found: list[Any] = []
+
+    def get(self, work: Callable[[], Any]) -> Any:
+        with self._lock:
+            if not self._found:
+                self._found.append(work())
+            return self._found[0]
+
+
 @dataclass
 class Shelved:
     """An open dataset, with what was worked out about a version of it."""
@@ -25,18 +40,19 @@ class Shelved:
     name: str
     dataset: Dataset
     reader: RowReader
-    known: dict[Any, Any] = field(default_factory=dict)
-    lock: threading.Lock = field(default_factory=threading.Lock)
+    copying: threading.Lock = field(default_factory=threading.Lock)
+    _version: int = 0
+    _known: dict[Any, _Once] = field(default_factory=dict)
+    _lock: threading.Lock = field(default_factory=threading.Lock)
 
-    def remembered(self, key: Any, work: Any) -> Any:
+    def remembered(self, key: Any, work: Callable[[], Any]) -> Any:
         """What ``work`` gives, worked out once for each version."""
         version = self.dataset.version
-        with self.lock:
-            if self.known.get("version") != version:
-                self.known = {"version": version}
-            if key not in self.known:
-                self.known[key] = work()
-            return self.known[key]
+        with self._lock:
+            if self._version != version:
+                self._version, self._known = version, {}
+            once = self._known.setdefault(key, _Once())
+        return once.get(work)
 
 
 class Shelf:
@@ -67,7 +83,7 @@ class Shelf:
     def source(self, record: models.Dataset) -> DatasetSource:
         """A dataset as it is now, for an engine: a copy that no later change touches."""
         shelved = self.open(record)
-        with shelved.lock:
+        with shelved.copying:
             version = shelved.dataset.version
             path = self._snapshots / f"dataset-{record.id}-{version}.db"
             if not path.exists():

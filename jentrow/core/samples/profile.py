@@ -53,27 +53,43 @@ def profile_table(dataset: Dataset, name: str) -> TableProfile:
 
 
 def _profile_column(db: apsw.Connection, table: TableSchema, column: ColumnSchema) -> ColumnProfile:
-    """One grouping of the values answers everything; the groups are few or the rows are."""
+    """One grouping of the values answers everything; it is kept aside while it is asked."""
     name, source = quoted_name(column.name), quoted_name(table.name)
-    groups = f"(SELECT {name} AS v, count(*) AS n FROM {source} GROUP BY {name} COLLATE BINARY)"
+    if table.primary_key == (column.name,):
+        # Every value once: no need to group millions of them.
+        db.execute(f"CREATE TEMP VIEW value_groups AS SELECT {name} AS v, 1 AS n FROM {source}")
+    else:
+        db.execute(
+            f"CREATE TEMP TABLE value_groups AS SELECT {name} AS v, count(*) AS n "
+            f"FROM {source} GROUP BY {name} COLLATE BINARY"
+        )
+    try:
+        return _profile_groups(db, column)
+    finally:
+        kind = "VIEW" if table.primary_key == (column.name,) else "TABLE"
+        db.execute(f"DROP {kind} temp.value_groups")
+
+
+def _profile_groups(db: apsw.Connection, column: ColumnSchema) -> ColumnProfile:
     different, nulls, empty, blanks, smallest, largest = next(
         db.execute(
-            f"SELECT count(v), coalesce(sum(n) FILTER (WHERE v IS NULL), 0), "
-            f"coalesce(sum(n) FILTER (WHERE v = ''), 0), "
-            f"coalesce(sum(n) FILTER (WHERE typeof(v) = 'text' AND v <> trim(v)), 0), "
-            f"min(v), max(v) FROM {groups}"
+            "SELECT count(v), coalesce(sum(n) FILTER (WHERE v IS NULL), 0), "
+            "coalesce(sum(n) FILTER (WHERE v = ''), 0), "
+            "coalesce(sum(n) FILTER (WHERE typeof(v) = 'text' AND v <> trim(v)), 0), "
+            "min(v), max(v) FROM temp.value_groups"
         )
     )
     variants = 0
     if column.type_name in (None, "text"):
         variants = next(
             db.execute(
-                f"SELECT coalesce(sum(k), 0) FROM (SELECT count(*) AS k FROM {groups} "
+                "SELECT coalesce(sum(k), 0) FROM (SELECT count(*) AS k FROM temp.value_groups "
                 "WHERE typeof(v) = 'text' GROUP BY lower(v) HAVING count(*) > 1)"
             )
         )[0]
     commonest = db.execute(
-        f"SELECT v, n FROM {groups} WHERE v IS NOT NULL ORDER BY n DESC, v LIMIT {COMMONEST}"
+        "SELECT v, n FROM temp.value_groups WHERE v IS NOT NULL "
+        f"ORDER BY n DESC, v LIMIT {COMMONEST}"
     )
     return ColumnProfile(
         column.name, different, nulls, empty, blanks, variants, smallest, largest,

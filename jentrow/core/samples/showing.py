@@ -6,7 +6,7 @@ there; DISTINCT differs only where rows repeat, a count only where a NULL is.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Final, Literal, TypeAlias
 
@@ -67,10 +67,18 @@ class Wanted:
     by: str
 
 
-def what_rows_show(dataset: Dataset, wanted: Sequence[Wanted] = ()) -> list[Showing]:
-    """Every kind of row for every table and column. Raises :class:`UnusableInput`."""
+def what_rows_show(
+    dataset: Dataset,
+    wanted: Sequence[Wanted] = (),
+    profile_of: Callable[[str], TableProfile] | None = None,
+) -> list[Showing]:
+    """Every kind of row for every table and column. Raises :class:`UnusableInput`.
+
+    ``profile_of`` gives a table's profile where one is at hand already.
+    """
     tables = [table for table in dataset.tables if table.kind == "table"]
-    profiles = {table.name: profile_table(dataset, table.name) for table in tables}
+    look = profile_of or (lambda name: profile_table(dataset, name))
+    profiles = {table.name: look(table.name) for table in tables}
     found: list[Showing] = []
     with dataset.reading() as db:
         for table in tables:

@@ -175,7 +175,7 @@ td .field {
 }
 
 .w-form {
-  width: 112px;
+  width: 126px;
 }
 
 .w-name {
