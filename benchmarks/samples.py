@@ -13,7 +13,7 @@ import apsw
 from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.makers import make
-from jentrow.core.samples.recipes import CSVColumn, CSVSource, Recipe
+from jentrow.core.samples.recipes import ColumnSource, CSVSource, Recipe
 from jentrow.core.samples.rows import RowReader, SortKey
 
 ROWS = 1_000_000
@@ -65,7 +65,7 @@ def importing(folder: Path) -> Iterator[str]:
         out.write(",".join(TYPES) + "\n")
         for row in rows:
             out.write(",".join("" if value is None else str(value) for value in row) + "\n")
-    columns = tuple(CSVColumn(name, name, ColumnType(type)) for name, type in TYPES.items())  # type: ignore[arg-type]
+    columns = tuple(ColumnSource(name, name, ColumnType(type)) for name, type in TYPES.items())  # type: ignore[arg-type]
     recipe = Recipe("tables", SCHEMA, (CSVSource("readings", str(csv), columns),))
     make(Recipe("tables", "CREATE TABLE t (a);"), folder / "warm.db")
     for number in range(3):

@@ -108,10 +108,13 @@ def look(import_id: ImportId, given: schemas.Look, desk: OpenDesk) -> schemas.Im
 def make(import_id: ImportId, given: schemas.Plan, desk: OpenDesk) -> schemas.Import:
     """Makes the sample of corrected tables in the background, or keeps what was read."""
     one = desk.imports.get(import_id)
+    planned = [_planned(table) for table in given.tables or ()]
     if given.tables is None:
         making.keep_import(desk, one, given.name)
+    elif given.of_sample:
+        making.make_changed(desk, one, given.of_sample, given.name, planned)
     else:
-        making.make_planned(desk, one, given.name, [_planned(table) for table in given.tables])
+        making.make_planned(desk, one, given.name, planned)
     return _view(one)
 
 

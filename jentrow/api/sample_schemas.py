@@ -408,10 +408,14 @@ class PlannedTable(Given):
 
 
 class Plan(Given):
-    """The sample that an import shall make; without tables: what it has made is kept as it is."""
+    """The sample that an import shall make; without tables: what it has made is kept as it is.
+
+    ``of_sample``: the tables are filled from those of this sample, in all its datasets.
+    """
 
     name: Name
     tables: list[PlannedTable] | None = None
+    of_sample: str = ""
 
 
 class Look(Given):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import secrets
 import shutil
 import threading
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Final, Literal, TypeAlias
@@ -170,11 +170,29 @@ class Imports:
 
         self._start(one, work)
 
-    def _make(self, one: Import, recipe: Recipe, summary: str) -> MadeDataset:
-        target = one.folder / "made.db"
+    def make_all(
+        self,
+        one: Import,
+        recipes: Callable[[], Iterable[tuple[str, Recipe]]],
+        summary: str,
+        keep: Callable[[Import], str],
+    ) -> None:
+        """Makes several datasets of a sample in the background, and keeps it."""
+
+        def work() -> Phase:
+            one.made = [self._make(one, recipe, summary, dataset) for dataset, recipe in recipes()]
+            one.sample = keep(one)
+            return "kept"
+
+        self._start(one, work)
+
+    def _make(
+        self, one: Import, recipe: Recipe, summary: str, dataset: str = "open"
+    ) -> MadeDataset:
+        target = one.folder / f"made-{dataset}.db"
         target.unlink(missing_ok=True)
         made: Made = make(recipe, target, one.watch)
-        return MadeDataset("open", target, made, summary)
+        return MadeDataset(dataset, target, made, summary)
 
     def _start(self, one: Import, work: Callable[[], Phase]) -> None:
         with self._lock:

@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 from jentrow.core.samples.csvfiles import read_header
 from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.makers import Watch, go_on, make
-from jentrow.core.samples.recipes import CSVColumn, CSVSource, Made, Recipe
+from jentrow.core.samples.recipes import ColumnSource, CSVSource, Made, Recipe
 from jentrow.core.samples.sources import DatasetSource, SampleSource, read_sample
 from jentrow.records import models
 
@@ -43,7 +43,9 @@ def recipe_of(source: DatasetSource, scratch: Path) -> Recipe:
         "tables",
         source.schema,
         tuple(
-            CSVSource(table, str(path), tuple(CSVColumn(name, name) for name in read_header(path)))
+            CSVSource(
+                table, str(path), tuple(ColumnSource(name, name) for name in read_header(path))
+            )
             for table, path in source.tables
         ),
     )

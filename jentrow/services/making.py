@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Final, Literal, TypeAlias
@@ -17,8 +17,8 @@ from jentrow.core.samples.exports import (
     write_script,
 )
 from jentrow.core.samples.makers import make
-from jentrow.core.samples.recipes import CSVColumn, CSVSource, Recipe
-from jentrow.core.samples.schema import TableSchema, create_table, schema_problems
+from jentrow.core.samples.recipes import Carried, ColumnSource, CSVSource, Recipe
+from jentrow.core.samples.schema import ColumnSchema, TableSchema, create_table, schema_problems
 from jentrow.services.desk import Desk
 from jentrow.services.imports import Import
 from jentrow.services.keeping import MadeDataset, scratch_folder
@@ -86,7 +86,7 @@ def make_planned(desk: Desk, one: Import, name: str, planned: Sequence[PlannedTa
         if filled.file not in one.files:
             raise UnusableInput(f"there is no file {filled.file!r} in this import.")
         columns = tuple(
-            CSVColumn(source, column.name, type)
+            ColumnSource(source, column.name, type)
             for source, type, column in zip(
                 filled.sources, filled.types, plan.table.columns, strict=True
             )
@@ -97,6 +97,52 @@ def make_planned(desk: Desk, one: Import, name: str, planned: Sequence[PlannedTa
             sources.append(CSVSource(plan.table.name, path, columns, filled.format))
     recipe = Recipe("tables", schema, tuple(sources))
     desk.imports.make_tables(one, recipe, lambda done: add_sample(desk, name, done.made))
+
+
+def make_changed(
+    desk: Desk, one: Import, of_sample: str, name: str, planned: Sequence[PlannedTable]
+) -> None:
+    """Makes a sample of another one with its tables changed, all datasets, in the background.
+
+    What fills a planned table is a table of the other sample; columns without a source stay at
+    their default.
+    """
+    name = check_name(name, "sample")
+    schema = schema_of([plan.table for plan in planned])
+    carried = []
+    opened, *_ = open_datasets(desk, of_sample).values()
+    for plan in planned:
+        if plan.filled is None:
+            continue
+        before = opened.table(plan.filled.file)
+        columns = tuple(
+            ColumnSource(before_column(before, source).name, column.name, type)
+            for source, type, column in zip(
+                plan.filled.sources, plan.filled.types, plan.table.columns, strict=True
+            )
+            if source
+        )
+        if columns:
+            carried.append(Carried(plan.table.name, before.name, columns))
+    datasets = open_datasets(desk, of_sample)
+
+    def recipes() -> Iterator[tuple[str, Recipe]]:
+        for number, (dataset, kept) in enumerate(datasets.items()):
+            copy = one.folder / f"from-{number}.db"
+            kept.copy_to(copy)
+            yield dataset, Recipe("database", schema, path=str(copy), carried=tuple(carried))
+
+    desk.imports.make_all(
+        one, recipes, f"made from {of_sample}", lambda done: add_sample(desk, name, done.made)
+    )
+
+
+def before_column(table: TableSchema, name: str) -> ColumnSchema:
+    """A column of the sample that is changed. Raises :class:`UnusableInput`."""
+    try:
+        return table.column(name)
+    except KeyError:
+        raise UnusableInput(f"{table.name} has no column {name!r}.") from None
 
 
 def keep_import(desk: Desk, one: Import, name: str) -> str:

@@ -367,6 +367,56 @@ def test_tables_are_made_by_hand(fresh: TestClient) -> None:
     assert fresh.post("/api/samples", json={"name": "none", "tables": []}).status_code == 422
 
 
+def test_a_sample_is_made_of_another_with_its_tables_changed(fresh: TestClient) -> None:
+    def columns(*names: str) -> list[dict[str, Any]]:
+        return [{"name": name, "type": type} for name, type in (one.split(":") for one in names)]
+
+    def filled(file: str, *sources: str, **types: str) -> dict[str, Any]:
+        return {
+            "file": file,
+            "format": {},
+            "sources": list(sources),
+            "types": [{"name": types[one]} if one in types else None for one in sources],
+        }
+
+    plan = [
+        {
+            "table": {
+                "name": "cabins",
+                "columns": columns("id:INTEGER", "title:TEXT", "open:BOOLEAN"),
+                "primary_key": ["id"],
+            },
+            "filled": filled("huts", "hut_id", "name", ""),
+        },
+        {
+            "table": {"name": "plans", "columns": columns("plan:INTEGER")},
+            "filled": filled("stays", "meal_plan", meal_plan="integer"),
+        },
+    ]
+    id = fresh.post("/api/imports").json()["id"]
+    make = f"/api/imports/{id}/make"
+    asked = {"name": "cabins", "tables": plan, "of_sample": "huts"}
+    assert fresh.post(make, json=asked).status_code == 202
+    failed = finished(fresh, id)
+    assert failed["problem_count"] == 31
+    assert failed["problems"][0] == {
+        "file": "stays", "row": 101, "column": "meal_plan",
+        "message": "'half' is not a whole number.",
+    }  # fmt: skip
+    asked["tables"] = plan[:1]
+    assert fresh.post(make, json=asked).status_code == 202
+    assert finished(fresh, id)["phase"] == "kept"
+    made = fresh.get("/api/samples/cabins").json()
+    assert [(one["name"], one["rows"]) for one in made["datasets"]] == [
+        ("open", 12),
+        ("second-season", 8),
+    ]
+    rows = fresh.get("/api/samples/cabins/datasets/open/tables/cabins/rows").json()["rows"]
+    assert rows[0]["cells"] == [1, "Silberhorn", None]
+    plan[0]["filled"]["sources"][0] = "nowhere"
+    assert "no column 'nowhere'" in fresh.post(make, json=asked).json()["message"]
+
+
 def test_unfinished_imports_leave_nothing_behind(tmp_path: Path, demo_folder: Path) -> None:
     import shutil
 

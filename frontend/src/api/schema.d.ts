@@ -1323,10 +1323,17 @@ export interface components {
         /**
          * Plan
          * @description The sample that an import shall make; without tables: what it has made is kept as it is.
+         *
+         *     ``of_sample``: the tables are filled from those of this sample, in all its datasets.
          */
         Plan: {
             /** Name */
             name: string;
+            /**
+             * Of Sample
+             * @default
+             */
+            of_sample: string;
             /** Tables */
             tables?: components["schemas"]["PlannedTable"][] | null;
         };

@@ -9,7 +9,6 @@ from __future__ import annotations
 import os
 import re
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Final
 
@@ -23,9 +22,9 @@ from jentrow.core.engines.sqlite_build import (
     run_statements,
 )
 from jentrow.core.errors import JentrowError, UnusableInput
-from jentrow.core.samples.coltypes import bytes_or_text, read_column, type_of_declaration
-from jentrow.core.samples.csvfiles import Block, read_header, read_rows, wrong_width
-from jentrow.core.samples.recipes import CSVSource, Made, Problem, Recipe
+from jentrow.core.samples.coltypes import ColumnType, NotOfType, read_value
+from jentrow.core.samples.filling import CSVTable, insert_checked
+from jentrow.core.samples.recipes import Carried, CSVSource, Made, Problem, Recipe
 from jentrow.core.samples.schema import TableSchema, create_table, read_schema
 from jentrow.core.samples.scripts import PARSED_BYTES, read_script, with_parent_keys
 from jentrow.core.sql.text import quoted_name
@@ -137,7 +136,7 @@ class _Making:
         for source in sources:
             size = os.path.getsize(source.path)
             try:
-                _CSVTable(self._db, source, self._note).fill(
+                CSVTable(self._db, source, self._note).fill(
                     lambda done, before=before: self._report(before + done, total)  # type: ignore[misc]
                 )
             except JentrowError as problem:
@@ -273,6 +272,10 @@ class _Making:
                 name: next(source.execute(f"SELECT count(*) FROM {quoted_name(name)}"))[0]
                 for name, _ in tables
             }
+            if recipe.carried:
+                self._carry(source, recipe.carried)
+                self._make_later(later)
+                return
             done, total = 0, max(1, sum(counts.values()))
             for name, _ in tables:
                 for portion in _portions(source.execute(f"SELECT * FROM {quoted_name(name)}")):
@@ -283,6 +286,44 @@ class _Making:
             self._make_later([*later, *(rest if not recipe.schema else ())])
         finally:
             source.close(True)
+
+    def _carry(self, source: apsw.Connection, carried: Sequence[Carried]) -> None:
+        """Rows of another sample's tables, into tables that were changed."""
+        numbered = {table.name: table for table in read_schema(source)}
+        total = sum(
+            next(source.execute(f"SELECT count(*) FROM {quoted_name(one.source)}"))[0]
+            for one in carried
+        )
+        done = 0
+        for one in carried:
+            row_name = numbered[one.source].row_name
+            names = ", ".join(quoted_name(column.source) for column in one.columns)
+            into = ", ".join(quoted_name(column.name) for column in one.columns)
+            marks = ", ".join("?" * len(one.columns))
+            insert = f"INSERT INTO {quoted_name(one.table)} ({into}) VALUES ({marks})"
+            found = source.execute(f"SELECT {row_name}, {names} FROM {quoted_name(one.source)}")
+            for portion in _portions(found):
+                rows = [row for row in portion if self._fits(one, row)]
+                values = [row[1:] for row in rows]
+
+                def refused(at: int, column: str, words: str, rows: Any = rows) -> None:
+                    self._note(Problem(one.source, rows[at][0], column, words))  # noqa: B023
+
+                insert_checked(self._db, insert, values, refused)
+                done += len(portion)
+                self._report(done, total)
+
+    def _fits(self, carried: Carried, row: tuple[Any, ...]) -> bool:
+        """Whether a row's texts are of the types that their columns are to have now."""
+        for column, value in zip(carried.columns, row[1:], strict=True):
+            if column.type is None or not isinstance(value, str) or column.type.name == "text":
+                continue
+            try:
+                read_value(value, ColumnType(column.type.name))
+            except NotOfType as problem:
+                self._note(Problem(carried.source, row[0], column.source, f"{problem}."))
+                return False
+        return True
 
     # the end
 
@@ -371,112 +412,3 @@ def _portions(rows: Iterator[Any]) -> Iterator[list[Any]]:
             portion = []
     if portion:
         yield portion
-
-
-@dataclass
-class _CSVTable:
-    """Fills a table from a CSV file; every row that cannot be taken is noted."""
-
-    db: apsw.Connection
-    source: CSVSource
-    note: Callable[[Problem], None]
-    binary: frozenset[str] | None = None
-
-    def fill(self, report: Callable[[int], None]) -> None:
-        path = Path(self.source.path)
-        header = read_header(path, self.source.format)
-        columns = self.source.columns
-        missing = [one.source for one in columns if one.source not in header]
-        if missing:
-            message = f"the file has no column {missing[0]!r}; it has {', '.join(header)}."
-            self.note(Problem(path.name, 1, missing[0], message))
-            return
-        places = [header.index(one.source) for one in columns]
-        names = ", ".join(quoted_name(one.name) for one in columns)
-        marks = ", ".join("?" * len(columns))
-        insert = f"INSERT INTO {quoted_name(self.source.table)} ({names}) VALUES ({marks})"
-        for block in read_rows(path, self.source.format):
-            if wrong := block.of_another_width(len(header)):
-                records = block.records
-                for at in wrong:
-                    message = wrong_width(records[at], header) + "."
-                    self.note(Problem(path.name, block.lines[at], "", message))
-                block = block.without(wrong)
-            if len(block):
-                self._insert(insert, block, len(header), places)
-            report(block.size)
-
-    def _insert(self, insert: str, block: Block, width: int, places: list[int]) -> None:
-        texts = block.columns(width)
-        values: list[Sequence[Any]] = []
-        bad: set[int] = set()
-        for column, place in zip(self.source.columns, places, strict=True):
-            if column.type is None:
-                binary = column.name.lower() in self._binary()
-                values.append(list(map(bytes_or_text, texts[place])) if binary else texts[place])
-                continue
-            read, problems = read_column(texts[place], column.type)
-            values.append(read)
-            for at, message in problems:
-                bad.add(at)
-                file = Path(self.source.path).name
-                self.note(Problem(file, block.lines[at], column.source, f"{message}."))
-        rows = list(zip(*values, strict=True))
-        lines = block.lines
-        if bad:
-            rows = [row for at, row in enumerate(rows) if at not in bad]
-            lines = [line for at, line in enumerate(lines) if at not in bad]
-        self.db.execute("SAVEPOINT portion")
-        try:
-            self.db.executemany(insert, rows)
-        except apsw.Error:
-            self.db.execute("ROLLBACK TO portion")
-            self._insert_one_by_one(insert, lines, rows)
-        self.db.execute("RELEASE portion")
-
-    def _binary(self) -> frozenset[str]:
-        """The table's columns that are declared BLOB."""
-        if self.binary is None:
-            found = self.db.execute(
-                "SELECT name, type FROM pragma_table_info(?)", (self.source.table,)
-            )
-            self.binary = frozenset(
-                name.lower() for name, type in found if type_of_declaration(type) == "binary"
-            )
-        return self.binary
-
-    def _insert_one_by_one(
-        self, insert: str, lines: Sequence[int], rows: list[tuple[Any, ...]]
-    ) -> None:
-        for line, row in zip(lines, rows, strict=True):
-            try:
-                self.db.execute(insert, row)
-            except apsw.Error as problem:
-                words = _constraint_words(str(problem))
-                column = _constraint_column(str(problem))
-                self.note(Problem(Path(self.source.path).name, line, column, words))
-
-
-_CONSTRAINT: Final = re.compile(r"(NOT NULL|UNIQUE|CHECK|PRIMARY KEY) constraint failed: (.*)")
-
-
-def _constraint_words(said: str) -> str:
-    found = _CONSTRAINT.search(said)
-    if not found:
-        return f"{said}."
-    what, where = found.groups()
-    match what:
-        case "NOT NULL":
-            return "NULL, where the table wants a value."
-        case "CHECK":
-            return f"breaks the check {where}."
-        case _:
-            names = ", ".join(name.rpartition(".")[2] for name in where.split(", "))
-            return f"a second row with the same {names}."
-
-
-def _constraint_column(said: str) -> str:
-    found = _CONSTRAINT.search(said)
-    if not found or found[1] == "CHECK":
-        return ""
-    return ", ".join(name.rpartition(".")[2] for name in found[2].split(", "))

@@ -25,7 +25,7 @@ from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
 from jentrow.core.samples.making import CannotMake, make_dataset
 from jentrow.core.samples.proposals import propose
-from jentrow.core.samples.recipes import CSVColumn, CSVSource, Problem, Recipe
+from jentrow.core.samples.recipes import Carried, ColumnSource, CSVSource, Problem, Recipe
 
 HEAP_BYTES: Final = 2 << 30
 REPORT_SECONDS: Final = 0.1
@@ -89,20 +89,21 @@ def _recipe(asked: dict[str, Any]) -> Recipe:
         asked["schema"],
         tuple(
             CSVSource(
-                one["table"],
-                one["path"],
-                tuple(
-                    CSVColumn(
-                        column["source"],
-                        column["name"],
-                        ColumnType(**column["type"]) if column["type"] else None,
-                    )
-                    for column in one["columns"]
-                ),
-                CSVFormat(**one["format"]),
+                one["table"], one["path"], _columns(one["columns"]), CSVFormat(**one["format"])
             )
             for one in asked["csv"]
         ),
         asked["path"],
         asked["dialect"],
+        tuple(
+            Carried(one["table"], one["source"], _columns(one["columns"]))
+            for one in asked["carried"]
+        ),
+    )
+
+
+def _columns(asked: list[dict[str, Any]]) -> tuple[ColumnSource, ...]:
+    return tuple(
+        ColumnSource(one["source"], one["name"], ColumnType(**one["type"]) if one["type"] else None)
+        for one in asked
     )

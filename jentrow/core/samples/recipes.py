@@ -12,8 +12,8 @@ SourceKind: TypeAlias = Literal["tables", "script", "database"]
 
 
 @dataclass(frozen=True, slots=True)
-class CSVColumn:
-    """A column of a CSV file, the column of the table that it fills, and the type it is read as.
+class ColumnSource:
+    """A column of a file or table, the column that it fills, and the type that it is read as.
 
     ``type`` None: the text goes to the engine as it is, which reads it by the declaration.
     """
@@ -29,8 +29,17 @@ class CSVSource:
 
     table: str
     path: str
-    columns: tuple[CSVColumn, ...]
+    columns: tuple[ColumnSource, ...]
     format: CSVFormat = field(default_factory=CSVFormat)
+
+
+@dataclass(frozen=True, slots=True)
+class Carried:
+    """A table of another database whose rows fill a table that was changed."""
+
+    table: str
+    source: str
+    columns: tuple[ColumnSource, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +48,7 @@ class Recipe:
 
     ``tables``: the DDL in ``schema``, filled from ``csv``. ``script``: the script at ``path``, in
     ``dialect``. ``database``: the SQLite file at ``path``. With ``schema`` given, the tables are
-    made as it says, and the script or file gives the rows only.
+    made as it says, and the script or file gives the rows only; with ``carried``, those rows.
     """
 
     kind: SourceKind
@@ -47,6 +56,7 @@ class Recipe:
     csv: tuple[CSVSource, ...] = ()
     path: str = ""
     dialect: str = "sqlite"
+    carried: tuple[Carried, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,7 +7,7 @@ import pytest
 
 from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.making import make_dataset
-from jentrow.core.samples.recipes import CSVColumn, CSVSource, Recipe
+from jentrow.core.samples.recipes import ColumnSource, CSVSource, Recipe
 from tests.conftest import DEMO
 
 MakeDataset = Callable[[str], Dataset]
@@ -66,7 +66,9 @@ def huts_kept(tmp_path: Path) -> Dataset:
 
     folder = DEMO / "samples" / "huts"
     sources = tuple(
-        CSVSource(path.stem, str(path), tuple(CSVColumn(name, name) for name in read_header(path)))
+        CSVSource(
+            path.stem, str(path), tuple(ColumnSource(name, name) for name in read_header(path))
+        )
         for path in sorted((folder / "open").glob("*.csv"))
     )
     recipe = Recipe("tables", (folder / "schema.sql").read_text(encoding="utf-8"), sources)

@@ -19,7 +19,7 @@ from jentrow.core.samples.exports import (
     write_script,
 )
 from jentrow.core.samples.making import make_dataset
-from jentrow.core.samples.recipes import CSVColumn, CSVSource, Recipe
+from jentrow.core.samples.recipes import ColumnSource, CSVSource, Recipe
 from jentrow.core.samples.sources import DatasetSource, read_sample
 from tests.core.samples.conftest import MakeDataset, rows_of
 
@@ -39,7 +39,7 @@ def made_of_source(source: DatasetSource, target: Path) -> None:
         "tables",
         source.schema,
         tuple(
-            CSVSource(table, str(path), tuple(CSVColumn(n, n) for n in read_header(path)))
+            CSVSource(table, str(path), tuple(ColumnSource(n, n) for n in read_header(path)))
             for table, path in source.tables
         ),
     )

@@ -11,7 +11,7 @@ from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.makers import Stopped, make, propose_tables
 from jentrow.core.samples.making import LISTED, CannotMake, make_dataset
 from jentrow.core.samples.proposals import kind_of_file, plain_name
-from jentrow.core.samples.recipes import CSVColumn, CSVSource, Problem, Recipe
+from jentrow.core.samples.recipes import ColumnSource, CSVSource, Problem, Recipe
 
 SCHEMA = "CREATE TABLE gates (code TEXT PRIMARY KEY NOT NULL, width INTEGER NOT NULL, built DATE);"
 
@@ -21,9 +21,9 @@ def source(path: Path, format: CSVFormat | None = None) -> CSVSource:
         "gates",
         str(path),
         (
-            CSVColumn("Code", "code", ColumnType("text")),
-            CSVColumn("Width", "width", ColumnType("integer")),
-            CSVColumn("Built", "built", ColumnType("date", "d.m.y")),
+            ColumnSource("Code", "code", ColumnType("text")),
+            ColumnSource("Width", "width", ColumnType("integer")),
+            ColumnSource("Built", "built", ColumnType("date", "d.m.y")),
         ),
         format or CSVFormat(";"),
     )

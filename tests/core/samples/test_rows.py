@@ -48,10 +48,10 @@ def huts_kept_once(tmp_path_factory: pytest.TempPathFactory) -> Dataset:
     folder: Path = tmp_path_factory.mktemp("huts")
     schema = (DEMO / "samples" / "huts" / "schema.sql").read_text(encoding="utf-8")
     from jentrow.core.samples.csvfiles import read_header
-    from jentrow.core.samples.recipes import CSVColumn, CSVSource
+    from jentrow.core.samples.recipes import ColumnSource, CSVSource
 
     sources = tuple(
-        CSVSource(path.stem, str(path), tuple(CSVColumn(n, n) for n in read_header(path)))
+        CSVSource(path.stem, str(path), tuple(ColumnSource(n, n) for n in read_header(path)))
         for path in sorted((DEMO / "samples" / "huts" / "open").glob("*.csv"))
     )
     make_dataset(Recipe("tables", schema, sources), folder / "a.db", lambda done, total: None)

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useDropZone, useFileDialog } from "@vueuse/core";
 import { computed, nextTick, useTemplateRef, watch } from "vue";
-import { useRouter } from "vue-router";
+import { useRoute, useRouter } from "vue-router";
 
 import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
@@ -9,9 +9,12 @@ import { newTable, targets } from "./plan";
 import TablePlan from "./TablePlan.vue";
 import { useMaking } from "./use-making";
 
+const route = useRoute();
 const router = useRouter();
 const making = useMaking();
-const { current, name, tables, problem, sending, byHand, isWorking } = making;
+const { current, name, ofSample, tables, problem, sending, byHand, isWorking } = making;
+
+if (route.query.from) void making.startFrom(String(route.query.from));
 
 const zone = useTemplateRef<HTMLElement>("zone");
 const nameField = useTemplateRef<HTMLInputElement>("nameField");
@@ -154,10 +157,12 @@ useKeys([
         <p v-if="phase === 'stopped'">Stopped; nothing was made.
           <button v-if="tables.length" type="button" class="button" @click="making.correct()">Back to the tables</button></p>
         <template v-if="phase === 'proposed'">
-          <h2 class="says">{{ byHand ? "Tables by hand" : "The tables these files could become" }}</h2>
+          <h2 class="says">{{ byHand ? "Tables by hand"
+            : ofSample ? `The tables of ${ofSample}, for a new sample with the same rows`
+              : "The tables these files could become" }}</h2>
           <TablePlan v-for="(_, at) in tables" :key="at" v-model="tables[at]!"
-            :targets="targets(tables)" @remove="tables.splice(at, 1)" @read="readAgain(at)" />
-          <p v-if="byHand"><button type="button" class="word-button"
+            :targets="targets(tables)" :of-sample="ofSample" @remove="tables.splice(at, 1)" @read="readAgain(at)" />
+          <p v-if="byHand || ofSample"><button type="button" class="word-button"
             @click="tables.push(newTable(tables.length + 1))">one more table</button></p>
         </template>
         <template v-if="phase === 'made'">

@@ -5,11 +5,12 @@ import { counted } from "../../composables/words";
 import { FORMS, newColumn, type PlanTable, TYPES } from "./plan";
 
 /** One table in the making: its columns, types, keys and constraints, corrected before it is made. */
-defineProps<{ targets: string[] }>();
+const props = defineProps<{ targets: string[]; ofSample: string }>();
 const table = defineModel<PlanTable>({ required: true });
 const emit = defineEmits<{ remove: []; read: [] }>();
 
 const fromFile = computed(() => Boolean(table.value.file));
+const hasForms = computed(() => fromFile.value && !props.ofSample);
 
 const DELIMITERS = [
   { value: ",", says: "comma" },
@@ -33,7 +34,8 @@ function sized(type: string): boolean {
   <section class="plan" :aria-label="`table ${table.name}`">
     <p class="head">
       <label>table <input v-model="table.name" class="field name" spellcheck="false"></label>
-      <template v-if="fromFile">
+      <small v-if="ofSample && fromFile">was {{ table.file }}</small>
+      <template v-else-if="fromFile">
         <small>{{ table.file }}, {{ table.whole ? counted(table.rows, "row")
           : `types from the first ${table.rows.toLocaleString("en")} rows` }}</small>
         <label>delimiter <select v-model="table.format.delimiter" class="field" @change="emit('read')">
@@ -52,10 +54,10 @@ function sized(type: string): boolean {
         <thead>
           <tr>
             <th scope="col" class="take">{{ fromFile ? "take" : "–" }}</th>
-            <th v-if="fromFile" scope="col">in the file</th>
+            <th v-if="fromFile" scope="col">{{ ofSample ? "was" : "in the file" }}</th>
             <th scope="col" class="w-name">column</th>
             <th scope="col" class="w-type">type</th>
-            <th scope="col" class="w-form">{{ fromFile ? "written as" : "size" }}</th>
+            <th scope="col" class="w-form">{{ hasForms ? "written as" : "size" }}</th>
             <th scope="col" class="w-tick">key</th>
             <th scope="col" class="w-type">not NULL</th>
             <th scope="col" class="w-unique">unique</th>
@@ -79,10 +81,10 @@ function sized(type: string): boolean {
               :disabled="!column.taken" @change="column.form = ''">
               <option v-for="one in TYPES" :key="one.name" :value="one.name">{{ one.says }}</option>
             </select></td>
-            <td><select v-if="fromFile && FORMS[column.type]" v-model="column.form" class="field"
+            <td><select v-if="hasForms && FORMS[column.type]" v-model="column.form" class="field"
                 :aria-label="`how ${column.name} is written`">
                 <option v-for="one in FORMS[column.type]" :key="one.form" :value="one.form">{{ one.says }}</option>
-              </select><input v-else-if="!fromFile && sized(column.type)" v-model="column.size"
+              </select><input v-else-if="!hasForms && sized(column.type)" v-model="column.size"
                 class="field short" :aria-label="`size of ${column.name}`"
                 :placeholder="column.type === 'decimal' ? '8,2' : '30'"></td>
             <td><input v-model="column.isKey" type="checkbox" :aria-label="`${column.name} is part of the key`"></td>
@@ -105,6 +107,11 @@ function sized(type: string): boolean {
         </tbody>
       </table>
     </div>
+    <p v-for="(_, at) in table.checks" :key="at" class="rule">
+      <label>check <input v-model="table.checks[at]" class="field" spellcheck="false"></label>
+      <button type="button" class="word-button" @click="table.checks.splice(at, 1)">remove<span
+          class="only-read-aloud"> the check</span></button>
+    </p>
     <p><button type="button" class="word-button" @click="add">one more column</button></p>
   </section>
 </template>
@@ -211,6 +218,19 @@ td .field {
   display: block;
   overflow: hidden;
   text-overflow: ellipsis;
+}
+
+.rule {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding: 3px 6px;
+}
+
+.rule .field {
+  width: 260px;
+  padding: 1px 5px;
+  font-family: var(--data);
 }
 
 .out td {

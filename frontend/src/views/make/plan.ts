@@ -22,6 +22,8 @@ export interface PlanColumn {
   taken: boolean;
   examples: string[];
   nulls: number;
+  /** The type that the values have, where they come from a sample. */
+  was: string;
 }
 
 /** A table in the making. */
@@ -32,6 +34,10 @@ export interface PlanTable {
   rows: number;
   whole: boolean;
   columns: PlanColumn[];
+  /** What constrains more than one column, carried over as it is. */
+  checks: string[];
+  uniques: string[][];
+  keys: Schemas["ForeignKey"][];
 }
 
 export const TYPES: { name: TypeName; says: string }[] = [
@@ -78,7 +84,7 @@ export function newColumn(name: string): PlanColumn {
   return {
     source: "", name, type: "text", size: "", form: "", notNull: false, unique: false,
     isKey: false, refersTo: "", onDelete: "NO ACTION", default: "", check: "", taken: true,
-    examples: [], nulls: 0,
+    examples: [], nulls: 0, was: "",
   };
 }
 
@@ -88,6 +94,7 @@ export function newTable(number: number): PlanTable {
     name: `table_${number}`, file: "", rows: 0, whole: true,
     format: { delimiter: ",", encoding: "utf-8", null_marker: "" },
     columns: [key, newColumn("name")],
+    checks: [], uniques: [], keys: [],
   };
 }
 
@@ -99,6 +106,9 @@ export function planOf(table: Schemas["ProposedTable"]): PlanTable {
     format: { ...table.format },
     rows: table.rows,
     whole: table.whole,
+    checks: [],
+    uniques: [],
+    keys: [],
     columns: table.columns.map((column) => {
       const key = table.foreign_keys.find((one) => one.column === column.name);
       const isKey = table.primary_key.includes(column.name);
@@ -117,9 +127,46 @@ export function planOf(table: Schemas["ProposedTable"]): PlanTable {
   };
 }
 
+const SIZE = /\((\d+(?:\s*,\s*\d+)?)\)/;
+
+/** A table of a sample as it can be changed. */
+export function planOfTable(table: Schemas["TableSchema"]): PlanTable {
+  return {
+    name: table.name,
+    file: table.name,
+    format: { delimiter: ",", encoding: "utf-8", null_marker: "" },
+    rows: 0,
+    whole: true,
+    columns: table.columns
+      .filter((column) => column.generated === null)
+      .map((column) => {
+        const key = table.foreign_keys.find(
+          (one) => one.columns.length === 1 && one.columns[0] === column.name,
+        );
+        return {
+          ...newColumn(column.name),
+          source: column.name,
+          type: column.type_name ?? "text",
+          size: SIZE.exec(column.type)?.[1] ?? "",
+          notNull: column.not_null,
+          isKey: table.primary_key.includes(column.name),
+          unique: table.uniques.some((names) => names.length === 1 && names[0] === column.name),
+          refersTo: key ? `${key.table}.${key.to[0] ?? ""}` : "",
+          onDelete: key?.on_delete ?? "NO ACTION",
+          default: column.default ?? "",
+          was: column.type_name ?? "",
+        };
+      }),
+    checks: table.checks,
+    uniques: table.uniques.filter((names) => names.length > 1),
+    keys: table.foreign_keys.filter((key) => key.columns.length > 1),
+  };
+}
+
 /** What the server makes of it. */
 export function toPlan(table: PlanTable): Schemas["PlannedTable"] {
   const columns = table.columns.filter((column) => column.taken);
+  const taken = new Set(columns.map((column) => column.name));
   const keys = columns.filter((column) => column.isKey).map((column) => column.name);
   return {
     table: {
@@ -131,10 +178,13 @@ export function toPlan(table: PlanTable): Schemas["PlannedTable"] {
         default: column.default.trim() || null,
       })),
       primary_key: keys,
-      uniques: columns.filter((column) => column.unique).map((column) => [column.name]),
-      foreign_keys: columns
-        .filter((column) => column.refersTo)
-        .map((column) => {
+      uniques: [
+        ...columns.filter((column) => column.unique).map((column) => [column.name]),
+        ...table.uniques.filter((names) => names.every((name) => taken.has(name))),
+      ],
+      foreign_keys: [
+        ...table.keys.filter((key) => key.columns.every((name) => taken.has(name))),
+        ...columns.filter((column) => column.refersTo).map((column) => {
           const at = column.refersTo.lastIndexOf(".");
           return {
             columns: [column.name],
@@ -144,7 +194,8 @@ export function toPlan(table: PlanTable): Schemas["PlannedTable"] {
             on_update: "NO ACTION",
           };
         }),
-      checks: columns.map((column) => column.check.trim()).filter(Boolean),
+      ],
+      checks: [...table.checks, ...columns.map((column) => column.check.trim()).filter(Boolean)],
     },
     filled: table.file
       ? {
@@ -152,7 +203,9 @@ export function toPlan(table: PlanTable): Schemas["PlannedTable"] {
           format: table.format,
           sources: columns.map((column) => column.source),
           types: columns.map((column) =>
-            column.source ? { name: column.type, form: column.form } : null,
+            column.source && column.was !== column.type
+              ? { name: column.type, form: column.form }
+              : null,
           ),
         }
       : null,

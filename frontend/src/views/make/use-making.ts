@@ -3,7 +3,7 @@ import { useTimeoutPoll } from "@vueuse/core";
 import { computed, onScopeDispose, ref, shallowRef } from "vue";
 
 import { client, dataOf, type Schemas } from "../../api/client";
-import { newTable, type PlanTable, planOf, toPlan } from "./plan";
+import { newTable, planOf, planOfTable, type PlanTable, toPlan } from "./plan";
 
 type Import = Schemas["Import"];
 
@@ -18,6 +18,7 @@ export function useMaking() {
   const problem = ref("");
   const sending = ref("");
   const byHand = ref(false);
+  const ofSample = ref("");
 
   const path = computed(() => ({ import_id: current.value?.id ?? "" }));
   const isWorking = computed(() => current.value?.phase === "working" || sending.value !== "");
@@ -57,7 +58,7 @@ export function useMaking() {
   /** Hands files in, one after the other, and has them looked at. */
   function handIn(files: File[]): Promise<void> {
     return attempt(async () => {
-      byHand.value = false;
+      if (byHand.value || ofSample.value) await begin();
       current.value ??= await dataOf(client.POST("/api/imports"));
       for (const file of files) {
         sending.value = file.name;
@@ -108,12 +109,13 @@ export function useMaking() {
         current.value = { ...EMPTY, phase: "kept", sample: made.name };
         return;
       }
-      const plan = current.value?.kind === "csv" ? tables.value.map(toPlan) : null;
+      const plan =
+        current.value?.kind === "csv" || ofSample.value ? tables.value.map(toPlan) : null;
       watchIt(
         await dataOf(
           client.POST("/api/imports/{import_id}/make", {
             params: { path: path.value },
-            body: { name: name.value, tables: plan },
+            body: { name: name.value, tables: plan, of_sample: ofSample.value },
           }),
         ),
       );
@@ -128,6 +130,20 @@ export function useMaking() {
     });
   }
 
+  /** Begins with the tables of a sample, to change them; their rows come along. */
+  function startFrom(sample: string): Promise<void> {
+    return attempt(async () => {
+      const found = await dataOf(
+        client.GET("/api/samples/{sample}", { params: { path: { sample } } }),
+      );
+      const begun = await dataOf(client.POST("/api/imports"));
+      ofSample.value = sample;
+      name.value = `${sample} changed`;
+      tables.value = found.tables.filter((table) => table.kind === "table").map(planOfTable);
+      current.value = { ...begun, phase: "proposed" };
+    });
+  }
+
   /** Back to the tables after a problem: nothing that was corrected is lost. */
   function correct(): void {
     if (current.value) current.value = { ...current.value, phase: "proposed" };
@@ -139,6 +155,7 @@ export function useMaking() {
     name.value = "";
     tables.value = [];
     byHand.value = false;
+    ofSample.value = "";
   }
 
   async function end(): Promise<void> {
@@ -161,7 +178,7 @@ export function useMaking() {
   onScopeDispose(() => void end());
 
   return {
-    current, name, tables, problem, sending, byHand, isWorking, handIn, readAgain, make, stop,
+    current, name, ofSample, startFrom, tables, problem, sending, byHand, isWorking, handIn, readAgain, make, stop,
     correct, begin, startByHand,
   };
 }

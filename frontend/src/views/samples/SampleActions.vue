@@ -108,6 +108,7 @@ const leaving = ref("");
   <h3>The sample</h3>
   <p class="line">
     <button type="button" class="button" :aria-expanded="wish === 'copy'" @click="ask('copy')">Copy</button>
+    <RouterLink class="button" :to="{ name: 'make', query: { from: sample.name } }">Change tables</RouterLink>
     <button type="button" class="button" :aria-expanded="wish === 'rename'"
       @click="ask('rename')">Rename</button>
     <button type="button" class="button" :aria-expanded="wish === 'delete'" :disabled="sample.exercises > 0"
