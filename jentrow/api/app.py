@@ -49,6 +49,12 @@ def status_of(problem: JentrowError) -> int:
     return 500
 
 
+def _is_from_elsewhere(request: Request) -> bool:
+    """Whether a browser sends a change on behalf of a page that is not ours."""
+    site = request.headers.get("Sec-Fetch-Site", "none")
+    return request.method not in ("GET", "HEAD") and site not in ("same-origin", "none")
+
+
 def create_app(open_desk: Callable[[], Desk]) -> FastAPI:
     """The application. ``open_desk`` is called when it starts; the desk is closed when it ends."""
 
@@ -96,6 +102,9 @@ def create_app(open_desk: Callable[[], Desk]) -> FastAPI:
 
     @app.middleware("http")
     async def _add_headers(request: Request, call_next: Callable) -> Response:  # type: ignore[type-arg]
+        if _is_from_elsewhere(request):
+            message = "A page of another site may not change anything here."
+            return JSONResponse({"message": message}, status_code=403)
         response: Response = await call_next(request)
         for name, value in _HEADERS.items():
             response.headers.setdefault(name, value)

@@ -155,8 +155,10 @@ class Imports:
             raise UnusableInput("the ZIP holds neither a schema.sql nor a CSV file.")
         one.kind, one.files = "csv", []
         for path in files:
-            shutil.copyfile(path, one.folder / path.name)
-            one.files.append(path.name)
+            # Files of the same name in different folders are different files.
+            name = "-".join(path.relative_to(folder).parts)
+            shutil.copyfile(path, one.folder / name)
+            one.files.append(name)
         return self._look(one, formats)
 
     def make_tables(self, one: Import, recipe: Recipe, keep: Callable[[Import], str]) -> None:

@@ -95,6 +95,14 @@ def test_an_edit_reaches_the_exercises_and_is_undone(fresh: TestClient) -> None:
     assert all(trial["holds"] for trial in trials)
 
 
+def test_pages_of_other_sites_change_nothing(fresh: TestClient) -> None:
+    edit(fresh, {"do": "delete", "table": "stays", "rows": [101]})
+    answer = fresh.post(f"{OPEN}/undo", headers={"Sec-Fetch-Site": "cross-site"})
+    assert answer.status_code == 403
+    assert fresh.get(OPEN, headers={"Sec-Fetch-Site": "cross-site"}).json()["version"] == 2
+    assert fresh.post(f"{OPEN}/undo", headers={"Sec-Fetch-Site": "same-origin"}).status_code == 200
+
+
 def test_a_refused_edit_names_its_cell(fresh: TestClient) -> None:
     answer = fresh.post(
         f"{OPEN}/edits",
@@ -337,8 +345,9 @@ def test_zips_of_other_things(fresh: TestClient) -> None:
                 archive.writestr(name.replace("__", "."), text)
         return out.getvalue()
 
-    one = handed_in(fresh, x__zip=zipped(a__csv="x,y\n1,2\n", b__csv="z\nq\n"))
-    assert [table["name"] for table in one["tables"]] == ["a", "b"]
+    files = {"a__csv": "x,y\n1,2\n", "old/a__csv": "z\nq\n", "new/a__csv": "z\nr\n"}
+    one = handed_in(fresh, x__zip=zipped(**files))
+    assert [table["name"] for table in one["tables"]] == ["a", "new_a", "old_a"]
     nothing = handed_in(fresh, x__zip=zipped(readme__md="words"))
     assert "neither a schema.sql nor a CSV" in nothing["problems"][0]["message"]
 

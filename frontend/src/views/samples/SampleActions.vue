@@ -19,12 +19,14 @@ const wish = ref<Wish>("");
 const newName = ref("");
 const from = ref(props.sample.datasets[0]?.name ?? "open");
 const isEmpty = ref(false);
+/** The dataset that a script or an SQLite file holds. */
+const given = ref(props.sample.datasets[0]?.name ?? "open");
 
 const FORMATS: { format: ExportFormat; says: string; about: string }[] = [
   { format: "pack", says: "pack", about: "all datasets, for exchange and version control" },
   { format: "csv", says: "CSV folder", about: "schema and all datasets, a file a table" },
-  { format: "script", says: "SQL script", about: "the open dataset, tables and rows" },
-  { format: "database", says: "SQLite file", about: "the open dataset" },
+  { format: "script", says: "SQL script", about: "one dataset, tables and rows" },
+  { format: "database", says: "SQLite file", about: "one dataset" },
 ];
 
 function ask(next: Wish): void {
@@ -100,10 +102,15 @@ const leaving = ref("");
   <h3>Give it away</h3>
   <ul class="formats">
     <li v-for="one in FORMATS" :key="one.format">
-      <a :href="exportAddress({ sample: sample.name, dataset: sample.datasets[0]?.name ?? 'open' }, one.format)"
+      <a :href="exportAddress({ sample: sample.name, dataset: given }, one.format)"
         download>{{ one.says }}</a> <small>{{ one.about }}</small>
     </li>
   </ul>
+
+  <label v-if="sample.datasets.length > 1" class="check">script and SQLite file of
+    <select v-model="given" class="field">
+      <option v-for="one in sample.datasets" :key="one.name">{{ one.name }}</option>
+    </select></label>
 
   <h3>The sample</h3>
   <p class="line">

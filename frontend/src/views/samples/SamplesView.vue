@@ -89,6 +89,15 @@ useKeys([
         {{ counted(chosen.tables, "table") }} · {{ counted(chosen.exercises, "exercise") }} over it
       </p>
       <SampleActions :key="chosen.name" :sample="chosen" />
+      <template v-if="whole?.notes.length">
+        <h3>Left out when it was made, or to be known</h3>
+        <ul class="notes">
+          <li v-for="(note, at) in whole.notes" :key="at">
+            <small v-if="note.line">line {{ note.line }}</small> <code v-if="note.text">{{ note.text }}</code>
+            {{ note.why }}
+          </li>
+        </ul>
+      </template>
     </aside>
   </main>
 </template>
@@ -165,6 +174,16 @@ td.number {
   display: block;
   height: 7px;
   background: var(--ink-3);
+}
+
+h3 {
+  margin: 16px 0 4px;
+}
+
+.notes li {
+  padding: 3px 0;
+  border-top: 1px solid var(--line-soft);
+  overflow-wrap: anywhere;
 }
 
 .under {
