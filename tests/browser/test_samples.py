@@ -111,6 +111,33 @@ def test_the_map_brings_tables_in_sight_side_by_side(bench: Chrome) -> None:
     assert severe(bench) == []
 
 
+def test_a_map_of_forty_tables_is_whole_and_legible(browser: Chrome, address: str) -> None:
+    tables = [
+        {
+            "name": f"table_{at}",
+            "columns": [{"name": f"c{n}", "type": "INTEGER"} for n in range(9)],
+            "primary_key": ["c0"],
+            "foreign_keys": [
+                {"columns": [f"c{n + 1}"], "table": f"table_{(at - 1) // (n + 2)}", "to": ["c0"]}
+                for n in range(min(2, at))
+            ],
+        }
+        for at in range(40)
+    ]
+    call(address, "/api/samples", "POST", name="forty", tables=tables)
+    browser.get(f"{address}/samples/forty")
+    until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, "[data-table]")) == 40)
+    frame = find(browser, ".map").rect
+    for card in all_of(browser, "[data-table]"):
+        place = card.rect
+        assert frame["x"] <= place["x"]
+        assert place["x"] + place["width"] <= frame["x"] + frame["width"]
+        assert frame["y"] <= place["y"]
+        assert place["y"] + place["height"] <= frame["y"] + frame["height"]
+        assert place["height"] >= 20  # the name is written in letters of nine pixels or more
+    call(address, "/api/samples/forty", "DELETE")
+
+
 def test_an_edit_that_a_constraint_refuses_is_said_at_its_cell(bench: Chrome) -> None:
     cell(bench, "stays", 1, 2).click()
     press(bench, "e")

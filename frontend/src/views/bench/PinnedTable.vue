@@ -188,6 +188,11 @@ function problemAt(row: number, column: string): string {
   return here && problem.column === column ? problem.message : "";
 }
 
+/** The first column stays in sight beside a wide table's others, where it is the key. */
+function isKept(column: string): boolean {
+  return columns.value[0]?.name === column && Boolean(table.value?.primary_key.includes(column));
+}
+
 function sorted(column: string): "ascending" | "descending" | "none" {
   if (props.pin.sort.includes(column)) return "ascending";
   return props.pin.sort.includes(`-${column}`) ? "descending" : "none";
@@ -256,7 +261,7 @@ defineExpose({ focusCell, focusDraft, focusCondition, edit, moveTo, rows, column
         <thead>
           <tr>
             <th v-for="column in columns" :key="column.name" scope="col"
-              :class="{ number: isNumber(column), keyed: table?.primary_key.includes(column.name) }"
+              :class="{ number: isNumber(column), stays: isKept(column.name) }"
               :aria-sort="sorted(column.name)">
               <button type="button" tabindex="-1"
                 :title="`sort by ${column.name}; with Shift after the other columns`"
@@ -272,7 +277,7 @@ defineExpose({ focusCell, focusDraft, focusCondition, edit, moveTo, rows, column
           <tr v-for="(row, at) in rows" :key="row.number || at"
             :class="{ marked: row.number === pin.marked, inhand: isActive && row.number === bench.active.value?.row }">
             <td v-for="(cell, place) in row.cells" :key="place" role="gridcell"
-              :class="{ number: columns[place] && isNumber(columns[place]), here: isHere(row.number, columns[place]?.name ?? ''), wrong: problemAt(row.number, columns[place]?.name ?? '') }"
+              :class="{ number: columns[place] && isNumber(columns[place]), here: isHere(row.number, columns[place]?.name ?? ''), wrong: problemAt(row.number, columns[place]?.name ?? ''), stays: isKept(columns[place]?.name ?? '') }"
               :tabindex="isStop(at, place) ? 0 : -1"
               :aria-selected="isHere(row.number, columns[place]?.name ?? '')"
               @click="activate(row.number, columns[place]?.name ?? ''); focusCell()"
@@ -430,6 +435,17 @@ td:not(.wrong) :deep(.value) {
 
 .number {
   text-align: right;
+}
+
+.stays {
+  position: sticky;
+  left: 0;
+  z-index: 1;
+  background: var(--sheet);
+}
+
+th.stays {
+  z-index: 2;
 }
 
 .inhand td {

@@ -3,7 +3,7 @@ import { useElementSize } from "@vueuse/core";
 import { computed, nextTick, ref, useTemplateRef } from "vue";
 
 import type { Schemas } from "../../api/client";
-import { fit, HEAD, layOut, LINE, nearest } from "./map-layout";
+import { fit, HEAD, layOut, LINE, nearest, READABLE } from "./map-layout";
 
 /** A sample's tables with their keys, and the links between them. */
 const props = defineProps<{
@@ -17,10 +17,8 @@ const emit = defineEmits<{ pin: [table: string] }>();
 const frame = useTemplateRef<HTMLElement>("frame");
 const { width, height } = useElementSize(frame);
 
-const READABLE = 0.62;
-const LEGEND = 28;
 const SMALLEST = 0.4;
-const field = computed(() => ({ width: width.value, height: height.value - LEGEND }));
+const field = computed(() => ({ width: width.value, height: height.value }));
 const whole = computed(() => layOut(props.tables, false, field.value));
 const nearness = ref(0);
 
@@ -34,6 +32,14 @@ const scale = computed(() => {
   const all = fit(map.value, field.value) || 1;
   return nearness.value ? Math.max(all, nearness.value) : Math.max(all, SMALLEST);
 });
+
+/** Where cards stand close, only the links of the table in hand. */
+const drawn = computed(() =>
+  map.value.isDense ? map.value.links.filter((one) => isNear(one.from, one.to)) : map.value.links,
+);
+const neighbours = computed(
+  () => new Set(map.value.links.filter((one) => isNear(one.from, one.to)).flatMap((one) => [one.from, one.to])),
+);
 
 function isNear(from: string, to: string): boolean {
   return chosen.value === from || chosen.value === to;
@@ -77,12 +83,12 @@ defineExpose({ focusChosen });
     @keydown="onKey">
     <svg v-if="width" :width="map.width * scale" :height="map.height * scale"
       :viewBox="`0 0 ${map.width} ${map.height}`">
-      <path v-for="one in map.links" :key="one.id" :d="one.path" class="link"
+      <path v-for="one in drawn" :key="one.id" :d="one.path" class="link"
         :class="{ near: isNear(one.from, one.to) }" />
-      <circle v-for="one in map.links" :key="`end-${one.id}`" :cx="one.end.x" :cy="one.end.y"
+      <circle v-for="one in drawn" :key="`end-${one.id}`" :cx="one.end.x" :cy="one.end.y"
         r="3" class="end" :class="{ near: isNear(one.from, one.to) }" />
       <g v-for="card in map.cards" :key="card.table.name" role="button" class="card"
-        :class="{ chosen: card.table.name === chosen, pinned: pinned.includes(card.table.name) }"
+        :class="{ chosen: card.table.name === chosen, pinned: pinned.includes(card.table.name), linked: map.isDense && neighbours.has(card.table.name) }"
         :transform="`translate(${card.x} ${card.y})`" :data-table="card.table.name"
         :tabindex="card.table.name === chosen ? 0 : -1"
         :aria-pressed="pinned.includes(card.table.name)"
@@ -126,13 +132,14 @@ defineExpose({ focusChosen });
   display: flex;
   flex: 1;
   min-width: 0;
+  margin-bottom: 28px;
   overflow: auto;
   outline: none;
 }
 
 svg {
   flex: none;
-  margin: auto auto 28px;
+  margin: auto;
   font: 12px var(--ui);
 }
 
@@ -166,6 +173,10 @@ svg {
 
 .top {
   fill: var(--ink-3);
+}
+
+.linked .body {
+  stroke: var(--ink-2);
 }
 
 .pinned .body {

@@ -38,6 +38,8 @@ export interface MapLink {
 export interface TableMap {
   cards: MapCard[];
   links: MapLink[];
+  /** Cards stand close, row by row: only the links of the table in hand can be told apart. */
+  isDense: boolean;
   width: number;
   height: number;
 }
@@ -71,6 +73,9 @@ interface Field {
 }
 
 const GAP = 52;
+const PACKED_GAP = 20;
+/** How small a map may be drawn and still be read. */
+export const READABLE = 0.62;
 const MARGIN = 14;
 
 /** How large a map can be shown in a field. */
@@ -126,12 +131,15 @@ export function layOut(tables: readonly Table[], compact: boolean, field?: Field
   const size = graph.graph();
   const flat = { width: (size.width ?? 0) + 22, height: size.height ?? 0 };
   const folded = field && fold(cards, ranks, placed, flat, field);
+  const isLegible = !field || fit(folded ?? flat, field) >= READABLE;
+  const dense = compact && !isLegible ? pack(ranks, field) : undefined;
+  const arranged = dense ?? folded;
   const links: MapLink[] = [];
   for (const card of cards) {
     card.table.foreign_keys.forEach((key, at) => {
       const parent = placed.get(key.table.toLowerCase());
       if (!parent) return;
-      const edge = folded
+      const edge = arranged
         ? undefined
         : (graph.edge(card.table.name, parent.table.name, String(at)) as { points?: Point[] });
       const points = edge?.points ?? [];
@@ -143,7 +151,30 @@ export function layOut(tables: readonly Table[], compact: boolean, field?: Field
       });
     });
   }
-  return { cards, links, ...(folded ?? flat) };
+  return { cards, links, isDense: dense !== undefined, ...(arranged ?? flat) };
+}
+
+/** Puts many cards close to each other, column by column in the order of their links. */
+function pack(ranks: MapCard[][], field: Field): Field {
+  const cards = ranks.flatMap((rank) => [...rank].sort((one, other) => one.y - other.y));
+  const width = Math.max(96, ...cards.map((card) => 7.4 * card.table.name.length + 44));
+  const pitch = HEAD + 12;
+  let best: { columns: number; size: Field } | undefined;
+  for (let columns = 1; columns <= cards.length; columns += 1) {
+    const size = {
+      width: 2 * MARGIN + columns * (width + PACKED_GAP) + 8,
+      height: 2 * MARGIN + Math.ceil(cards.length / columns) * pitch,
+    };
+    if (!best || fit(size, field) > fit(best.size, field)) best = { columns, size };
+  }
+  const { columns, size } = best ?? { columns: 1, size: field };
+  const each = Math.ceil(cards.length / columns);
+  cards.forEach((card, at) => {
+    card.width = width;
+    card.x = MARGIN + Math.floor(at / each) * (width + PACKED_GAP);
+    card.y = MARGIN + (at % each) * pitch;
+  });
+  return size;
 }
 
 /** The columns of cards, from left to right. */
