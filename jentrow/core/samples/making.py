@@ -25,7 +25,7 @@ from jentrow.core.errors import JentrowError, UnusableInput
 from jentrow.core.samples.coltypes import ColumnType, NotOfType, read_value
 from jentrow.core.samples.filling import CSVTable, insert_checked
 from jentrow.core.samples.recipes import Carried, CSVSource, Made, Problem, Recipe
-from jentrow.core.samples.schema import TableSchema, create_table, read_schema
+from jentrow.core.samples.schema import TableSchema, create_table, name_problem, read_schema
 from jentrow.core.samples.scripts import PARSED_BYTES, read_script, with_parent_keys
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.textfiles import read_text
@@ -332,6 +332,8 @@ class _Making:
         if not any(table.kind == "table" for table in tables):
             raise CannotMake([Problem("", 0, "", "there is no table in it.")])
         for table in tables:
+            if said := name_problem(table.name):
+                self._note(Problem("", 0, "", f"the table {table.name!r}: {said}."))
             self._refuse_empty_keys(table)
         self._raise_problems()
         self._tell_broken_keys(tables)

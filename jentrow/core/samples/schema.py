@@ -371,6 +371,13 @@ def _references(key: ForeignKey) -> str:
 _TYPE: Final = re.compile(r"(?:[A-Za-z][A-Za-z0-9_ ]*(?:\(\s*\d+\s*(?:,\s*\d+\s*)?\))?)?\Z")
 
 
+def name_problem(name: str) -> str:
+    """Why a table cannot have this name; empty where it can. Each table is a file of its own."""
+    if "/" in name or "\\" in name or name.strip(".") == "":
+        return "its name is to be a file's name too, without slashes and not of dots alone"
+    return ""
+
+
 def schema_problems(tables: Sequence[TableSchema]) -> list[str]:
     """What is wrong with tables that somebody made up, in words; all of it at once."""
     problems: list[str] = []
@@ -385,6 +392,8 @@ def schema_problems(tables: Sequence[TableSchema]) -> list[str]:
 def _problems(table: TableSchema, named: dict[str, TableSchema]) -> Iterator[str]:
     if not table.name.strip() or table.name.lower().startswith("sqlite_") or "\0" in table.name:
         yield "a table needs a name, and one that does not begin with sqlite_"
+    elif said := name_problem(table.name):
+        yield said
     columns = {column.name.lower() for column in table.columns}
     if not columns:
         yield "a table needs at least one column"

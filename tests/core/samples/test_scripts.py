@@ -142,6 +142,7 @@ def test_tables_kept_without_row_numbers_and_triggers(tmp_path: Path) -> None:
         ("CREATE TABLE a (x);\nINSERT INTO b VALUES (1);", "script.sql, line 2: no such table: b"),
         ("CREATE TABLE a (x PRIMARY KEY);\nINSERT INTO a VALUES (NULL);", "the key is NULL in row"),
         ("SELECT 1;", "there is no table in it"),
+        ('CREATE TABLE "a/b" (x);', "the table 'a/b': its name is to be a file's name too"),
         ("ATTACH 'x.db' AS x;", "not authorized"),
         ("CREATE TABLE a (x);\nINSERT INTO a SELECT load_extension('x');", "not authorized"),
     ],
