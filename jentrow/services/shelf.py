@@ -6,6 +6,7 @@ import shutil
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from itertools import count
 from pathlib import Path
 from typing import Any, Final
 
@@ -40,6 +41,7 @@ class Shelved:
     name: str
     dataset: Dataset
     reader: RowReader
+    serial: int
     copying: threading.Lock = field(default_factory=threading.Lock)
     _version: int = 0
     _known: dict[Any, _Once] = field(default_factory=dict)
@@ -62,6 +64,7 @@ class Shelf:
         self._folder = folder
         self._open: dict[int, Shelved] = {}
         self._lock = threading.Lock()
+        self._serials = count(1)
         self._snapshots = folder / SNAPSHOTS
         shutil.rmtree(self._snapshots, ignore_errors=True)
 
@@ -70,7 +73,9 @@ class Shelf:
         with self._lock:
             if record.id not in self._open:
                 dataset = Dataset(self._folder / record.folder)
-                self._open[record.id] = Shelved(record.id, record.name, dataset, RowReader(dataset))
+                self._open[record.id] = Shelved(
+                    record.id, record.name, dataset, RowReader(dataset), next(self._serials)
+                )
             shelved = self._open[record.id]
             shelved.name = record.name
             return shelved
@@ -85,15 +90,16 @@ class Shelf:
         shelved = self.open(record)
         with shelved.copying:
             version = shelved.dataset.version
-            path = self._snapshots / f"dataset-{record.id}-{version}.db"
+            # The records use the number of a deleted dataset again, the serial is never.
+            path = self._snapshots / f"dataset-{shelved.serial}-{version}.db"
             if not path.exists():
                 self._snapshots.mkdir(exist_ok=True)
                 shelved.dataset.copy_to(path)
-                self._drop_old(record.id)
+                self._drop_old(shelved.serial)
         return DatasetSource(record.name, "", database=path)
 
-    def _drop_old(self, dataset_id: int) -> None:
-        found = self._snapshots.glob(f"dataset-{dataset_id}-*.db")
+    def _drop_old(self, serial: int) -> None:
+        found = self._snapshots.glob(f"dataset-{serial}-*.db")
         for path in sorted(found, key=lambda one: one.stat().st_mtime)[:-_KEPT_SNAPSHOTS]:
             path.unlink(missing_ok=True)
 

@@ -204,6 +204,15 @@ def test_datasets_and_samples_are_added_copied_and_deleted(fresh: TestClient) ->
     assert fresh.get("/api/samples/cabins").status_code == 404
 
 
+def test_a_new_dataset_is_never_taken_for_a_deleted_one(fresh: TestClient) -> None:
+    add = "/api/samples/huts/datasets"
+    for empty, stays in ((False, 38), (True, 0)):
+        fresh.post(add, json={"name": "third", "copy_of": "open", "empty": empty})
+        counted = fresh.post(f"{add}/third/queries", json={"sql": "SELECT count(*) FROM stays"})
+        assert counted.json()["result"]["rows"] == [[stays]]
+        assert fresh.delete(f"{add}/third").status_code == 204
+
+
 def finished(client: TestClient, id: str) -> dict[str, Any]:
     """Where an import stands once its work has ended."""
     client.app.state.desk.imports.get(id).thread.join(60)  # type: ignore[attr-defined]
