@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Path, Request
 from starlette.concurrency import run_in_threadpool
 
 from jentrow.api import sample_schemas as schemas
-from jentrow.api.routes import NOT_FOUND, OpenDesk
+from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE, OpenDesk
 from jentrow.api.sample_routes import table_of
-from jentrow.api.schemas import Problem
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
@@ -18,9 +17,7 @@ from jentrow.services import making
 from jentrow.services.imports import LARGEST_FILE, Import
 from jentrow.services.keeping import notes_of
 
-_ANSWERS: dict[int | str, dict[str, Any]] = {**NOT_FOUND, 422: {"model": Problem}}
-
-router = APIRouter(prefix="/api/imports", responses=_ANSWERS)
+router = APIRouter(prefix="/api/imports", responses=NOT_FOUND_OR_UNUSABLE)
 
 ImportId = Annotated[str, Path(max_length=64)]
 

@@ -25,6 +25,7 @@ def _desk(request: Request) -> Desk:
 
 OpenDesk = Annotated[Desk, Depends(_desk)]
 NOT_FOUND: dict[int | str, dict[str, Any]] = {404: {"model": schemas.Problem}}
+NOT_FOUND_OR_UNUSABLE = {**NOT_FOUND, 422: {"model": schemas.Problem}}
 
 router = APIRouter(prefix="/api")
 

@@ -5,15 +5,14 @@ from __future__ import annotations
 from collections.abc import Generator
 from contextlib import AbstractContextManager
 from pathlib import Path as FilePath
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Path, Query
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from jentrow.api import sample_schemas as schemas
-from jentrow.api.routes import NOT_FOUND, OpenDesk
-from jentrow.api.schemas import Problem
+from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE, OpenDesk
 from jentrow.core.samples import edits as core_edits
 from jentrow.core.samples.rows import Page, SortKey
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
@@ -21,9 +20,7 @@ from jentrow.core.values import to_json
 from jentrow.services import making, samples, trying
 from jentrow.services.keeping import scratch_folder
 
-_ANSWERS: dict[int | str, dict[str, Any]] = {**NOT_FOUND, 422: {"model": Problem}}
-
-router = APIRouter(prefix="/api/samples", responses=_ANSWERS)
+router = APIRouter(prefix="/api/samples", responses=NOT_FOUND_OR_UNUSABLE)
 
 Sort = Annotated[
     list[str] | None, Query(description="Columns to sort by, a minus before one that falls.")

@@ -18,7 +18,7 @@ from jentrow.core.samples.making import CannotMake
 from jentrow.core.samples.proposals import FileKind, Proposal, kind_of_file
 from jentrow.core.samples.recipes import Made, Problem, Recipe
 from jentrow.core.samples.scripts import guess_dialect
-from jentrow.core.samples.sources import SampleSource, read_sample
+from jentrow.core.samples.sources import read_sample
 from jentrow.core.textfiles import read_text
 from jentrow.services.errors import NotFound
 from jentrow.services.keeping import MadeDataset, datasets_of
@@ -67,8 +67,8 @@ class Imports:
 
     def begin(self) -> Import:
         """A new import, without files yet."""
-        one = Import(secrets.token_urlsafe(9), self._folder)
-        one.folder = self._folder / one.id
+        id = secrets.token_urlsafe(9)
+        one = Import(id, self._folder / id)
         one.folder.mkdir(parents=True)
         with self._lock:
             self._under_way[one.id] = one
@@ -143,9 +143,8 @@ class Imports:
             raise UnusableInput(f"the pack holds several samples ({names}); export one by one.")
         place = found[0] if found else folder
         if (place / "schema.sql").exists():
-            source = SampleSource(place.name, read_sample(place).datasets)
             one.made = []
-            for made in datasets_of(source, one.folder, one.watch):
+            for made in datasets_of(read_sample(place), one.folder, one.watch):
                 kept = one.folder / f"made-{len(one.made)}.db"
                 made.file.replace(kept)
                 one.made.append(MadeDataset(made.name, kept, made.made, made.summary))
@@ -161,17 +160,6 @@ class Imports:
             one.files.append(name)
         return self._look(one, formats)
 
-    def make_tables(self, one: Import, recipe: Recipe, keep: Callable[[Import], str]) -> None:
-        """Makes a sample of tables as they were corrected, in the background, and keeps it."""
-
-        def work() -> Phase:
-            files = ", ".join(one.files[:3]) + (" …" if len(one.files) > 3 else "")
-            one.made = [self._make(one, recipe, f"made from {files}" if files else "made by hand")]
-            one.sample = keep(one)
-            return "kept"
-
-        self._start(one, work)
-
     def make_all(
         self,
         one: Import,
@@ -179,7 +167,7 @@ class Imports:
         summary: str,
         keep: Callable[[Import], str],
     ) -> None:
-        """Makes several datasets of a sample in the background, and keeps it."""
+        """Makes the datasets of a sample in the background, and keeps it."""
 
         def work() -> Phase:
             one.made = [self._make(one, recipe, summary, dataset) for dataset, recipe in recipes()]

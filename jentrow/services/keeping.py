@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import shutil
 import tempfile
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -89,7 +89,7 @@ def keep_sample(
     folder: Path,
     course_id: int,
     name: str,
-    datasets: Iterator[MadeDataset] | Sequence[MadeDataset],
+    datasets: Iterable[MadeDataset],
     made: list[Path],
 ) -> models.Sample:
     """Adds a sample with its datasets; folders that were made are added to ``made``."""

@@ -18,7 +18,7 @@ from jentrow.core.samples.exports import (
 )
 from jentrow.core.samples.makers import make
 from jentrow.core.samples.recipes import Carried, ColumnSource, CSVSource, Recipe
-from jentrow.core.samples.schema import ColumnSchema, TableSchema, create_table, schema_problems
+from jentrow.core.samples.schema import TableSchema, create_table, schema_problems
 from jentrow.services.desk import Desk
 from jentrow.services.imports import Import
 from jentrow.services.keeping import MadeDataset, scratch_folder
@@ -96,7 +96,13 @@ def make_planned(desk: Desk, one: Import, name: str, planned: Sequence[PlannedTa
             path = str(one.folder / filled.file)
             sources.append(CSVSource(plan.table.name, path, columns, filled.format))
     recipe = Recipe("tables", schema, tuple(sources))
-    desk.imports.make_tables(one, recipe, lambda done: add_sample(desk, name, done.made))
+    files = ", ".join(one.files[:3]) + (" …" if len(one.files) > 3 else "")
+    desk.imports.make_all(
+        one,
+        lambda: [("open", recipe)],
+        f"made from {files}" if files else "made by hand",
+        lambda done: add_sample(desk, name, done.made),
+    )
 
 
 def make_changed(
@@ -110,13 +116,14 @@ def make_changed(
     name = check_name(name, "sample")
     schema = schema_of([plan.table for plan in planned])
     carried = []
-    opened, *_ = open_datasets(desk, of_sample).values()
+    datasets = open_datasets(desk, of_sample)
+    opened, *_ = datasets.values()
     for plan in planned:
         if plan.filled is None:
             continue
         before = opened.table(plan.filled.file)
         columns = tuple(
-            ColumnSource(before_column(before, source).name, column.name, type)
+            ColumnSource(before.column(source).name, column.name, type)
             for source, type, column in zip(
                 plan.filled.sources, plan.filled.types, plan.table.columns, strict=True
             )
@@ -124,7 +131,6 @@ def make_changed(
         )
         if columns:
             carried.append(Carried(plan.table.name, before.name, columns))
-    datasets = open_datasets(desk, of_sample)
 
     def recipes() -> Iterator[tuple[str, Recipe]]:
         for number, (dataset, kept) in enumerate(datasets.items()):
@@ -135,14 +141,6 @@ def make_changed(
     desk.imports.make_all(
         one, recipes, f"made from {of_sample}", lambda done: add_sample(desk, name, done.made)
     )
-
-
-def before_column(table: TableSchema, name: str) -> ColumnSchema:
-    """A column of the sample that is changed. Raises :class:`UnusableInput`."""
-    try:
-        return table.column(name)
-    except KeyError:
-        raise UnusableInput(f"{table.name} has no column {name!r}.") from None
 
 
 def keep_import(desk: Desk, one: Import, name: str) -> str:

@@ -65,14 +65,15 @@ class Compared:
 
 def try_query(desk: Desk, sample: str, dataset: str, sql: str) -> TriedView:
     """Runs a query on a dataset and keeps it in the history."""
-    source = desk.shelf.source(record_of(desk, sample, dataset))
+    record = record_of(desk, sample, dataset)
+    source = desk.shelf.source(record)
     engine = desk.engine(ENGINE)
     outcome = engine.run(engine.load(source), sql, LIMITS)
     failed = isinstance(outcome, QueryFailure)
     rows = None if failed else len(outcome.rows)  # type: ignore[union-attr]
     said = outcome.message if isinstance(outcome, QueryFailure) else ""
     with desk.records.session() as session:
-        sample_id = record_of(desk, sample, dataset).sample_id
+        sample_id = record.sample_id
         last = tried_queries(session, sample_id, 1)
         if last and last[0].sql == sql and last[0].dataset == dataset:
             session.delete(last[0])

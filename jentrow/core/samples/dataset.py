@@ -12,7 +12,7 @@ import os
 import shutil
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -72,7 +72,7 @@ class Dataset:
         with self._opened(writable=True) as db:
             db.execute("PRAGMA journal_mode = wal")
             self.tables: tuple[TableSchema, ...] = tuple(read_schema(db))
-            current = int(next(db.execute("PRAGMA user_version"))[0])
+            current = version_of(db)
         self._forget_after(current)
 
     @classmethod
@@ -110,7 +110,7 @@ class Dataset:
     def version(self) -> int:
         """The number of the current version."""
         with self.reading() as db:
-            return int(next(db.execute("PRAGMA user_version"))[0])
+            return version_of(db)
 
     @contextmanager
     def reading(self, seconds: float = SECONDS) -> Iterator[apsw.Connection]:
@@ -236,8 +236,7 @@ class Dataset:
     def undo(self) -> Version:
         """Takes back the last change that stands. Raises :class:`UnusableInput` where none does."""
         with self._changing:
-            versions = {version.number: version for version in self.versions()}
-            standing = versions[versions[max(versions)].stands_for]
+            standing = _standing(self.versions())
             if standing.kind == "made":
                 raise UnusableInput("there is nothing to undo.")
             (changeset,) = self.changesets(standing.number - 1, standing.number)
@@ -247,30 +246,16 @@ class Dataset:
     def redo(self) -> Version:
         """Makes the last change that was undone once more. Raises :class:`UnusableInput`."""
         with self._changing:
-            undone = self._undone()
+            undone = _undone(self.versions())
             if undone is None:
                 raise UnusableInput("there is nothing to redo.")
             (changeset,) = self.changesets(undone.number - 1, undone.number)
             return self._apply("redo", changeset, f"redone: {undone.summary}", undone.number)
 
-    def _undone(self) -> Version | None:
-        """The change that a redo would make: undone, and nothing new since."""
-        versions = self.versions()
-        numbered = {version.number: version for version in versions}
-        now = versions[-1].stands_for
-        for at in range(len(versions) - 1, 0, -1):
-            version = versions[at]
-            if version.kind not in ("undo", "redo"):
-                return None
-            if version.kind == "undo" and version.stands_for == now:
-                return numbered[versions[at - 1].stands_for]
-        return None
-
     def can(self) -> tuple[str, str]:
         """What undo and redo would take back or make again; empty where there is nothing."""
-        versions = {version.number: version for version in self.versions()}
-        standing = versions[versions[max(versions)].stands_for]
-        undone = self._undone()
+        versions = self.versions()
+        standing, undone = _standing(versions), _undone(versions)
         return (
             "" if standing.kind == "made" else standing.summary,
             undone.summary if undone else "",
@@ -288,13 +273,8 @@ class Dataset:
             return self._apply("restore", inverse, f"version {number} restored", None)
 
     def _back_to(self, number: int, current: int) -> bytes | None:
-        changesets = self.changesets(number, current)
-        if not changesets:
-            return None
-        together = apsw.ChangesetBuilder()  # type: ignore[no-untyped-call]
-        for changeset in changesets:
-            together.add(changeset)
-        return apsw.Changeset.invert(together.output()) or None
+        """What leads back to a version's rows; None where they are the same."""
+        return apsw.Changeset.invert(self.net_changeset(number, current)) or None
 
     def _apply(
         self, kind: VersionKind, changeset: bytes, summary: str, stands_for: int | None
@@ -359,6 +339,28 @@ _HISTORY_TABLE: Final = """
         added INTEGER NOT NULL, changed INTEGER NOT NULL, removed INTEGER NOT NULL, changeset BLOB
     )
 """
+
+
+def version_of(db: apsw.Connection) -> int:
+    """The number of the version whose rows a connection sees."""
+    return int(next(db.execute("PRAGMA user_version"))[0])
+
+
+def _standing(versions: Sequence[Version]) -> Version:
+    """The change that made the rows what they are: versions are numbered from 1, without gaps."""
+    return versions[versions[-1].stands_for - 1]
+
+
+def _undone(versions: Sequence[Version]) -> Version | None:
+    """The change that a redo would make: undone, and nothing new since."""
+    now = versions[-1].stands_for
+    for at in range(len(versions) - 1, 0, -1):
+        version = versions[at]
+        if version.kind not in ("undo", "redo"):
+            return None
+        if version.kind == "undo" and version.stands_for == now:
+            return versions[versions[at - 1].stands_for - 1]
+    return None
 
 
 def _counts(changeset: bytes) -> tuple[int, int, int]:

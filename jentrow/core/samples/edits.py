@@ -6,13 +6,14 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
-from typing import Final, TypeAlias
+from typing import TypeAlias
 
 import apsw
 
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.coltypes import ColumnType, NotOfType, read_value
 from jentrow.core.samples.dataset import Dataset, Version
+from jentrow.core.samples.filling import CONSTRAINT_FAILED
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.values import Value, printed
@@ -195,7 +196,7 @@ class _Editing:
         for name, text in texts.items():
             try:
                 column = self._table.column(name)
-            except KeyError:
+            except UnusableInput:
                 raise self._refused(name, f"{self._table.name} has no such column.") from None
             if column.generated is not None:
                 raise self._refused(name, f"computed as {column.generated}; it takes no value.")
@@ -240,7 +241,7 @@ class _Editing:
     # what the engine says, in words, at the cell
 
     def _explained(self, said: str, values: Mapping[str, Value], number: int | None) -> RefusedEdit:
-        found = _FAILED.search(said)
+        found = CONSTRAINT_FAILED.search(said)
         if found:
             kind, where = found.groups()
             if kind == "NOT NULL":
@@ -321,6 +322,3 @@ class _Editing:
             f"JOIN {quoted_name(self._table.name)} p ON {same} WHERE p.{self._table.row_name} = ?"
         )
         return int(next(self._db.execute(sql, (number,)))[0])
-
-
-_FAILED: Final = re.compile(r"(NOT NULL|UNIQUE|CHECK|PRIMARY KEY) constraint failed: (.*)")

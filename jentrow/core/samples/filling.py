@@ -112,12 +112,14 @@ def insert_checked(
     db.execute("RELEASE portion")
 
 
-_CONSTRAINT: Final = re.compile(r"(NOT NULL|UNIQUE|CHECK|PRIMARY KEY) constraint failed: (.*)")
+CONSTRAINT_FAILED: Final = re.compile(
+    r"(NOT NULL|UNIQUE|CHECK|PRIMARY KEY) constraint failed: (.*)"
+)
 
 
 def constraint_words(said: str) -> str:
     """What SQLite says of a broken constraint, in words."""
-    found = _CONSTRAINT.search(said)
+    found = CONSTRAINT_FAILED.search(said)
     if not found:
         return f"{said}."
     what, where = found.groups()
@@ -133,7 +135,7 @@ def constraint_words(said: str) -> str:
 
 def constraint_column(said: str) -> str:
     """The columns that a broken constraint is about; empty where SQLite names none."""
-    found = _CONSTRAINT.search(said)
+    found = CONSTRAINT_FAILED.search(said)
     if not found or found[1] == "CHECK":
         return ""
     return ", ".join(name.rpartition(".")[2] for name in found[2].split(", "))

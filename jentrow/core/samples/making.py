@@ -26,7 +26,7 @@ from jentrow.core.samples.coltypes import ColumnType, NotOfType, read_value
 from jentrow.core.samples.filling import CSVTable, insert_checked
 from jentrow.core.samples.recipes import Carried, CSVSource, Made, Problem, Recipe
 from jentrow.core.samples.schema import TableSchema, create_table, name_problem, read_schema
-from jentrow.core.samples.scripts import PARSED_BYTES, read_script, with_parent_keys
+from jentrow.core.samples.scripts import PARSED_BYTES, beginning, read_script, with_parent_keys
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.textfiles import read_text
 
@@ -71,7 +71,7 @@ def make_dataset(recipe: Recipe, target: Path, report: Report) -> Made:
 
 class _Making:
     def __init__(self, target: Path, report: Report) -> None:
-        self._target, self._report = target, report
+        self._report = report
         self._db = fresh_database(str(target), _STEPS)
         self._problems: list[Problem] = []
         self._count = 0
@@ -94,8 +94,6 @@ class _Making:
                 case "database":
                     self._copy_database(recipe)
         except (BuildProblem, UnusableInput) as problem:
-            if isinstance(problem, CannotMake):
-                raise
             self._note(Problem("", 0, "", str(problem)))
         except apsw.Error as problem:
             self._note(Problem("", 0, "", f"SQLite: {problem}."))
@@ -121,12 +119,12 @@ class _Making:
     def _make_later(self, statements: Sequence[str]) -> None:
         for sql in statements:
             if re.match(r"\s*CREATE\s+(TEMP\w*\s+)?TRIGGER\b", sql, re.IGNORECASE):
-                self._left_out.append((0, _beginning(sql), _TRIGGER))
+                self._left_out.append((0, beginning(sql, 70), _TRIGGER))
                 continue
             try:
                 self._db.execute(sql)
             except apsw.Error as problem:
-                self._note(Problem("the schema", 0, "", f"{_beginning(sql)}: {problem}."))
+                self._note(Problem("the schema", 0, "", f"{beginning(sql, 70)}: {problem}."))
 
     # CSV
 
@@ -189,20 +187,20 @@ class _Making:
             rows = list(self._db.execute(f"SELECT * FROM {quoted_name(name)}"))
             self._db.execute(f"DROP TABLE {quoted_name(name)}")
             self._db.execute(plain)
-            self._insert_all(name, iter(rows))
+            made = next(table for table in read_schema(self._db) if table.name == name)
+            self._insert_all(made, rows)
             for text in later:
                 self._db.execute(text)
             self._notes.append(
                 f"{name} is kept by row numbers: WITHOUT ROWID and STRICT were left out."
             )
 
-    def _insert_all(self, table: str, rows: Iterator[tuple[Any, ...]]) -> None:
-        schema = next(one for one in read_schema(self._db) if one.name == table)
-        names = ", ".join(quoted_name(column.name) for column in schema.writable)
-        keep = [at for at, one in enumerate(schema.columns) if one.generated is None]
+    def _insert_all(self, table: TableSchema, rows: Sequence[tuple[Any, ...]]) -> None:
+        names = ", ".join(quoted_name(column.name) for column in table.writable)
+        keep = [at for at, one in enumerate(table.columns) if one.generated is None]
         marks = ", ".join("?" * len(keep))
         self._db.executemany(
-            f"INSERT INTO {quoted_name(table)} ({names}) VALUES ({marks})",
+            f"INSERT INTO {quoted_name(table.name)} ({names}) VALUES ({marks})",
             (tuple(row[at] for at in keep) for row in rows),
         )
 
@@ -235,7 +233,7 @@ class _Making:
         try:
             self._db.execute(sql)
         except apsw.Error as problem:
-            self._note(Problem(file, line, "", f"{problem} ({_beginning(sql)})."))
+            self._note(Problem(file, line, "", f"{problem} ({beginning(sql, 70)})."))
 
     # SQLite files
 
@@ -268,18 +266,16 @@ class _Making:
             later = self._create(
                 recipe.schema or ";\n".join(without_row_options(sql) for _, sql in tables)
             )
-            counts = {
-                name: next(source.execute(f"SELECT count(*) FROM {quoted_name(name)}"))[0]
-                for name, _ in tables
-            }
             if recipe.carried:
                 self._carry(source, recipe.carried)
                 self._make_later(later)
                 return
-            done, total = 0, max(1, sum(counts.values()))
-            for name, _ in tables:
+            names = [name for name, _ in tables]
+            done, total = 0, max(1, _count_rows(source, names))
+            made = {table.name: table for table in read_schema(self._db)}
+            for name in names:
                 for portion in _portions(source.execute(f"SELECT * FROM {quoted_name(name)}")):
-                    self._insert_all(name, iter(portion))
+                    self._insert_all(made[name], portion)
                     done += len(portion)
                     self._report(done, total)
             rest = [sql for kind, _, sql in objects if kind != "table"]
@@ -290,10 +286,7 @@ class _Making:
     def _carry(self, source: apsw.Connection, carried: Sequence[Carried]) -> None:
         """Rows of another sample's tables, into tables that were changed."""
         numbered = {table.name: table for table in read_schema(source)}
-        total = sum(
-            next(source.execute(f"SELECT count(*) FROM {quoted_name(one.source)}"))[0]
-            for one in carried
-        )
+        total = _count_rows(source, [one.source for one in carried])
         done = 0
         for one in carried:
             row_name = numbered[one.source].row_name
@@ -336,7 +329,7 @@ class _Making:
                 self._note(Problem("", 0, "", f"the table {table.name!r}: {said}."))
             self._refuse_empty_keys(table)
         self._raise_problems()
-        self._tell_broken_keys(tables)
+        self._tell_broken_keys()
         rows = tuple(
             (
                 table.name,
@@ -361,7 +354,7 @@ class _Making:
                     Problem("", 0, name, f"{table.name}: the key is NULL in row {found[0][0]}.")
                 )
 
-    def _tell_broken_keys(self, tables: Sequence[TableSchema]) -> None:
+    def _tell_broken_keys(self) -> None:
         broken: dict[tuple[str, str], list[int]] = {}
         try:
             for table, row, parent, _ in self._db.execute("PRAGMA foreign_key_check"):
@@ -400,9 +393,9 @@ def schema_text(db: apsw.Connection) -> str:
     return "".join(f"{sql};\n\n" for (sql,) in found).rstrip("\n") + "\n"
 
 
-def _beginning(sql: str) -> str:
-    words = " ".join(sql.split())
-    return words if len(words) <= 70 else words[:69] + "…"
+def _count_rows(db: apsw.Connection, tables: Sequence[str]) -> int:
+    counts = (db.execute(f"SELECT count(*) FROM {quoted_name(name)}") for name in tables)
+    return sum(next(count)[0] for count in counts)
 
 
 def _portions(rows: Iterator[Any]) -> Iterator[list[Any]]:

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jentrow.core.errors import UnusableInput
-from jentrow.core.samples.dataset import Dataset
+from jentrow.core.samples.dataset import Dataset, version_of
 from jentrow.core.samples.schema import TableSchema, expression_problem
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.values import Value
@@ -85,7 +85,7 @@ class RowReader:
         limit = max(0, min(limit, LARGEST_PAGE))
         offset = max(0, offset)
         with self._reading(where) as db:
-            version = int(next(db.execute("PRAGMA user_version"))[0])
+            version = version_of(db)
             if table.kind == "view":
                 return self._page_of_view(db, table, version, sort, where, offset, limit)
             order = self._order(db, table, version, tuple(sort), where)
@@ -98,7 +98,7 @@ class RowReader:
         """How many rows come before the row with this number; None where it is not among them."""
         table = self._dataset.table(table_name)
         with self._reading(where) as db:
-            version = int(next(db.execute("PRAGMA user_version"))[0])
+            version = version_of(db)
             order = self._order(db, table, version, tuple(sort), where)
         if order.numbers is None:
             at = number - order.first
@@ -198,16 +198,9 @@ def _ordering(table: TableSchema, sort: Sequence[SortKey], row: str) -> str:
     keys = [
         quoted_name(table.column(key.column).name) + (" DESC" if key.descending else "")
         for key in sort
-        if _has(table, key.column)
     ]
     keys += [row] if row else []
     return " ORDER BY " + ", ".join(keys) if keys else ""
-
-
-def _has(table: TableSchema, column: str) -> bool:
-    if any(one.name.lower() == column.lower() for one in table.columns):
-        return True
-    raise UnusableInput(f"{table.name} has no column {column!r}.")
 
 
 def _run(db: apsw.Connection, sql: str) -> apsw.Cursor:

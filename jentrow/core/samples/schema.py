@@ -13,6 +13,7 @@ from sqlglot import exp
 from sqlglot.errors import SqlglotError
 from sqlglot.tokenizer_core import TokenType
 
+from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.coltypes import TypeName, type_of_declaration
 from jentrow.core.sql.text import quoted_name
 
@@ -61,11 +62,11 @@ class TableSchema:
     autoincrement: bool = field(default=False)
 
     def column(self, name: str) -> ColumnSchema:
-        """The column of this name, whatever its case. Raises :class:`KeyError`."""
+        """The column of this name, whatever its case. Raises :class:`UnusableInput`."""
         for column in self.columns:
             if column.name.lower() == name.lower():
                 return column
-        raise KeyError(name)
+        raise UnusableInput(f"{self.name} has no column {name!r}.")
 
     @property
     def row_name(self) -> str:

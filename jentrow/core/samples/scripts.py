@@ -71,15 +71,16 @@ def read_script(script: str, dialect: str) -> ReadScript:
             statement = sqlglot.parse_one(text, read=dialect)
         except SqlglotError as problem:
             said = str(problem).splitlines()[0].split(". Line")[0]
-            read.left_out.append(LeftOut(line, _beginning(text), f"it cannot be read: {said}"))
+            read.left_out.append(LeftOut(line, beginning(text), f"it cannot be read: {said}"))
             continue
         _Taking(read, line, text).take(statement)
     return read
 
 
-def _beginning(text: str) -> str:
+def beginning(text: str, at_most: int = 80) -> str:
+    """The beginning of a statement on one line, at most so many characters."""
     words = " ".join(text.split())
-    return words if len(words) <= 80 else words[:79] + "…"
+    return words if len(words) <= at_most else words[: at_most - 1] + "…"
 
 
 _COPY: Final = re.compile(
@@ -134,7 +135,7 @@ def _split(script: str, dialect: str, line: int, read: ReadScript) -> Iterator[t
         tokens = sqlglot.tokenize(script, read=dialect)
     except SqlglotError as problem:
         said = str(problem).splitlines()[0]
-        read.left_out.append(LeftOut(line, _beginning(script), f"it cannot be read: {said}"))
+        read.left_out.append(LeftOut(line, beginning(script), f"it cannot be read: {said}"))
         return
     start: Any = None
     for token in tokens:
@@ -183,7 +184,7 @@ class _Taking:
                 self._leave("it is not a statement that makes tables or rows")
 
     def _leave(self, why: str, text: str = "") -> None:
-        self._read.left_out.append(LeftOut(self._line, _beginning(text or self._text), why))
+        self._read.left_out.append(LeftOut(self._line, beginning(text or self._text), why))
 
     def _unqualified(self, statement: Expr) -> None:
         for table in statement.find_all(exp.Table):

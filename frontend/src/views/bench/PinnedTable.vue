@@ -13,7 +13,6 @@ import { type Bench, PAGE, type Pin } from "./use-bench";
 
 /** One table with its rows: sorted, narrowed, paged, changed in place. */
 const props = defineProps<{ bench: Bench; pin: Pin }>();
-const emit = defineEmits<{ key: [event: KeyboardEvent] }>();
 
 const bench = props.bench;
 const table = computed(() => bench.tableNamed(props.pin.table));
@@ -139,8 +138,6 @@ async function onKey(event: KeyboardEvent): Promise<void> {
     if (event.ctrlKey) {
       turn(event.key === "Home" ? -1e9 : 1e9, event.key === "Home" ? "first" : "last");
     } else if (at) await moveTo(at.row, event.key === "Home" ? 0 : columns.value.length);
-  } else {
-    emit("key", event);
   }
 }
 

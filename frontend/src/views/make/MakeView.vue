@@ -61,10 +61,8 @@ watch(phase, async (now) => {
   if (now === "proposed" || now === "made") nameField.value?.focus();
 });
 
-function readAgain(at: number): void {
-  const formats = Object.fromEntries(
-    tables.value.filter((table, place) => place === at || table.file).map((table) => [table.file, table.format]),
-  );
+function readAgain(): void {
+  const formats = Object.fromEntries(tables.value.map((table) => [table.file, table.format]));
   void making.readAgain({ formats });
 }
 
@@ -161,7 +159,7 @@ useKeys([
             : ofSample ? `The tables of ${ofSample}, for a new sample with the same rows`
               : "The tables these files could become" }}</h2>
           <TablePlan v-for="(_, at) in tables" :key="at" v-model="tables[at]!"
-            :targets="targets(tables)" :of-sample="ofSample" @remove="tables.splice(at, 1)" @read="readAgain(at)" />
+            :targets="targets(tables)" :of-sample="ofSample" @remove="tables.splice(at, 1)" @read="readAgain" />
           <p v-if="byHand || ofSample"><button type="button" class="word-button"
             @click="tables.push(newTable(tables.length + 1))">one more table</button></p>
         </template>

@@ -79,7 +79,7 @@ function sized(type: string): boolean {
               spellcheck="false" :disabled="!column.taken"></td>
             <td><select v-model="column.type" class="field" :aria-label="`type of ${column.name}`"
               :disabled="!column.taken" @change="column.form = ''">
-              <option v-for="one in TYPES" :key="one.name" :value="one.name">{{ one.says }}</option>
+              <option v-for="one in TYPES" :key="one">{{ one }}</option>
             </select></td>
             <td><select v-if="hasForms && FORMS[column.type]" v-model="column.form" class="field"
                 :aria-label="`how ${column.name} is written`">

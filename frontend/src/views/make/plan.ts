@@ -40,17 +40,6 @@ export interface PlanTable {
   keys: Schemas["ForeignKey"][];
 }
 
-export const TYPES: { name: TypeName; says: string }[] = [
-  { name: "integer", says: "integer" },
-  { name: "decimal", says: "decimal" },
-  { name: "float", says: "float" },
-  { name: "text", says: "text" },
-  { name: "date", says: "date" },
-  { name: "timestamp", says: "timestamp" },
-  { name: "boolean", says: "boolean" },
-  { name: "binary", says: "binary" },
-];
-
 const DECLARED: Record<TypeName, string> = {
   integer: "INTEGER",
   decimal: "DECIMAL",
@@ -61,6 +50,8 @@ const DECLARED: Record<TypeName, string> = {
   boolean: "BOOLEAN",
   binary: "BLOB",
 };
+
+export const TYPES = Object.keys(DECLARED) as TypeName[];
 
 /** The ways in which a file may write a type. */
 export const FORMS: Partial<Record<TypeName, { form: PlanColumn["form"]; says: string }[]>> = {
