@@ -113,7 +113,10 @@ async function deleteRow(): Promise<void> {
   const column = here?.columns.findIndex((one) => one.name === cell.column) ?? 0;
   if (await bench.deleteRow(cell)) {
     notice.value = `row ${cell.row} of ${cell.table} deleted; Ctrl Z takes it back`;
-    setTimeout(() => void here?.moveTo(at, column), 150);
+    setTimeout(() => {
+      // Whoever has gone on meanwhile keeps the focus.
+      if (active.value === cell && !bench.drafts.value.length) void here?.moveTo(at, column);
+    }, 150);
   }
 }
 
