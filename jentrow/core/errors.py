@@ -5,7 +5,9 @@
     │   ├── UnreadableFile       a file that is missing, not UTF-8, or holds a NUL
     │   ├── InvalidRules         comparison rules with an unknown name or value
     │   ├── InvalidSample        a schema or dataset that the engine does not take
+    │   ├── InvalidExercise      an exercise whose parts do not fit; holds every problem
     │   ├── InvalidPack          a pack whose files do not fit together
+    │   ├── InvalidSheet         an exercise sheet that cannot be used as it is
     │   ├── InvalidSubmissions   a file of submissions that cannot be read as such
     │   ├── ReferenceFails       a reference answer or accepted alternative that does not run
     │   └── UnusableFolder       a data folder that cannot be made or opened
@@ -14,6 +16,10 @@
 What a learner's query does wrong is never an exception: the engines report it as a value
 (:class:`jentrow.core.engines.protocol.QueryFailure`).
 """
+
+from __future__ import annotations
+
+from collections.abc import Sequence
 
 
 class JentrowError(Exception):
@@ -36,8 +42,20 @@ class InvalidSample(UnusableInput):
     """Raised when a schema script or a dataset does not load into the engine."""
 
 
+class InvalidExercise(UnusableInput):
+    """Raised when an exercise cannot be used as it is; lists every problem at once."""
+
+    def __init__(self, id: str, problems: Sequence[str]) -> None:
+        super().__init__(f"{id}: " + "; ".join(problems) + ".")
+        self.problems = tuple(problems)
+
+
 class InvalidPack(UnusableInput):
     """Raised when a pack lacks a file, or a file of it does not say what it must."""
+
+
+class InvalidSheet(UnusableInput):
+    """Raised when an exercise sheet names what there is not, or its times do not fit."""
 
 
 class InvalidSubmissions(UnusableInput):

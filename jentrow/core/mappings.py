@@ -5,6 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from difflib import get_close_matches
+from typing import Final
+
+MOST_POINTS: Final = 10_000
 
 
 def read_numbers(
@@ -25,6 +28,21 @@ def read_numbers(
         else:
             numbers[key] = bound
     return numbers
+
+
+def read_points(name: str, value: object, problems: list[str]) -> float:
+    """Reads a number of points, at least 0 and exact to the hundredth."""
+    if (
+        isinstance(value, bool)
+        or not isinstance(value, int | float)
+        or not 0 <= value <= MOST_POINTS
+    ):
+        problems.append(f"{name} is {value!r}, but must be a number from 0 to {MOST_POINTS:,}")
+    elif round(value, 2) != value:
+        problems.append(f"{name} is {value!r}, but must have at most two decimals")
+    else:
+        return float(value)
+    return 0.0
 
 
 def unknown_name(what: str, name: object, known: Sequence[str]) -> str:

@@ -8,12 +8,12 @@ from pathlib import Path
 from typing import Final, Literal, TypeAlias
 
 from jentrow.core.errors import UnusableInput
+from jentrow.core.exercises.packwriter import PackedSample, write_pack
 from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
 from jentrow.core.samples.exports import (
     write_csv_folder,
     write_database,
-    write_pack,
     write_script,
 )
 from jentrow.core.samples.makers import make
@@ -166,7 +166,7 @@ def export(
     name = sample
     match format:
         case "pack":
-            write_pack(sample, sample, opened, held_back, target)
+            write_pack(target, sample, {sample: PackedSample(opened, held_back)})
         case "csv":
             write_csv_folder(opened, held_back, target)
         case _:

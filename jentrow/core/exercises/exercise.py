@@ -5,7 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Final, Literal, TypeAlias, get_args
 
+from jentrow.core.exercises.markscheme import MarkScheme
 from jentrow.core.exercises.rulefile import RuleSet
+from jentrow.core.exercises.showing import ShownResult
+from jentrow.core.exercises.textrules import ConstructRule
+from jentrow.core.sql.layout import LayoutRules
 
 Verdict: TypeAlias = Literal["correct", "incorrect", "error", "refused", "stopped"]
 VERDICTS: Final[tuple[Verdict, ...]] = get_args(Verdict)
@@ -21,16 +25,20 @@ class NamedQuery:
 
 @dataclass(frozen=True, slots=True)
 class Trial:
-    """A trial answer with the verdict that it ought to get."""
+    """A trial answer with the verdict that it ought to get, and the mark if that matters."""
 
     name: str
     sql: str
     expected: Verdict
+    mark: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Exercise:
-    """One exercise, on a sample named by ``sample``; ``points`` are what a correct answer earns."""
+    """One exercise, on a sample named by ``sample``; ``points`` are what a correct answer earns.
+
+    ``shown`` is what learners see of the expected result.
+    """
 
     id: str
     title: str
@@ -42,3 +50,8 @@ class Exercise:
     rules: RuleSet = field(default_factory=RuleSet)
     alternatives: tuple[NamedQuery, ...] = ()
     trials: tuple[Trial, ...] = ()
+    tags: tuple[str, ...] = ()
+    constructs: tuple[ConstructRule, ...] = ()
+    layout: LayoutRules = field(default_factory=LayoutRules)
+    marks: MarkScheme = field(default_factory=MarkScheme)
+    shown: ShownResult = field(default_factory=ShownResult)

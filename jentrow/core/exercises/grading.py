@@ -9,10 +9,13 @@ from typing import Any
 
 from jentrow.core.comparison.compare import Comparison, compare
 from jentrow.core.comparison.findings import Finding
+from jentrow.core.comparison.shares import ResultShares, full_shares, nothing_right, shares_of
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure, QueryOutcome
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.exercise import Exercise, NamedQuery, Verdict
 from jentrow.core.exercises.expectations import expect
+from jentrow.core.exercises.markscheme import LedgerLine, Sum, TextParts, settle
+from jentrow.core.exercises.textmarks import TextJudge
 from jentrow.core.results import Expectation, ResultSet
 from jentrow.core.samples.sources import SampleSource
 
@@ -37,7 +40,8 @@ class DatasetOutcome:
 class Outcome:
     """What an answer came to: the verdict over all datasets, its mark and what was found.
 
-    ``answer`` names the reference (``reference``) or alternative that the best outcome was
+    ``shares`` are the right shares of the result, the smallest over all datasets; None where there
+    is no result. ``ledger`` says how the mark comes about. ``answer`` names the reference (``reference``) or alternative that the best outcome was
     measured by, and ``expected`` is its result on the open dataset. ``datasets`` has the open
     dataset first.
     """
@@ -48,6 +52,8 @@ class Outcome:
     expected: ResultSet
     findings: tuple[Finding, ...]
     datasets: tuple[DatasetOutcome, ...]
+    shares: ResultShares | None = None
+    ledger: tuple[LedgerLine, ...] = ()
 
     def to_json(self) -> dict[str, Any]:
         """The object that ``jentrow compare --json`` prints."""
@@ -77,6 +83,7 @@ class Grader:
         """Raises :class:`ReferenceFails` or :class:`InvalidSample` where there is no measure."""
         self.exercise = exercise
         self._engine = engine
+        self.dialect = engine.dialect
         self._limits = exercise.rules.limits
         self.dataset_names = [dataset.name for dataset in sample.datasets]
         self.datasets: list[LoadedDataset] = [engine.load(dataset) for dataset in sample.datasets]
@@ -90,6 +97,7 @@ class Grader:
             for answer in self._answers
         ]
         self._check_answers()
+        self._text = TextJudge(exercise, engine.dialect, self.datasets[0].columns)
 
     def _called(self, answer: NamedQuery, dataset: int) -> str:
         which = (
@@ -138,8 +146,9 @@ class Grader:
             known = judged.get(key)
             graded = self.judge(outcomes) if known is None else _with_names_of(outcomes, known)
             judged[key] = graded
+            whole = self._with_text(graded, texts[at])
             for place in places[texts[at]]:
-                yield place, graded
+                yield place, whole
 
     def _names_matter(self, outcome: QueryOutcome) -> bool:
         """Whether the names of a result's columns can change what is found in it."""
@@ -155,8 +164,27 @@ class Grader:
             )
         )
 
+    def _with_text(self, outcome: Outcome, sql: str) -> Outcome:
+        """The outcome with what the answer's own text adds: constructs and layout."""
+        if outcome.shares is None or not self._text.has_rules:
+            return outcome
+        parts, findings = self._text.judge(sql)
+        settled = self._settled(outcome.verdict, outcome.shares, parts)
+        return replace(
+            outcome,
+            mark=settled.mark,
+            ledger=settled.ledger,
+            findings=(*outcome.findings, *findings),
+        )
+
+    def _settled(self, verdict: Verdict, shares: ResultShares | None, text: TextParts) -> Sum:
+        return settle(self.exercise.points, self.exercise.marks, verdict, shares, text)
+
     def judge(self, outcomes: Sequence[QueryOutcome]) -> Outcome:
-        """Judges what an answer's query gave on each dataset, the open one first."""
+        """Judges what an answer's query gave on each dataset, the open one first.
+
+        The mark is that of the result alone: the text's part is added by :meth:`grade_many`.
+        """
         failure = next((one for one in outcomes if isinstance(one, QueryFailure)), None)
         candidates: list[tuple[DatasetOutcome, ...]] = []
         for expected in self.expectations if failure is None else self.expectations[:1]:
@@ -171,21 +199,47 @@ class Grader:
                 break
         best = len(candidates) - 1
         if any(one.verdict != "correct" for one in candidates[best]):
-            best = min(range(len(candidates)), key=lambda at: _distance(candidates[at]))
+            best = self._nearest(candidates)
         datasets = candidates[best]
         verdict: Verdict = "correct"
         if failure is not None:
             verdict = failure.verdict
         elif any(one.verdict != "correct" for one in datasets):
             verdict = "incorrect"
+        shares = None if failure is not None else self._shares(datasets)
+        settled = self._settled(verdict, shares, TextParts())
         return Outcome(
             verdict,
-            self.exercise.points if verdict == "correct" else 0.0,
+            settled.mark,
             self._answers[best].name,
             self.expectations[best][0].result,
             _findings(datasets, failure is not None),
             datasets,
+            shares,
+            settled.ledger,
         )
+
+    def _nearest(self, candidates: list[tuple[DatasetOutcome, ...]]) -> int:
+        """The answer that a wrong result comes nearest to: by its mark, then by the difference."""
+
+        def farness(at: int) -> tuple[float, ...]:
+            shares = self._shares(candidates[at])
+            earned = self._settled("incorrect", shares, TextParts()).mark
+            return (-earned, *_distance(candidates[at]))
+
+        return min(range(len(candidates)), key=farness) if len(candidates) > 1 else 0
+
+    def _shares(self, datasets: tuple[DatasetOutcome, ...]) -> ResultShares:
+        """The smallest right shares over all datasets; worked out where marks need them."""
+        shares: ResultShares | None = None
+        for one in datasets:
+            if isinstance(one.outcome, QueryFailure):
+                continue
+            if one.verdict != "correct" and self.exercise.marks.kind == "all_or_nothing":
+                return nothing_right(full_shares(one.outcome))
+            found = shares_of(one.outcome)
+            shares = found if shares is None else shares.least(found)
+        return shares or ResultShares()
 
     def _held_against(
         self, expected: list[Expectation], at: int, outcome: QueryOutcome

@@ -11,26 +11,32 @@ from typing import Any, Final
 import yaml
 
 from jentrow.core.archives import unpacked
-from jentrow.core.errors import InvalidPack, InvalidRules
-from jentrow.core.exercises.exercise import VERDICTS, Exercise, NamedQuery, Trial
-from jentrow.core.exercises.rulefile import RuleSet, one_line, read_rules
-from jentrow.core.mappings import listed, unknown_name
+from jentrow.core.errors import InvalidPack
+from jentrow.core.exercises.content import NAMES, exercise_from
+from jentrow.core.exercises.exercise import Exercise
+from jentrow.core.exercises.rulefile import one_line
+from jentrow.core.exercises.sheets import Sheet, read_sheet
+from jentrow.core.mappings import unknown_name
+from jentrow.core.samples.exports import PACK_FORMAT
 from jentrow.core.samples.sources import SampleSource, read_sample
 from jentrow.core.textfiles import read_text
 
-FORMAT: Final = "jentrow-pack/1"
-_EXERCISE_NAMES: Final = ("title", "sample", "engine", "points", "rules", "trials")
+HEAD_NAMES: Final = tuple(
+    name for name in NAMES if name not in ("prompt", "reference", "alternatives")
+)
+"""What ``exercise.yaml`` may hold; the rest of an exercise lies in files beside it."""
 _PACK_NAMES: Final = ("format", "title", "licence")
 
 
 @dataclass(frozen=True)
 class Pack:
-    """What a pack holds. ``samples`` by name; ``exercises`` in the order of their ids."""
+    """What a pack holds. ``samples`` by name; ``exercises`` and ``sheets`` in the order of ids."""
 
     title: str
     licence: str
     samples: Mapping[str, SampleSource]
     exercises: tuple[Exercise, ...]
+    sheets: tuple[Sheet, ...] = ()
 
     def exercise(self, id: str) -> Exercise:
         """The exercise with this id. Raises :class:`InvalidPack` where there is none."""
@@ -55,80 +61,82 @@ def read_pack(folder: Path) -> Pack:
     """Reads a pack from its folder; every problem of an exercise is named at once."""
     head = _mapping(folder / "pack.yaml")
     problems = [unknown_name("name", name, _PACK_NAMES) for name in head if name not in _PACK_NAMES]
-    if head.get("format") != FORMAT:
-        problems.append(f"format is {head.get('format')!r}, but must be {FORMAT}")
+    if head.get("format") != PACK_FORMAT:
+        problems.append(f"format is {head.get('format')!r}, but must be {PACK_FORMAT}")
     if problems:
         raise InvalidPack(f"{folder / 'pack.yaml'}: " + "; ".join(problems) + ".")
-    samples = {entry.name: read_sample(entry) for entry in _folders(folder / "samples", "sample")}
-    exercises = tuple(
-        _read_exercise(entry, samples) for entry in _folders(folder / "exercises", "exercise")
+    found = _folders(folder / "samples")
+    if not found:
+        raise InvalidPack(f"{folder / 'samples'}: no sample in this pack.")
+    samples = {entry.name: read_sample(entry) for entry in found}
+    exercises = tuple(_read_exercise(entry, samples) for entry in _folders(folder / "exercises"))
+    known = {exercise.id: exercise.points for exercise in exercises}
+    sheets = tuple(
+        read_sheet(path, _mapping(path), known)
+        for path in sorted((folder / "sheets").glob("*.yaml"))
     )
     return Pack(
-        str(head.get("title", folder.name)), str(head.get("licence", "")), samples, exercises
+        str(head.get("title", folder.name)),
+        str(head.get("licence", "")),
+        samples,
+        exercises,
+        sheets,
     )
 
 
-def _folders(folder: Path, what: str) -> list[Path]:
-    found = sorted(entry for entry in folder.iterdir() if entry.is_dir()) if folder.is_dir() else []
-    if not found:
-        raise InvalidPack(f"{folder}: no {what} in this pack.")
-    return found
+def _folders(folder: Path) -> list[Path]:
+    return sorted(entry for entry in folder.iterdir() if entry.is_dir()) if folder.is_dir() else []
 
 
 def _read_exercise(folder: Path, samples: Mapping[str, SampleSource]) -> Exercise:
     path = folder / "exercise.yaml"
-    head = _mapping(path)
-    problems = [
-        unknown_name("name", name, _EXERCISE_NAMES) for name in head if name not in _EXERCISE_NAMES
-    ]
-    sample = str(head.get("sample", ""))
-    if sample not in samples:
-        problems.append(f"sample is {sample!r}, but the pack has {listed(list(samples))}")
-    if head.get("engine", "sqlite") != "sqlite":
-        problems.append(f"engine is {head['engine']!r}, but must be sqlite")
-    points = head.get("points", 1)
-    if isinstance(points, bool) or not isinstance(points, int | float) or not points > 0:
-        problems.append(f"points is {points!r}, but must be a number above 0")
-    rules = RuleSet()
-    try:
-        rules = read_rules(head.get("rules"), "rules")
-    except InvalidRules as problem:
-        problems.append(str(problem).rstrip("."))
-    trials = _read_trials(folder / "trials", head.get("trials") or {}, problems)
+    head = dict(_mapping(path))
+    problems = [unknown_name("name", name, HEAD_NAMES) for name in head if name not in HEAD_NAMES]
+    of_trials: list[str] = []
+    trials = _trials(folder / "trials", head.pop("trials", None) or {}, of_trials)
+    content = {name: value for name, value in head.items() if name in HEAD_NAMES}
+    content.setdefault("title", folder.name)
+    content |= {
+        "prompt": read_text(folder / "prompt.md"),
+        "reference": read_text(folder / "reference.sql"),
+        "alternatives": [
+            {"name": one.stem, "sql": read_text(one)}
+            for one in sorted((folder / "alternatives").glob("*.sql"))
+        ],
+        "trials": trials,
+    }
+    exercise = exercise_from(folder.name, content, samples, problems)
+    problems += of_trials
     if problems:
         raise InvalidPack(f"{path}: " + "; ".join(problems) + ".")
-    return Exercise(
-        id=folder.name,
-        title=str(head.get("title", folder.name)),
-        prompt=read_text(folder / "prompt.md"),
-        sample=sample,
-        reference=read_text(folder / "reference.sql"),
-        points=float(points),
-        rules=rules,
-        alternatives=tuple(
-            NamedQuery(path.stem, read_text(path))
-            for path in sorted((folder / "alternatives").glob("*.sql"))
-        ),
-        trials=trials,
-    )
+    return exercise
 
 
-def _read_trials(folder: Path, expected: Any, problems: list[str]) -> tuple[Trial, ...]:
+def _trials(folder: Path, expected: Any, problems: list[str]) -> list[dict[str, Any]]:
+    """The trials' texts with what the head says of each: a verdict, or a verdict and a mark."""
     if not isinstance(expected, Mapping):
         problems.append("trials must be a mapping of names to verdicts")
-        return ()
+        return []
     files = {path.stem: path for path in sorted(folder.glob("*.sql"))}
     unnamed = sorted(files.keys() - expected.keys())
     problems.extend(f"the trial {name} has no verdict under trials" for name in unnamed)
     trials = []
-    for name, verdict in expected.items():
-        if verdict not in VERDICTS:
-            problems.append(f"trials.{name} is {verdict!r}, but must be one of {listed(VERDICTS)}")
-        elif name not in files:
+    for name, said in expected.items():
+        if name not in files:
             problems.append(f"the trial {name} has no file {folder / f'{name}.sql'}")
-        else:
-            trials.append(Trial(str(name), read_text(files[name]), verdict))
-    return tuple(trials)
+        sql = read_text(files[name]) if name in files else ""
+        trial = {"name": str(name), "sql": sql, "expected": said}
+        if isinstance(said, Mapping):
+            problems.extend(
+                f"trials.{name}: {unknown_name('name', key, ('verdict', 'mark'))}"
+                for key in said
+                if key not in ("verdict", "mark")
+            )
+            trial["expected"] = said.get("verdict")
+            if said.get("mark") is not None:
+                trial["mark"] = said["mark"]
+        trials.append(trial)
+    return trials
 
 
 def _mapping(path: Path) -> Mapping[str, Any]:

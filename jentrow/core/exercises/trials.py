@@ -14,15 +14,20 @@ class TrialResult:
 
     trial: Trial
     actual: Verdict
+    mark: float
 
     @property
     def holds(self) -> bool:
-        """Whether the verdict is the expected one."""
-        return self.actual == self.trial.expected
+        """Whether the verdict is the expected one, and the mark where one is expected."""
+        wanted = self.trial.mark
+        return self.actual == self.trial.expected and wanted in (None, self.mark)
 
 
 def run_trials(grader: Grader) -> list[TrialResult]:
     """Runs an exercise's trials, in their order."""
     trials = grader.exercise.trials
     outcomes = dict(grader.grade_many([trial.sql for trial in trials])) if trials else {}
-    return [TrialResult(trial, outcomes[at].verdict) for at, trial in enumerate(trials)]
+    return [
+        TrialResult(trial, outcomes[at].verdict, outcomes[at].mark)
+        for at, trial in enumerate(trials)
+    ]

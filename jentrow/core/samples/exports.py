@@ -9,7 +9,6 @@ from pathlib import Path
 from typing import Any, Final
 
 import apsw
-import yaml
 
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.csvfiles import write_record
@@ -95,22 +94,13 @@ def write_csv_folder(opened: Dataset, held_back: Mapping[str, Dataset], target: 
     Raises :class:`CannotExport` where a value would not come back as it is.
     """
     with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as archive:
-        _write_sample(archive, "", opened, held_back)
+        write_sample_files(archive, "", opened, held_back)
 
 
-def write_pack(
-    name: str, title: str, opened: Dataset, held_back: Mapping[str, Dataset], target: Path
-) -> None:
-    """Writes a sample as a pack without exercises, in a ZIP. Raises :class:`CannotExport`."""
-    with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as archive:
-        head = {"format": PACK_FORMAT, "title": title}
-        archive.writestr("pack.yaml", yaml.safe_dump(head, sort_keys=False, allow_unicode=True))
-        _write_sample(archive, f"samples/{name}/", opened, held_back)
-
-
-def _write_sample(
+def write_sample_files(
     archive: zipfile.ZipFile, prefix: str, opened: Dataset, held_back: Mapping[str, Dataset]
 ) -> None:
+    """Writes a sample's schema and CSV files into an archive, below ``prefix``."""
     with opened.reading() as db:
         archive.writestr(f"{prefix}schema.sql", schema_text(db))
     _write_tables(archive, f"{prefix}open/", opened)

@@ -37,8 +37,9 @@ def first_word(sql: str) -> str:
 
 def place_of_byte(sql: str, offset: int) -> Place:
     """The place of a byte offset into the UTF-8 form of the text."""
-    before = sql.encode("utf-8", "surrogatepass")[:offset].decode("utf-8", "ignore")
-    return Place(before.count("\n") + 1, len(before) - before.rfind("\n"))
+    return place_at(
+        sql, len(sql.encode("utf-8", "surrogatepass")[:offset].decode("utf-8", "ignore"))
+    )
 
 
 def place_of_text(sql: str, text: str) -> Place | None:
@@ -46,7 +47,12 @@ def place_of_text(sql: str, text: str) -> Place | None:
     found = re.search(rf"(?<![\w$]){re.escape(text)}(?![\w$])", sql, re.IGNORECASE)
     if not found:
         return None
-    before = sql[: found.start()]
+    return place_at(sql, found.start())
+
+
+def place_at(sql: str, index: int) -> Place:
+    """The place of the character at an index."""
+    before = sql[:index]
     return Place(before.count("\n") + 1, len(before) - before.rfind("\n"))
 
 

@@ -115,7 +115,7 @@ def _ranking(
                 raise _CannotTakeApart
             column = f"k{number}"
             if substitute:
-                expression = _with_aliases_replaced(expression, tree)
+                expression = with_aliases_replaced(expression, tree)
             ranking.added.append((column, expression))
             columns.append(column)
         term: exp.Expr = exp.column(column)
@@ -221,7 +221,8 @@ def _operands(tree: exp.Query) -> list[exp.Query]:
     return operands
 
 
-def _with_aliases_replaced(expression: exp.Expr, tree: exp.Query) -> exp.Expr:
+def with_aliases_replaced(expression: exp.Expr, tree: exp.Query) -> exp.Expr:
+    """An expression with the aliases of a select list replaced by what they stand for."""
     aliases = {
         item.alias.lower(): item.this for item in tree.selects if isinstance(item, exp.Alias)
     }

@@ -1,0 +1,129 @@
+"""A step trace with the rows: how many there are at each step, and whether the steps hold."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field, replace
+from typing import Final
+
+from jentrow.core.comparison.cells import CellComparison
+from jentrow.core.comparison.rules import ComparisonRules
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
+from jentrow.core.results import ResultSet
+from jentrow.core.sql.scopes import table_columns
+from jentrow.core.sql.steps import BESIDE, Beside, Role, Step, StepKind, Trace, take_apart
+
+TRUTHS: Final = {1: "kept", 0: "false", None: "unknown"}
+OTHERWISE: Final = (
+    "The steps do not give the query's own rows, and are not shown: it holds something that cannot "
+    "be taken apart, or that changes from run to run."
+)
+
+
+@dataclass(frozen=True, slots=True)
+class TracedStep:
+    """A step with its rows counted.
+
+    ``rows`` are those that go on to the next step: of WHERE and HAVING the ones kept, of GROUP BY
+    the groups. ``parts`` counts what the step makes of the rows before: kept, false, unknown;
+    rows; rounds. ``sql`` gives the rows. ``problem`` says why there are none.
+    """
+
+    kind: StepKind
+    clause: str
+    beside: Beside
+    sql: str
+    rows: int | None
+    parts: dict[str, int] = field(default_factory=dict)
+    problem: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Traced:
+    """A query's steps with their rows; ``note`` is to be known of them, or why there are none."""
+
+    role: Role
+    name: str
+    sql: str
+    steps: tuple[TracedStep, ...]
+    nested: tuple[Traced, ...]
+    note: str
+
+
+def trace_query(engine: Engine, dataset: LoadedDataset, sql: str, limits: Limits) -> Traced:
+    """Takes a query apart and counts the rows at each step.
+
+    The rows after the last step are compared with the query's own: where they differ, the steps
+    are not shown.
+    """
+    columns = table_columns(dataset.columns)
+    run = _Run(engine, dataset, limits)
+    trace = take_apart(sql, engine.dialect, columns)
+    traced = run.traced(trace)
+    if not traced.steps:
+        return traced
+    own = run.ask(sql)
+    if isinstance(own, QueryFailure):
+        return replace(traced, note=f"The query itself does not run: {own.message}")
+    last = run.ask(traced.steps[-1].sql) if traced.steps[-1].sql else None
+    if not isinstance(last, ResultSet) or _bag(last) != _bag(own):
+        return replace(traced, steps=(), note=OTHERWISE)
+    return traced
+
+
+class _Run:
+    """One dataset, for counting on."""
+
+    def __init__(self, engine: Engine, dataset: LoadedDataset, limits: Limits) -> None:
+        self.ask: Callable[[str], ResultSet | QueryFailure] = lambda sql: engine.run(
+            dataset, sql, limits
+        )
+
+    def traced(self, trace: Trace) -> Traced:
+        return Traced(
+            trace.role,
+            trace.name,
+            trace.sql,
+            tuple(map(self._step, trace.steps)),
+            tuple(map(self.traced, trace.nested)),
+            trace.note,
+        )
+
+    def _step(self, step: Step) -> TracedStep:
+        problem = ""
+        for at, sql in enumerate(step.queries):
+            # Only the first way of counting rounds has them beside the rows.
+            beside: Beside = "" if step.beside == "round" and at else step.beside
+            counts = self.ask(_count_query(sql, beside))
+            if isinstance(counts, QueryFailure):
+                problem = problem or counts.message
+                continue
+            rows, parts = _counted(counts, beside)
+            return TracedStep(step.kind, step.clause, beside, sql, rows, parts)
+        return TracedStep(step.kind, step.clause, step.beside, "", None, problem=problem)
+
+
+def _bag(result: ResultSet) -> Counter[Hashable]:
+    key = CellComparison(ComparisonRules()).row_key
+    return Counter(map(key, result.rows))
+
+
+def _count_query(sql: str, beside: Beside) -> str:
+    if not beside:
+        return f"SELECT COUNT(*) FROM ({sql}\n) AS counted"
+    return f"SELECT {BESIDE}, COUNT(*) FROM ({sql}\n) AS counted GROUP BY {BESIDE}"
+
+
+def _counted(counts: ResultSet, beside: Beside) -> tuple[int, dict[str, int]]:
+    if not beside:
+        return int(str(counts.rows[0][0])), {}
+    found = {row[0]: int(str(row[1])) for row in counts.rows}
+    if beside == "truth":
+        parts = {word: found.get(value, 0) for value, word in TRUTHS.items()}
+        return parts["kept"], parts
+    whole = sum(found.values())
+    if beside == "group":
+        return max(len(found), 1), {"rows": whole}
+    return whole, {"rounds": len(found)}

@@ -1,0 +1,221 @@
+"""What an instructor should know of an exercise that works: the closed list of warnings."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Final, Literal, TypeAlias
+
+from sqlglot import exp
+
+from jentrow.core.comparison.compare import compare
+from jentrow.core.errors import ReferenceFails
+from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.textrules import broken_constructs
+from jentrow.core.sql.constructs import Reading, read_query
+from jentrow.core.sql.scopes import table_columns
+
+WarningCode: TypeAlias = Literal[
+    "reference.no_rows",
+    "reference.one_row",
+    "datasets.same_result",
+    "limit.cuts_tie",
+    "order.missing",
+    "order.unknown_ties",
+    "function.changes",
+    "constructs.broken",
+    "columns.same_name",
+]
+
+WARNING_WORDS: Final[dict[WarningCode, str]] = {
+    "reference.no_rows": "the reference answer gives no rows on a dataset",
+    "reference.one_row": "the reference answer gives one row on a dataset",
+    "datasets.same_result": "another exercise's reference answer gives the same on a dataset",
+    "limit.cuts_tie": "a LIMIT cuts through a tie: several results are right",
+    "order.missing": "the prompt asks for an order, and the reference answer has no ORDER BY",
+    "order.unknown_ties": "which rows tie could not be found out",
+    "function.changes": "a function whose value changes from run to run",
+    "constructs.broken": "the reference answer breaks the exercise's own construct rules",
+    "columns.same_name": "columns of the result have the same name",
+}
+"""The closed list, with what each one means."""
+
+
+@dataclass(frozen=True, slots=True)
+class Warning:
+    """One thing to know, in words."""
+
+    code: WarningCode
+    message: str
+
+    def to_json(self) -> dict[str, str]:
+        """The warning as ``jentrow check --json`` prints it."""
+        return {"code": self.code, "message": self.message}
+
+
+def warnings_of(grader: Grader, others: Sequence[Grader] = ()) -> tuple[Warning, ...]:
+    """The warnings of an exercise; ``others`` are graders of exercises on the same sample."""
+    exercise = grader.exercise
+    columns = table_columns(grader.datasets[0].columns)
+    reading = read_query(exercise.reference, grader.dialect, columns)
+    return (
+        *_few_rows(grader),
+        *_same_results(grader, others),
+        *_ties(grader),
+        *_order(grader),
+        *(_changing(reading) if reading else ()),
+        *(_own_constructs(grader, reading) if reading else ()),
+        *_same_names(grader),
+    )
+
+
+def _on(grader: Grader, at: int) -> str:
+    return "the open data" if at == 0 else f"the dataset {grader.dataset_names[at]}"
+
+
+def _few_rows(grader: Grader) -> Iterator[Warning]:
+    for at, expected in enumerate(grader.expectations[0]):
+        count = len(expected.result.rows)
+        if count == 0:
+            yield Warning(
+                "reference.no_rows",
+                f"On {_on(grader, at)} the reference answer gives no rows: every query that gives "
+                "none passes there.",
+            )
+        elif count == 1:
+            yield Warning(
+                "reference.one_row",
+                f"On {_on(grader, at)} the reference answer gives one row: a wrong query easily "
+                "gives the same.",
+            )
+
+
+def _same_results(grader: Grader, others: Sequence[Grader]) -> Iterator[Warning]:
+    ours = grader.exercise
+    for other in others:
+        theirs = other.exercise
+        if theirs.id == ours.id or theirs.sample != ours.sample:
+            continue
+        if _squeezed(theirs.reference) == _squeezed(ours.reference):
+            continue
+        for at, name in enumerate(grader.dataset_names):
+            if name in other.dataset_names and _agree(grader, other, at, name):
+                yield Warning(
+                    "datasets.same_result",
+                    f"On {_on(grader, at)} the reference answer of {theirs.title} gives the same "
+                    "result: this dataset cannot tell the two queries apart.",
+                )
+
+
+def _agree(grader: Grader, other: Grader, at: int, name: str) -> bool:
+    theirs = other.expectations[0][other.dataset_names.index(name)]
+    try:
+        found = compare(grader.expectations[0][at], theirs.result, grader.exercise.rules.comparison)
+    except ReferenceFails:
+        return False
+    return found.verdict == "correct"
+
+
+def _squeezed(sql: str) -> str:
+    return " ".join(sql.lower().rstrip("; \n").split())
+
+
+def _ties(grader: Grader) -> Iterator[Warning]:
+    for at, expected in enumerate(grader.expectations[0]):
+        if expected.cuts_a_tie:
+            yield Warning(
+                "limit.cuts_tie",
+                f"On {_on(grader, at)} the LIMIT cuts through a tie: which of the tied rows come is "
+                "left open, and each choice is accepted. Another key in ORDER BY decides it.",
+            )
+        if not expected.ties_known:
+            yield Warning(
+                "order.unknown_ties",
+                f"On {_on(grader, at)} which rows tie could not be found out: only the reference's "
+                "own sequence is accepted.",
+            )
+
+
+_ASKED: Final = re.compile(
+    r"\b(?:order|sort)(?:ed)?\b[^.]{0,40}?\bby\b|\bsort(?:ed)?\b|\balphabetical(?:ly)?\b"
+    r"|\bchronological(?:ly)?\b|\b(?:ascending|descending)\b"
+    r"|\b(?:high|low|large|small|lat|earli|new|old|long|short|few|bigg|deep|near)(?:er|est)\b"
+    r"[^.]{0,40}?\bfirst\b|\b(?:most|least|last)\b[^.]{0,40}?\bfirst\b",
+    re.IGNORECASE,
+)
+_FREE: Final = re.compile(
+    r"\bany order\b|\border\b[^.]{0,40}\bnot (?:matter|count)\b|\bno (?:particular )?order\b"
+    r"|\bneed not be (?:sort|order)ed\b",
+    re.IGNORECASE,
+)
+
+
+def asks_for_order(prompt: str) -> bool:
+    """Whether a sentence of a prompt asks for an order of the rows."""
+    plain = re.sub(r"[*_`]", "", prompt)
+    return any(
+        _ASKED.search(sentence) and not _FREE.search(sentence)
+        for sentence in re.split(r"(?<=[.!?:])\s+", plain)
+    )
+
+
+def _order(grader: Grader) -> Iterator[Warning]:
+    if asks_for_order(grader.exercise.prompt) and not grader.expectations[0][0].ordered:
+        yield Warning(
+            "order.missing",
+            "The prompt asks for an order, and the reference answer has no ORDER BY: any order "
+            "passes.",
+        )
+
+
+_CHANGING: Final = frozenset(
+    ["random", "randomblob", "rand", "uuid", "gen_random_uuid", "changes", "total_changes", "last_insert_rowid", "now", "current_date", "current_time", "current_timestamp", "localtime", "localtimestamp", "clock_timestamp", "curdate", "curtime", "sysdate"]
+)  # fmt: skip
+_CLOCKS: Final = frozenset({"date", "time", "datetime", "julianday", "unixepoch", "strftime"})
+
+
+def _changing(reading: Reading) -> Iterator[Warning]:
+    names = dict.fromkeys(_changing_names(reading))
+    for name in names:
+        yield Warning(
+            "function.changes",
+            f"{name} changes from run to run: the same answer may be right today and wrong "
+            "tomorrow.",
+        )
+
+
+def _changing_names(reading: Reading) -> Iterator[str]:
+    for node in reading.tree.find_all(exp.Func):
+        if "start" in node.meta:
+            name = reading.sql[node.meta["start"] : node.meta["end"] + 1]
+        else:
+            name = type(node).sql_names()[0] if not isinstance(node, exp.Anonymous) else node.name
+        texts = [one for one in node.find_all(exp.Literal) if one.is_string]
+        is_now = not list(node.iter_expressions()) or any(
+            one.name.lower() == "now" for one in texts
+        )
+        if name.lower() in _CHANGING or (name.lower() in _CLOCKS and is_now):
+            yield name.upper()
+
+
+def _own_constructs(grader: Grader, reading: Reading) -> Iterator[Warning]:
+    for rule, _ in broken_constructs(reading, grader.exercise.constructs):
+        asked = "asks for" if rule.demand == "require" else "forbids"
+        does = "does not use it" if rule.demand == "require" else "uses it"
+        yield Warning(
+            "constructs.broken",
+            f"The exercise {asked} {rule.words}, and the reference answer {does}.",
+        )
+
+
+def _same_names(grader: Grader) -> Iterator[Warning]:
+    names = Counter(name.lower() for name in grader.expectations[0][0].result.names)
+    twice = [name for name, count in names.items() if count > 1]
+    if twice:
+        yield Warning(
+            "columns.same_name",
+            f"Several columns of the reference answer are called {', '.join(twice)}: learners "
+            "cannot tell them apart by name.",
+        )

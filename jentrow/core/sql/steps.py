@@ -1,0 +1,373 @@
+"""A query taken apart into its logical steps, each with a query that gives the rows at it.
+
+FROM and joins → WHERE → GROUP BY → HAVING → SELECT → DISTINCT → ORDER BY → LIMIT; common table
+expressions, subqueries and the operands of set operations have traces of their own. The order is
+the logical one of the SQL standard (ISO/IEC 9075-2, 7.4 to 7.17), whatever an engine really does.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Final, Literal, TypeAlias
+
+from sqlglot import exp
+
+from jentrow.core.sql.scopes import (
+    TableColumns,
+    cte_named,
+    is_recursive,
+    outer_references,
+    sources_of,
+    subqueries_in,
+)
+from jentrow.core.sql.shape import parsed
+from jentrow.core.sql.ties import with_aliases_replaced
+
+StepKind: TypeAlias = Literal[
+    "from", "join", "where", "group", "having", "select", "distinct", "order", "limit", "operand",
+    "rounds",
+]  # fmt: skip
+Beside: TypeAlias = Literal["", "truth", "group", "round"]
+"""What the last column of a step's rows tells beside the row: whether the condition is true (1),
+false (0) or unknown (NULL); the number of the row's group; the round of a recursion."""
+
+BESIDE: Final = "jentrow_beside"
+Role: TypeAlias = Literal["query", "cte", "derived", "subquery", "operand"]
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One step. ``queries`` give its rows: the first one that the engine takes counts."""
+
+    kind: StepKind
+    clause: str
+    queries: tuple[str, ...]
+    beside: Beside = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Trace:
+    """A query's steps, and the traces of the queries inside it.
+
+    ``note`` says why there are no steps, or what is to be known of them. ``name`` is the name of a
+    common table expression or derived table, or the keyword before an operand.
+    """
+
+    role: Role
+    name: str
+    sql: str
+    steps: tuple[Step, ...]
+    nested: tuple[Trace, ...] = ()
+    note: str = ""
+
+
+UNREAD: Final = "This query cannot be taken apart: only its own rows can be shown."
+
+
+def take_apart(sql: str, dialect: str, columns: TableColumns) -> Trace:
+    """Takes a query apart. Never fails: where it cannot be read, the trace has a note instead."""
+    tree = parsed(sql, dialect)
+    if tree is None:
+        return Trace("query", "", sql, (), (), UNREAD)
+    try:
+        return _Apart(dialect, columns).trace(tree, "query", "", [])
+    except RecursionError:
+        return Trace("query", "", sql, (), (), UNREAD)
+
+
+class _Apart:
+    """The work of taking apart, for one dialect and one sample."""
+
+    def __init__(self, dialect: str, columns: TableColumns) -> None:
+        self.dialect, self.columns = dialect, columns
+
+    def text(self, node: exp.Expr) -> str:
+        return node.sql(self.dialect, comments=False)
+
+    def trace(self, query: exp.Query, role: Role, name: str, around: list[exp.CTE]) -> Trace:
+        """The trace of a query; ``around`` are the common table expressions that it sees."""
+        while isinstance(query, exp.Subquery):
+            query = query.this
+        shown = self.text(query)
+        if role in ("derived", "subquery"):
+            outer = outer_references(query, self.columns)
+            if outer:
+                read = ", ".join(dict.fromkeys(self.text(column) for column in outer))
+                note = f"It runs again for each row of the query around it, whose {read} it reads."
+                return Trace(role, name, shown, (), (), note)
+        with_ = query.args.get("with_")
+        own = list(with_.expressions) if with_ is not None else []
+        seen = _seen(around, own)
+        nested = [self._cte(cte, _seen(around, own[:at])) for at, cte in enumerate(own)]
+        if isinstance(query, exp.SetOperation):
+            operands = list(_chain(query))
+            nested += [
+                self.trace(operand, "operand", keyword, seen) for keyword, operand, _ in operands
+            ]
+            steps = tuple(self._combined(query, operands, seen))
+        elif isinstance(query, exp.Select):
+            nested += self._inside(query, seen)
+            steps = tuple(self._steps(query, seen))
+        else:
+            return Trace(role, name, shown, (), tuple(nested), UNREAD)
+        return Trace(role, name, shown, steps, tuple(nested))
+
+    def _cte(self, cte: exp.CTE, around: list[exp.CTE]) -> Trace:
+        if not is_recursive(cte):
+            return self.trace(cte.this, "cte", cte.alias, around)
+        shown = self.text(cte.this)
+        star = exp.Select(expressions=[exp.Star()]).from_(exp.to_identifier(cte.alias, quoted=True))
+        queries = [
+            self._whole(star.copy(), [*around, one]) for one in (_with_rounds(cte), cte) if one
+        ]
+        step = Step("rounds", shown, tuple(queries), "round" if len(queries) > 1 else "")
+        nested: list[Trace] = []
+        for keyword, operand, _ in (
+            _chain(cte.this) if isinstance(cte.this, exp.SetOperation) else ()
+        ):
+            if any(cte_named(table) is cte for table in operand.find_all(exp.Table)):
+                note = f"It reads the rows of {cte.alias} that the round before gave, and runs again until there are none."
+                nested.append(Trace("operand", keyword, self.text(operand), (), (), note))
+            else:
+                nested.append(self.trace(operand, "operand", keyword, around))
+        return Trace("cte", cte.alias, shown, (step,), tuple(nested))
+
+    def _inside(self, select: exp.Select, seen: list[exp.CTE]) -> Iterator[Trace]:
+        """The derived tables and subqueries that stand directly in a SELECT."""
+        derived = {
+            id(source.unnest()): source for source in sources_of(select) if _is_query(source)
+        }
+        for query in subqueries_in(select):
+            around = query.find_ancestor(exp.Select)
+            if around is not select or query.find_ancestor(exp.CTE) is not select.find_ancestor(
+                exp.CTE
+            ):
+                continue
+            source = derived.get(id(query))
+            role: Role = "subquery" if source is None else "derived"
+            yield self.trace(query, role, source.alias_or_name if source else "", seen)
+
+    def _whole(self, query: exp.Query, seen: list[exp.CTE]) -> str:
+        """A query as text, with the common table expressions that it may read."""
+        query.set("with_", None)
+        if seen:
+            ctes = [cte.copy() for cte in seen]
+            query.set("with_", exp.With(expressions=ctes, recursive=any(map(_reads_itself, seen))))
+        return self.text(query)
+
+    def _combined(
+        self, query: exp.SetOperation, operands: list[tuple[str, exp.Query, exp.Query]],
+        seen: list[exp.CTE],
+    ) -> Iterator[Step]:  # fmt: skip
+        for keyword, operand, so_far in operands:
+            bare = _bare(so_far)
+            clause = f"{keyword} {self.text(operand)}".strip()
+            yield Step("operand", clause, (self._whole(bare, seen),))
+        yield from self._tail(query, seen)
+
+    def _tail(self, query: exp.Query, seen: list[exp.CTE]) -> Iterator[Step]:
+        order = query.args.get("order")
+        if order is not None:
+            unlimited = query.copy()
+            for part in ("limit", "offset"):
+                unlimited.set(part, None)
+            yield Step("order", self.text(order).strip(), (self._whole(unlimited, seen),))
+        cuts = [
+            query.args[part] for part in ("limit", "offset") if query.args.get(part) is not None
+        ]
+        if cuts:
+            clause = " ".join(self.text(cut).strip() for cut in cuts)
+            yield Step("limit", clause, (self._whole(query.copy(), seen),))
+
+    def _steps(self, select: exp.Select, seen: list[exp.CTE]) -> Iterator[Step]:
+        yield from self._rows(select, seen)
+        where = select.args.get("where")
+        if where is not None:
+            queries = []
+            for condition in _readings(where.this, select):
+                query = _only(select, "from_", "joins", "laterals")
+                queries.append(self._beside(query, [exp.Star()], _truth(condition), seen))
+            yield Step("where", self.text(where).strip(), tuple(queries), "truth")
+        yield from self._groups(select, seen)
+        bare = _bare(select)
+        bare.set("distinct", None)
+        items = ", ".join(self.text(item) for item in select.expressions)
+        yield Step("select", f"SELECT {items}", (self._whole(bare, seen),))
+        if select.args.get("distinct") is not None:
+            yield Step("distinct", "DISTINCT", (self._whole(_bare(select), seen),))
+        yield from self._tail(select, seen)
+
+    def _rows(self, select: exp.Select, seen: list[exp.CTE]) -> Iterator[Step]:
+        start = select.args.get("from_")
+        if start is None:
+            return
+        joins = select.args.get("joins") or []
+        for upto in range(len(joins) + 1):
+            query = _only(select, "from_", "laterals")
+            query.set("expressions", [exp.Star()])
+            query.set("joins", [join.copy() for join in joins[:upto]])
+            clause = self.text(joins[upto - 1] if upto else start).strip()
+            yield Step("join" if upto else "from", clause, (self._whole(query, seen),))
+
+    def _groups(self, select: exp.Select, seen: list[exp.CTE]) -> Iterator[Step]:
+        group, having = select.args.get("group"), select.args.get("having")
+        aggregated = group is not None or having is not None or _has_aggregate(select)
+        if not aggregated:
+            return
+        keys = [_key(key, select) for key in group.expressions] if group is not None else []
+        # A name means a column first, and an alias of the select list where there is no such column.
+        readings = [keys, [with_aliases_replaced(key, select) for key in keys]]
+        if group is None or keys:
+            clause = self.text(group).strip() if group is not None else "one group of all rows"
+            queries = [self._numbered(select, terms, seen) for terms in readings]
+            yield Step("group", clause, tuple(dict.fromkeys(queries)), "group")
+        if having is not None:
+            conditions = [having.this, with_aliases_replaced(having.this, select)]
+            queries = [
+                self._tested(select, terms, condition, seen)
+                for terms in readings
+                for condition in conditions
+            ]
+            clause = self.text(having).strip()
+            yield Step("having", clause, tuple(dict.fromkeys(queries)), "truth")
+
+    def _numbered(self, select: exp.Select, keys: list[exp.Expr], seen: list[exp.CTE]) -> str:
+        """The rows before grouping, with the number of the group that each falls into."""
+        query = _only(select, "from_", "joins", "laterals", "where")
+        number: exp.Expr = exp.Literal.number(1)
+        if keys:
+            order = exp.Order(expressions=[_ordered(key.copy()) for key in keys])
+            number = exp.Window(this=exp.DenseRank(), order=order)
+        return self._beside(query, [exp.Star()], number, seen, in_order=True)
+
+    def _tested(
+        self, select: exp.Select, keys: list[exp.Expr], condition: exp.Expr, seen: list[exp.CTE]
+    ) -> str:
+        """A row for each group: its keys, the aggregates of HAVING, and whether it is kept."""
+        query = _only(select, "from_", "joins", "laterals", "where", "windows")
+        if keys:
+            query.set("group", exp.Group(expressions=[key.copy() for key in keys]))
+        told = [one.copy() for one in (*keys, *_aggregates(condition))]
+        return self._beside(query, told, _truth(condition), seen)
+
+    def _beside(
+        self, query: exp.Select, items: list[exp.Expr], beside: exp.Expr, seen: list[exp.CTE],
+        *, in_order: bool = False,
+    ) -> str:  # fmt: skip
+        query.set("expressions", [*items, exp.alias_(beside, BESIDE)])
+        if in_order:
+            query.set("order", exp.Order(expressions=[_ordered(exp.column(BESIDE))]))
+        return self._whole(query, seen)
+
+
+def _seen(around: list[exp.CTE], own: list[exp.CTE]) -> list[exp.CTE]:
+    names = {cte.alias.lower() for cte in own}
+    return [*(cte for cte in around if cte.alias.lower() not in names), *own]
+
+
+def _reads_itself(cte: exp.CTE) -> bool:
+    # A copy has no With around it, so that its name is looked for in the text alone.
+    return any(table.name.lower() == cte.alias.lower() for table in cte.this.find_all(exp.Table))
+
+
+def _is_query(source: exp.Expr) -> bool:
+    return isinstance(source, exp.Subquery)
+
+
+def _chain(query: exp.SetOperation) -> Iterator[tuple[str, exp.Query, exp.Query]]:
+    """Each operand, left to right, with the keyword before it and everything up to it."""
+    left = query.this
+    if isinstance(left, exp.SetOperation):
+        yield from _chain(left)
+    else:
+        yield "", left, left
+    keyword = type(query).__name__.upper() + ("" if query.args.get("distinct") else " ALL")
+    yield keyword, query.expression, query
+
+
+def _only(select: exp.Select, *parts: str) -> exp.Select:
+    """A SELECT of which only some clauses are kept."""
+    kept = exp.Select()
+    for part in parts:
+        value = select.args.get(part)
+        if value is not None:
+            kept.set(
+                part, [one.copy() for one in value] if isinstance(value, list) else value.copy()
+            )
+    return kept
+
+
+def _bare(query: exp.Query) -> exp.Query:
+    """A copy without ORDER BY and LIMIT."""
+    bare = query.copy()
+    for part in ("order", "limit", "offset"):
+        bare.set(part, None)
+    return bare
+
+
+def _truth(condition: exp.Expr) -> exp.Expr:
+    """1 where a condition is true, 0 where it is false, NULL where it is unknown."""
+    whole = exp.paren(condition.copy())
+    return (
+        exp.Case()
+        .when(whole, exp.Literal.number(1))
+        .when(exp.not_(whole.copy()), exp.Literal.number(0))
+    )
+
+
+def _readings(condition: exp.Expr, select: exp.Select) -> Iterator[exp.Expr]:
+    """A condition as written, and with the select list's aliases replaced by what they stand for."""
+    yield condition
+    replaced = with_aliases_replaced(condition, select)
+    if replaced != condition:
+        yield replaced
+
+
+def _key(key: exp.Expr, select: exp.Select) -> exp.Expr:
+    """A key of GROUP BY; one given by its position is the column there."""
+    if isinstance(key, exp.Literal) and key.is_int and 1 <= int(key.this) <= len(select.selects):
+        return select.selects[int(key.this) - 1].unalias()
+    return key
+
+
+def _ordered(key: exp.Expr) -> exp.Expr:
+    return exp.Ordered(this=key, desc=False, nulls_first=True)
+
+
+def _has_aggregate(select: exp.Select) -> bool:
+    return any(True for item in select.expressions for _ in _aggregates(item))
+
+
+def _aggregates(node: exp.Expr) -> Iterator[exp.Expr]:
+    """The aggregates of this very query: not those of windows, nor of queries inside."""
+    if isinstance(node, exp.Window | exp.Query):
+        return
+    if isinstance(node, exp.AggFunc):
+        # MIN and MAX of several values are no aggregates in every dialect.
+        if not (isinstance(node, exp.Min | exp.Max) and node.expressions):
+            yield node
+        return
+    for child in node.iter_expressions():
+        yield from _aggregates(child)
+
+
+def _with_rounds(cte: exp.CTE) -> exp.CTE | None:
+    """A recursive expression that counts its rounds; None where that would change its rows."""
+    body = cte.this
+    if not isinstance(body, exp.Union) or body.args.get("distinct"):
+        return None  # with another column, rows that were the same would not be any more
+    counted = cte.copy()
+    anchor, again = counted.this.this, counted.this.expression
+    if not (isinstance(anchor, exp.Select) and isinstance(again, exp.Select)):
+        return None
+    own = [one for one in sources_of(again) if one.name.lower() == cte.alias.lower()]
+    if len(own) != 1:
+        return None
+    before = exp.column(BESIDE, table=own[0].alias_or_name)
+    anchor.select(exp.alias_(exp.Literal.number(0), BESIDE), copy=False)
+    again.select(exp.Add(this=before, expression=exp.Literal.number(1)), copy=False)
+    alias = counted.args["alias"]
+    if alias.args.get("columns"):
+        alias.append("columns", exp.to_identifier(BESIDE))
+    return counted

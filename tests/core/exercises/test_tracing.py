@@ -1,0 +1,133 @@
+from __future__ import annotations
+
+from collections import Counter
+
+import pytest
+from hypothesis import given
+
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import LoadedDataset
+from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.exercises.tracing import OTHERWISE, Traced, trace_query
+from jentrow.core.results import ResultSet
+from jentrow.core.sql.steps import UNREAD
+from tests.core.sql.queries import queries
+
+
+def trace(engine: SQLiteEngine, dataset: LoadedDataset, sql: str) -> Traced:
+    return trace_query(engine, dataset, sql, Limits())
+
+
+def told(traced: Traced) -> list[tuple[str, int | None]]:
+    return [(step.kind, step.rows) for step in traced.steps]
+
+
+def rows_of(engine: SQLiteEngine, dataset: LoadedDataset, sql: str) -> ResultSet:
+    outcome = engine.run(dataset, sql, Limits())
+    assert isinstance(outcome, ResultSet), outcome
+    return outcome
+
+
+@given(sql=queries())
+def test_the_last_step_has_the_rows_of_the_query(
+    sql: str, engine: SQLiteEngine, gauges: LoadedDataset
+) -> None:
+    traced = trace(engine, gauges, sql)
+    assert traced.note == ""
+    last = traced.steps[-1]
+    own = rows_of(engine, gauges, sql)
+    steps = rows_of(engine, gauges, last.sql)
+    assert Counter(steps.rows) == Counter(own.rows)
+    assert steps.names == own.names or "SELECT" in sql
+    assert last.rows == len(own.rows)
+    check_flow(engine, gauges, traced)
+
+
+def check_flow(engine: SQLiteEngine, dataset: LoadedDataset, traced: Traced) -> None:
+    """Each step counts what its query gives, and conditions sort all rows into three."""
+    before = None
+    for step in traced.steps:
+        assert step.problem == ""
+        given = rows_of(engine, dataset, step.sql)
+        if step.beside == "truth":
+            assert sum(step.parts.values()) == len(given.rows)
+            assert step.parts["kept"] == step.rows
+            assert [row[-1] for row in given.rows].count(None) == step.parts["unknown"]
+            if step.kind == "where":
+                assert len(given.rows) == before
+        elif step.beside == "group":
+            assert step.parts["rows"] == len(given.rows) == (before if before is not None else 0)
+        else:
+            assert step.rows == len(given.rows)
+        before = step.rows
+    for inner in traced.nested:
+        check_flow(engine, dataset, inner)
+
+
+def test_kept_false_and_unknown(engine: SQLiteEngine, gauges: LoadedDataset) -> None:
+    traced = trace(engine, gauges, "SELECT name FROM gauges WHERE river <> 'Lind'")
+    (where,) = [step for step in traced.steps if step.kind == "where"]
+    assert where.parts == {"kept": 2, "false": 2, "unknown": 1}
+    assert told(traced) == [("from", 5), ("where", 2), ("select", 2)]
+
+
+def test_groups_hold_their_rows(engine: SQLiteEngine, gauges: LoadedDataset) -> None:
+    sql = "SELECT name, COUNT(*) AS n FROM gauges GROUP BY name HAVING n > 1 ORDER BY n"
+    traced = trace(engine, gauges, sql)
+    assert told(traced) == [
+        ("from", 5), ("group", 3), ("having", 2), ("select", 2), ("order", 2)
+    ]  # fmt: skip
+    group = rows_of(engine, gauges, traced.steps[1].sql)
+    # The column's own collation makes the groups, and NULL is a group.
+    assert [(row[0], row[-1]) for row in group.rows] == [
+        (None, 1), ("Auwehr", 2), ("auwehr", 2), ("Brugg", 3), ("brugg", 3)
+    ]  # fmt: skip
+
+
+def test_a_recursion_shows_its_rounds(engine: SQLiteEngine, gauges: LoadedDataset) -> None:
+    sql = "WITH RECURSIVE n(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM n WHERE x < 4) SELECT x FROM n"
+    (cte,) = trace(engine, gauges, sql).nested
+    assert [(step.kind, step.rows, step.parts) for step in cte.steps] == [
+        ("rounds", 4, {"rounds": 4})
+    ]
+    rounds = rows_of(engine, gauges, cte.steps[0].sql)
+    assert list(rounds.rows) == [(1, 0), (2, 1), (3, 2), (4, 3)]
+    anchor, again = cte.nested
+    assert told(anchor) == [("select", 1)]
+    assert "round before" in again.note
+    # Without repeats being kept, a number of the round would make rows differ that are the same.
+    (cte,) = trace(engine, gauges, sql.replace("UNION ALL", "UNION")).nested
+    assert [(step.beside, step.rows) for step in cte.steps] == [("", 4)]
+
+
+def test_operands_and_subqueries_have_traces(engine: SQLiteEngine, gauges: LoadedDataset) -> None:
+    sql = (
+        "SELECT river FROM gauges WHERE level > (SELECT AVG(level) FROM gauges) "
+        "UNION ALL SELECT gauge FROM readings r WHERE EXISTS (SELECT 1 FROM gauges g "
+        "WHERE g.name = r.gauge) EXCEPT SELECT NULL"
+    )
+    traced = trace(engine, gauges, sql)
+    assert told(traced) == [("operand", 2), ("operand", 6), ("operand", 3)]
+    assert [inner.name for inner in traced.nested] == ["", "UNION ALL", "EXCEPT"]
+    first, second, _ = traced.nested
+    assert [inner.note for inner in first.nested] == [""]
+    assert "r.gauge" in second.nested[0].note
+    assert second.nested[0].steps == ()
+
+
+@pytest.mark.parametrize(
+    ("sql", "note", "steps"),
+    [
+        ("VALUES (1), (2)", UNREAD, 0),
+        ("SELECT RANDOM() FROM gauges", OTHERWISE, 0),
+        ("SELECT name FROM nowhere WHERE x = 1", "does not run", 3),
+        ("SELECT FROM WHERE", UNREAD, 0),
+    ],
+)
+def test_what_cannot_be_taken_apart_says_so(
+    sql: str, note: str, steps: int, engine: SQLiteEngine, gauges: LoadedDataset
+) -> None:
+    traced = trace(engine, gauges, sql)
+    assert note in traced.note
+    assert len(traced.steps) == steps
+    assert all(step.problem for step in traced.steps)
