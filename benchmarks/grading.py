@@ -28,7 +28,7 @@ WORDINGS = (
 
 def run() -> Iterator[str]:
     pack = read_pack(DEMO)
-    exercise = pack.exercise("02-huts-and-nights")
+    exercise = pack.exercise("14-huts-and-nights")
     sample = pack.samples[exercise.sample]
     one_dataset = type(sample)(sample.name, sample.datasets[:1])
     queries = [WORDINGS[at % len(WORDINGS)].format(n=at + 1) for at in range(COUNT)]

@@ -112,6 +112,37 @@ def compare(
 
 
 @app.command()
+def check(
+    pack: Annotated[Path, typer.Argument(help="A pack: a folder, or a ZIP of it.")],
+    exercise: Annotated[str | None, typer.Option(help="Only the exercise with this id.")] = None,
+    json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+) -> None:
+    """Check a pack: references, trials and warnings. Status 1 where something does not hold."""
+    from jentrow.services.checking import check_pack
+
+    with _one_clear_line(), _progress("checked") as progress:
+        checked = check_pack(pack, exercise, progress)
+    if json:
+        import json as writer
+
+        said = {"exercises": [one.to_json() for one in checked]}
+        typer.echo(writer.dumps(said, ensure_ascii=False))
+    else:
+        for one in checked:
+            holding = sum(trial.holds for trial in one.trials)
+            typer.echo(f"{one.exercise.id}: {one.problem or 'the reference answer runs'}")
+            if one.trials:
+                typer.echo(f"  {holding} of {len(one.trials)} trials hold")
+            for trial in one.trials:
+                if not trial.holds:
+                    typer.echo(f"  trial {trial.trial.name}: {trial.said}")
+            for warning in one.warnings:
+                typer.echo(f"  {warning.code}: {warning.message}")
+    if not all(one.works for one in checked):
+        raise typer.Exit(1)
+
+
+@app.command()
 def grade(
     pack: Annotated[Path, typer.Argument(help="A pack: a folder, or a ZIP of it.")],
     submissions: Annotated[

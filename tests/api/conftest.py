@@ -16,7 +16,7 @@ from tests.conftest import DEMO
 def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A data folder with the demo pack, loaded and graded; not to be changed."""
     folder = tmp_path_factory.mktemp("api") / "data"
-    load_demo(folder, DEMO, gauges=False)
+    load_demo(folder, DEMO)
     return folder
 
 

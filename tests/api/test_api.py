@@ -23,8 +23,8 @@ def test_the_list_counts_every_submission_once(client: TestClient) -> None:
     lines = client.get("/api/exercises").json()
     assert [line["slug"] for line in lines] == [
         "01-high-huts",
-        "02-huts-and-nights",
-        "03-meal-plans",
+        "14-huts-and-nights",
+        "06-meal-plans",
     ]
     for line in lines:
         detail = client.get(f"/api/exercises/{line['slug']}").json()
@@ -40,7 +40,7 @@ def test_the_list_counts_every_submission_once(client: TestClient) -> None:
 
 
 def test_an_exercise_with_all_that_belongs_to_it(client: TestClient) -> None:
-    exercise = client.get("/api/exercises/02-huts-and-nights").json()
+    exercise = client.get("/api/exercises/14-huts-and-nights").json()
     assert {table["name"]: table["result"]["row_count"] for table in exercise["tables"]} == {
         "huts": 12,
         "trails": 14,
@@ -57,7 +57,7 @@ def test_an_exercise_with_all_that_belongs_to_it(client: TestClient) -> None:
     assert exercise["limits"] == {"seconds": 1.0, "rows": 100_000, "memory_mb": 256}
     assert exercise["datasets"] == ["open", "second-season"]
     assert all(
-        trial["holds"] for trial in client.get("/api/exercises/02-huts-and-nights/trials").json()
+        trial["holds"] for trial in client.get("/api/exercises/14-huts-and-nights/trials").json()
     )
 
 
@@ -70,7 +70,7 @@ def submission_with(client: TestClient, exercise: str, part: str) -> int:
 
 
 def test_a_wrong_submission_is_woven(client: TestClient) -> None:
-    found_id = submission_with(client, "02-huts-and-nights", "INNER JOIN")
+    found_id = submission_with(client, "14-huts-and-nights", "INNER JOIN")
     found = client.get(f"/api/submissions/{found_id}").json()
     assert found["verdict"] == "incorrect"
     woven = found["woven"]
@@ -100,7 +100,7 @@ def test_missing_columns_are_part_of_the_weave(client: TestClient) -> None:
 
 
 def test_a_submission_in_error_shows_what_was_due(client: TestClient) -> None:
-    found_id = submission_with(client, "02-huts-and-nights", "NVL")
+    found_id = submission_with(client, "14-huts-and-nights", "NVL")
     found = client.get(f"/api/submissions/{found_id}").json()
     assert (found["verdict"], found["woven"]) == ("error", None)
     assert found["expected"]["row_count"] == 12

@@ -86,7 +86,7 @@ def test_the_keyboard_is_enough(browser: Chrome, address: str) -> None:
 
 
 def test_an_engine_s_rejection_points_into_the_text(browser: Chrome, address: str) -> None:
-    browser.get(f"{address}/exercises/02-huts-and-nights")
+    browser.get(f"{address}/exercises/14-huts-and-nights")
     open_by_link(browser, "Ada Nkemelu")
     assert text_of(browser, "mark") == "NVL"
     assert text_of(browser, ".sheet h2") == "The engine says no"
@@ -94,7 +94,7 @@ def test_an_engine_s_rejection_points_into_the_text(browser: Chrome, address: st
 
 
 def test_null_and_empty_text_never_look_alike(browser: Chrome, address: str) -> None:
-    browser.get(f"{address}/exercises/03-meal-plans")
+    browser.get(f"{address}/exercises/06-meal-plans")
     table = find(browser, "table.rows")
     assert table.find_element(By.CSS_SELECTOR, ".null").text == "NULL"
     assert table.find_element(By.CSS_SELECTOR, ".empty").text == "empty"
@@ -112,7 +112,7 @@ def test_an_address_that_leads_nowhere_says_so(browser: Chrome, address: str) ->
 def test_one_screen_holds_the_task(browser: Chrome, address: str) -> None:
     for path in (
         "/exercises",
-        "/exercises/02-huts-and-nights",
+        "/exercises/14-huts-and-nights",
         "/answers/21",
         "/samples",
         "/samples/gauges",
@@ -134,7 +134,7 @@ def test_one_screen_holds_the_task(browser: Chrome, address: str) -> None:
     "path",
     [
         "/exercises",
-        "/exercises/03-meal-plans",
+        "/exercises/06-meal-plans",
         "/answers/21",
         "/answers/4",
         "/answers/11",

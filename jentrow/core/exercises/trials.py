@@ -22,6 +22,15 @@ class TrialResult:
         wanted = self.trial.mark
         return self.actual == self.trial.expected and wanted in (None, self.mark)
 
+    @property
+    def said(self) -> str:
+        """What it got and what it ought to get, in words."""
+        if self.actual != self.trial.expected:
+            return f"{self.actual}, ought to be {self.trial.expected}"
+        if not self.holds:
+            return f"{self.mark:g} points, ought to be {self.trial.mark:g}"
+        return f"{self.actual}, as it ought to be"
+
 
 def run_trials(grader: Grader) -> list[TrialResult]:
     """Runs an exercise's trials, in their order."""

@@ -1,0 +1,1 @@
+SELECT station_code, km FROM stations WHERE km BETWEEN 20 AND 60

@@ -1,0 +1,4 @@
+SELECT guest, arrival, nights
+FROM stays
+WHERE paid_on IS NULL
+ORDER BY arrival;

@@ -1,0 +1,1 @@
+SELECT guest, arrival, nights FROM stays WHERE paid_on = NULL ORDER BY arrival

@@ -1,0 +1,1 @@
+SELECT name, IIF(beds < 20, 'small', IIF(beds < 40, 'middling', 'large')) FROM huts

@@ -1,0 +1,1 @@
+SELECT name, CASE WHEN beds < 20 THEN 'small' ELSE 'large' FROM huts

@@ -1,0 +1,1 @@
+SELECT sensor_id, COUNT(*), COUNT(*) - COUNT(value) FROM readings

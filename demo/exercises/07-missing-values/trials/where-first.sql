@@ -1,0 +1,1 @@
+SELECT sensor_id, COUNT(*), COUNT(*) FROM readings WHERE value IS NULL GROUP BY sensor_id

@@ -1,0 +1,3 @@
+SELECT name, length_km
+FROM rivers
+ORDER BY length_km DESC;

@@ -1,0 +1,1 @@
+SELECT name, length_km FROM rivers ORDER BY CAST(length_km AS TEXT) DESC

@@ -1,0 +1,1 @@
+SELECT name, length_km FROM rivers ORDER BY 2 DESC

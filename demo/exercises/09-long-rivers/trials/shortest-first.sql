@@ -1,0 +1,1 @@
+SELECT name, length_km FROM rivers ORDER BY length_km

@@ -1,0 +1,4 @@
+SELECT name, altitude_m
+FROM huts
+ORDER BY altitude_m DESC, name
+LIMIT 3;

@@ -1,0 +1,2 @@
+SELECT name AS hut, beds + beds + beds AS blankets
+FROM huts;

@@ -1,0 +1,2 @@
+SELECT name AS hut, beds * 3 AS blankets
+FROM huts;

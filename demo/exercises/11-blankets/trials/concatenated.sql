@@ -1,0 +1,1 @@
+SELECT name AS hut, beds || 3 AS blankets FROM huts

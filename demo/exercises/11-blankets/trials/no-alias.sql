@@ -1,0 +1,1 @@
+SELECT name, beds * 3 FROM huts

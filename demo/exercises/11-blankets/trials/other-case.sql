@@ -1,0 +1,1 @@
+SELECT name Hut, 3 * beds "BLANKETS" FROM huts

@@ -1,0 +1,1 @@
+SELECT name AS blankets, beds * 3 AS hut FROM huts

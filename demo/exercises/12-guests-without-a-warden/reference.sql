@@ -1,0 +1,5 @@
+SELECT hut_id
+FROM stays
+EXCEPT
+SELECT hut_id
+FROM wardens;

@@ -1,0 +1,1 @@
+SELECT hut_id FROM stays INTERSECT SELECT hut_id FROM wardens

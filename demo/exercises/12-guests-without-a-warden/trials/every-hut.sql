@@ -1,0 +1,1 @@
+SELECT hut_id FROM huts EXCEPT SELECT hut_id FROM wardens

@@ -1,0 +1,1 @@
+SELECT hut_id FROM wardens EXCEPT SELECT hut_id FROM stays

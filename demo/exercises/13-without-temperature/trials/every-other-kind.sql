@@ -1,0 +1,1 @@
+SELECT DISTINCT station_code FROM sensors WHERE kind <> 'temperature'

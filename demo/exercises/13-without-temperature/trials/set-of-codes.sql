@@ -1,0 +1,1 @@
+SELECT station_code FROM stations WHERE station_code NOT IN (SELECT station_code FROM sensors WHERE kind = 'temperature') AND (station_code IN (SELECT station_code FROM sensors WHERE kind = 'level') OR station_code NOT IN (SELECT station_code FROM sensors))

@@ -1,0 +1,1 @@
+SELECT st.name, r.name, COUNT(*) FROM readings re, sensors se, stations st, rivers r WHERE se.sensor_id = re.sensor_id AND st.station_code = se.station_code AND r.river_id = st.river_id AND se.kind = 'level' AND re.value > st.warning_cm GROUP BY st.station_code

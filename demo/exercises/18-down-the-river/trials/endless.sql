@@ -1,0 +1,1 @@
+WITH RECURSIVE up (id, n) AS (SELECT 1, 0 UNION ALL SELECT id, n + 1 FROM up) SELECT id, id, n FROM up

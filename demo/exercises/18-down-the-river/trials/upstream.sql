@@ -1,0 +1,1 @@
+WITH RECURSIVE up (id, top, n) AS (SELECT river_id, river_id, 0 FROM rivers UNION ALL SELECT rivers.river_id, up.top, n + 1 FROM up JOIN rivers ON rivers.flows_into = up.id) SELECT b.name, r.name, n FROM up JOIN rivers r ON r.river_id = up.id JOIN rivers b ON b.river_id = up.top WHERE n > 0
