@@ -180,6 +180,21 @@ def _progress(what: str) -> Iterator[Callable[[int, int], None]]:
         yield lambda done, total: bar.update(task, completed=done, total=total)
 
 
+@app.command()
+def export(
+    out: Annotated[Path, typer.Option(help="A new .zip file, or a new folder.")],
+    data: Annotated[Path, typer.Option(help="The folder that keeps all records.")] = Path(
+        "jentrow-data"
+    ),
+) -> None:
+    """Write all samples, exercises and sheets of a data folder as a pack."""
+    from jentrow.services.packing import export_folder
+
+    with _one_clear_line():
+        title = export_folder(data, out)
+    typer.echo(f"{title} is in {out}.")
+
+
 DataOption = Annotated[Path, typer.Option(help="The folder that keeps all records.")]
 HostOption = Annotated[str, typer.Option(help="The address to listen on.")]
 PortOption = Annotated[int, typer.Option(help="The port to listen on.")]

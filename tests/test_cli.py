@@ -210,4 +210,50 @@ def test_a_pack_without_submissions_is_loaded_all_the_same(folder: Path) -> None
 
     archive = shutil.make_archive(str(folder / "pack"), "zip", DEMO.parent, DEMO.name)
     loaded = load_demo(folder / "data", Path(archive), lambda done, total: None)
-    assert (loaded.exercises, loaded.submissions) == (3, 0)
+    assert (loaded.exercises, loaded.submissions) == (18, 0)
+
+
+def test_check_tells_what_holds(folder: Path) -> None:
+    import shutil
+
+    pack = Path(shutil.copytree(DEMO, folder / "pack"))
+    said = run("check", str(pack), "--exercise", "12-guests-without-a-warden", "--json")
+    assert said.exit_code == 0, said.output
+    (entry,) = json.loads(said.stdout)["exercises"]
+    assert (entry["id"], entry["reference"]) == ("12-guests-without-a-warden", "ok")
+    assert [warning["code"] for warning in entry["warnings"]] == ["reference.one_row"]
+    assert {"name": "both", "expected": "incorrect", "actual": "incorrect", "holds": True} in entry[
+        "trials"
+    ]
+    here = pack / "exercises" / "12-guests-without-a-warden"
+    (here / "trials" / "both.sql").write_text(
+        "SELECT hut_id FROM stays EXCEPT SELECT hut_id FROM wardens"
+    )
+    said = run("check", str(pack), "--exercise", "12-guests-without-a-warden")
+    assert said.exit_code == 1
+    assert "trial both: correct, ought to be incorrect" in said.stdout
+    assert "reference.one_row:" in said.stdout
+    (here / "reference.sql").write_text("SELECT nope FROM huts")
+    said = run("check", str(pack), "--json", "--exercise", "12-guests-without-a-warden")
+    assert said.exit_code == 1
+    (entry,) = json.loads(said.stdout)["exercises"]
+    assert "does not run (line 1)" in entry["reference"]
+    assert entry["trials"] == []
+    (here / "exercise.yaml").write_text("sample: nowhere")
+    said = run("check", str(pack))
+    assert (said.exit_code, said.stdout) == (2, "")
+    assert run("check", str(DEMO), "--exercise", "nowhere").exit_code == 2
+
+
+@pytest.mark.parametrize("name", ["pack.zip", "pack"])
+def test_export_writes_all_of_a_data_folder(folder: Path, name: str) -> None:
+    from jentrow.services.demo import load_demo
+
+    load_demo(folder / "data", DEMO)
+    said = run("export", "--data", str(folder / "data"), "--out", name)
+    assert said.exit_code == 0, said.output
+    assert run("check", name).exit_code == 0
+    again = run("export", "--data", str(folder / "data"), "--out", name)
+    assert (again.exit_code, "is there already" in again.stderr) == (2, True)
+    assert run("export", "--data", "nowhere", "--out", "x.zip").exit_code == 2
+    assert not (folder / "nowhere").exists()

@@ -13,9 +13,12 @@ from fastapi.responses import FileResponse, JSONResponse
 from starlette.staticfiles import StaticFiles
 
 from jentrow import __version__
+from jentrow.api.exercise_routes import router as exercises
 from jentrow.api.import_routes import router as imports
+from jentrow.api.pack_routes import router as packs
 from jentrow.api.routes import router
 from jentrow.api.sample_routes import router as samples
+from jentrow.api.sheet_routes import router as sheets
 from jentrow.core.errors import EngineUnavailable, JentrowError, UnusableInput
 from jentrow.core.samples.edits import RefusedEdit
 from jentrow.services.desk import Desk
@@ -72,7 +75,7 @@ def create_app(open_desk: Callable[[], Desk]) -> FastAPI:
         redoc_url=None,
         openapi_url="/api/openapi.json",
     )
-    for routes in (router, samples, imports):
+    for routes in (router, exercises, sheets, packs, samples, imports):
         app.include_router(routes)
 
     @app.exception_handler(RefusedEdit)

@@ -22,7 +22,8 @@ router = APIRouter(prefix="/api/imports", responses=NOT_FOUND_OR_UNUSABLE)
 ImportId = Annotated[str, Path(max_length=64)]
 
 
-def _view(one: Import) -> schemas.Import:
+def import_view(one: Import) -> schemas.Import:
+    """An import as the pages show it."""
     return schemas.Import(
         id=one.id,
         phase=one.phase,
@@ -54,13 +55,13 @@ def _view(one: Import) -> schemas.Import:
 @router.post("", status_code=201)
 def begin(desk: OpenDesk) -> schemas.Import:
     """Begins an import; files are handed in next."""
-    return _view(desk.imports.begin())
+    return import_view(desk.imports.begin())
 
 
 @router.get("/{import_id}")
 def state(import_id: ImportId, desk: OpenDesk) -> schemas.Import:
     """Where an import stands."""
-    return _view(desk.imports.get(import_id))
+    return import_view(desk.imports.get(import_id))
 
 
 @router.put(
@@ -89,7 +90,7 @@ async def hand_in(
         path.unlink()
         raise UnusableInput(f"{name}: larger than {LARGEST_FILE >> 20} MB.")
     await run_in_threadpool(desk.imports.add, one, name)
-    return _view(one)
+    return import_view(one)
 
 
 @router.post("/{import_id}/look", status_code=202)
@@ -98,7 +99,7 @@ def look(import_id: ImportId, given: schemas.Look, desk: OpenDesk) -> schemas.Im
     one = desk.imports.get(import_id)
     formats = {name: CSVFormat(**format.model_dump()) for name, format in given.formats.items()}
     desk.imports.look(one, formats, given.dialect)
-    return _view(one)
+    return import_view(one)
 
 
 @router.post("/{import_id}/make", status_code=202)
@@ -112,7 +113,7 @@ def make(import_id: ImportId, given: schemas.Plan, desk: OpenDesk) -> schemas.Im
         making.make_changed(desk, one, given.of_sample, given.name, planned)
     else:
         making.make_planned(desk, one, given.name, planned)
-    return _view(one)
+    return import_view(one)
 
 
 def _planned(given: schemas.PlannedTable) -> making.PlannedTable:
@@ -137,7 +138,7 @@ def stop(import_id: ImportId, desk: OpenDesk) -> schemas.Import:
     """Stops the work that is going on; the files stay."""
     one = desk.imports.get(import_id)
     desk.imports.stop(one)
-    return _view(one)
+    return import_view(one)
 
 
 @router.delete("/{import_id}", status_code=204)

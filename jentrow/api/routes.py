@@ -12,9 +12,7 @@ from jentrow.services.desk import Desk
 from jentrow.services.views import (
     course_title,
     exercise_lines,
-    exercise_view,
     submission_view,
-    trial_views,
 )
 
 
@@ -42,18 +40,6 @@ def about(desk: OpenDesk) -> schemas.About:
 def list_of_exercises(desk: OpenDesk) -> list[schemas.ExerciseLine]:
     """All exercises with how many answers are right, wrong, in error."""
     return [schemas.ExerciseLine.model_validate(line) for line in exercise_lines(desk)]
-
-
-@router.get("/exercises/{slug}", responses=NOT_FOUND)
-def exercise(slug: str, desk: OpenDesk) -> schemas.Exercise:
-    """Everything about one exercise."""
-    return schemas.Exercise.model_validate(exercise_view(desk, slug))
-
-
-@router.get("/exercises/{slug}/trials", responses=NOT_FOUND)
-def trials(slug: str, desk: OpenDesk) -> list[schemas.Trial]:
-    """An exercise's trials with what they got; run when first asked for."""
-    return [schemas.Trial.model_validate(trial) for trial in trial_views(desk, slug)]
 
 
 @router.get("/submissions/{submission_id}", responses=NOT_FOUND)

@@ -89,17 +89,17 @@ def export(
     sample: SampleName, format: making.ExportFormat, desk: OpenDesk, dataset: str = "open"
 ) -> FileResponse:
     """A sample as a pack or a folder of CSV files (a ZIP), or a dataset as a script or SQLite file."""
-    held = _held(scratch_folder(desk.folder))
-    folder = next(held)
+    sent = held(scratch_folder(desk.folder))
+    folder = next(sent)
     try:
         path, name = making.export(desk, sample, dataset, format, folder)
     except BaseException:
-        held.close()
+        sent.close()
         raise
-    return FileResponse(path, filename=name, background=BackgroundTask(held.close))
+    return FileResponse(path, filename=name, background=BackgroundTask(sent.close))
 
 
-def _held(context: AbstractContextManager[FilePath]) -> Generator[FilePath, None, None]:
+def held(context: AbstractContextManager[FilePath]) -> Generator[FilePath, None, None]:
     """Keeps a context open until the generator is closed: a file is sent after the route is done."""
     with context as folder:
         yield folder

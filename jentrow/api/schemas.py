@@ -54,6 +54,10 @@ class ExerciseLine(View):
     prompt: str
     sample: str
     points: float
+    tags: list[str]
+    sheets: list[str]
+    has_draft: bool
+    trials: int
     counts: VerdictCounts
     kinds: list[KindCount]
 
@@ -73,30 +77,6 @@ class Result(View):
     row_count: int
 
 
-class Table(View):
-    """A table of the sample's open dataset."""
-
-    name: str
-    result: Result
-
-
-class NamedSql(View):
-    """A query with its name."""
-
-    name: str
-    sql: str
-
-
-class Trial(View):
-    """A trial with what it got."""
-
-    name: str
-    sql: str
-    expected: Verdict
-    actual: Verdict
-    holds: bool
-
-
 class SubmissionLine(View):
     """A submission in a list."""
 
@@ -109,34 +89,13 @@ class SubmissionLine(View):
     summary: str
 
 
-class Limits(View):
-    """What one query may use before it is stopped."""
+class LedgerLine(View):
+    """What earned or cost points; ``possible`` is null for a line that only takes off."""
 
-    seconds: float
-    rows: int
-    memory_mb: int
-
-
-class Exercise(View):
-    """Everything about one exercise."""
-
-    slug: str
-    title: str
-    prompt: str
-    sample: str
-    engine: str
-    engine_version: str
+    part: str
+    message: str
     points: float
-    reference: str
-    row_order: Literal["ignore", "required", "as_listed"]
-    rules: dict[str, Any]
-    limits: Limits
-    datasets: list[str]
-    alternatives: list[NamedSql]
-    tables: list[Table]
-    expected: Result
-    counts: VerdictCounts
-    submissions: list[SubmissionLine]
+    possible: float | None
 
 
 class Finding(View):
@@ -209,6 +168,7 @@ class Submission(View):
     answer: str
     reference: str
     findings: list[Finding]
+    ledger: list[LedgerLine]
     datasets: list[DatasetVerdict]
     shown_dataset: str
     woven: Woven | None

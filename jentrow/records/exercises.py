@@ -8,7 +8,15 @@ from collections.abc import Sequence
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from jentrow.records.models import Course, Exercise, Grading, Submission
+from jentrow.records.models import (
+    Course,
+    Exercise,
+    ExerciseVersion,
+    Grading,
+    Sheet,
+    SheetEntry,
+    Submission,
+)
 
 
 def the_course(session: Session) -> Course | None:
@@ -60,3 +68,53 @@ def verdict_counts(session: Session, course_id: int) -> dict[int, dict[str, int]
     for exercise_id, verdict, count in rows:
         counts.setdefault(exercise_id, {})[verdict] = count
     return counts
+
+
+def last_version(session: Session, exercise_id: int) -> int:
+    """The number of the last version of an exercise; 0 where it was never kept."""
+    number = session.scalar(
+        select(func.max(ExerciseVersion.number)).where(ExerciseVersion.exercise_id == exercise_id)
+    )
+    return number or 0
+
+
+def versions_of(session: Session, exercise_id: int) -> Sequence[ExerciseVersion]:
+    """The versions of an exercise, the last first."""
+    return session.scalars(
+        select(ExerciseVersion)
+        .where(ExerciseVersion.exercise_id == exercise_id)
+        .order_by(ExerciseVersion.number.desc())
+    ).all()
+
+
+def next_position(session: Session, course_id: int) -> int:
+    """The place after the last exercise of a course."""
+    last = session.scalar(
+        select(func.max(Exercise.position)).where(Exercise.course_id == course_id)
+    )
+    return 0 if last is None else last + 1
+
+
+def list_sheets(session: Session, course_id: int) -> Sequence[Sheet]:
+    """All sheets of a course, in their order."""
+    return session.scalars(
+        select(Sheet).where(Sheet.course_id == course_id).order_by(Sheet.position, Sheet.id)
+    ).all()
+
+
+def find_sheet(session: Session, course_id: int, slug: str) -> Sheet | None:
+    """The sheet with this slug."""
+    return session.scalars(
+        select(Sheet).where(Sheet.course_id == course_id, Sheet.slug == slug)
+    ).one_or_none()
+
+
+def sheets_with(session: Session, exercise_id: int) -> Sequence[tuple[Sheet, int]]:
+    """The sheets that an exercise is on, with its place on each, counted from 1."""
+    found = session.execute(
+        select(Sheet, SheetEntry.position)
+        .join(SheetEntry, SheetEntry.sheet_id == Sheet.id)
+        .where(SheetEntry.exercise_id == exercise_id)
+        .order_by(Sheet.position, Sheet.id)
+    )
+    return [(sheet, position + 1) for sheet, position in found]

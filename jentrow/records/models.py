@@ -98,7 +98,11 @@ class TriedQuery(Base):
 
 
 class Exercise(Base):
-    """An exercise; ``slug`` is its id in packs, ``rules`` the mapping that packs hold."""
+    """An exercise; ``slug`` is its id in packs, ``rules`` to ``feedback`` as packs hold them.
+
+    ``origin`` is the digest of the content as it was taken in from a pack, empty for one that was
+    made here. ``draft`` is a content that is not kept yet, as it was typed.
+    """
 
     __tablename__ = "exercises"
     __table_args__ = (UniqueConstraint("course_id", "slug"),)
@@ -114,6 +118,14 @@ class Exercise(Base):
     points: Mapped[float]
     reference: Mapped[str]
     rules: Mapped[dict[str, Any]]
+    tags: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    constructs: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    layout: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    marks: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    feedback: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    origin: Mapped[str] = mapped_column(default="", server_default="")
+    draft: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
+    drafted_at: Mapped[datetime | None]
 
     sample: Mapped[Sample] = relationship(lazy="joined")
     alternatives: Mapped[list[Alternative]] = relationship(
@@ -149,6 +161,59 @@ class Trial(Base):
     name: Mapped[str]
     sql: Mapped[str]
     expected: Mapped[str]
+    mark: Mapped[float | None]
+
+
+class ExerciseVersion(Base):
+    """An exercise as it was kept once; numbers count from 1 and never fall."""
+
+    __tablename__ = "exercise_versions"
+    __table_args__ = (UniqueConstraint("exercise_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    exercise_id: Mapped[int] = mapped_column(ForeignKey("exercises.id", ondelete="CASCADE"))
+    number: Mapped[int]
+    content: Mapped[dict[str, Any]]
+    summary: Mapped[str]
+    by: Mapped[str]
+    made_at: Mapped[datetime]
+
+
+class Sheet(Base):
+    """An exercise sheet; its times are the course's own and have no zone."""
+
+    __tablename__ = "sheets"
+    __table_args__ = (UniqueConstraint("course_id", "slug"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    course_id: Mapped[int] = mapped_column(ForeignKey("courses.id", ondelete="CASCADE"))
+    slug: Mapped[str]
+    position: Mapped[int]
+    title: Mapped[str]
+    opens: Mapped[datetime | None] = mapped_column(DateTime)
+    closes: Mapped[datetime | None] = mapped_column(DateTime)
+    attempts: Mapped[int | None]
+    late: Mapped[dict[str, Any]]
+    origin: Mapped[str] = mapped_column(default="", server_default="")
+
+    entries: Mapped[list[SheetEntry]] = relationship(
+        cascade="all, delete-orphan", order_by="SheetEntry.position", lazy="selectin"
+    )
+
+
+class SheetEntry(Base):
+    """An exercise on a sheet, with what it is worth there."""
+
+    __tablename__ = "sheet_entries"
+    __table_args__ = (UniqueConstraint("sheet_id", "exercise_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    sheet_id: Mapped[int] = mapped_column(ForeignKey("sheets.id", ondelete="CASCADE"))
+    exercise_id: Mapped[int] = mapped_column(ForeignKey("exercises.id", ondelete="CASCADE"))
+    position: Mapped[int]
+    points: Mapped[float | None]
+
+    exercise: Mapped[Exercise] = relationship(lazy="joined")
 
 
 class Learner(Base):
@@ -196,6 +261,7 @@ class Grading(Base):
     mark: Mapped[float]
     answer: Mapped[str]
     findings: Mapped[list[Any]]
+    ledger: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
     engine: Mapped[str]
     graded_at: Mapped[datetime]
 

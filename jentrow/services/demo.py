@@ -21,9 +21,7 @@ class Loaded:
     submissions: int
 
 
-def load_demo(
-    folder: Path, pack: Path, progress: Progress = lambda done, total: None
-) -> Loaded:
+def load_demo(folder: Path, pack: Path, progress: Progress = lambda done, total: None) -> Loaded:
     """Loads a pack, and grades the ``submissions.csv`` beside its ``pack.yaml`` if there is one.
 
     Raises :class:`FolderInUse` where the folder holds something already.
@@ -45,4 +43,3 @@ def load_demo(
         return Loaded(exercises, desk.grade_all(progress))
     finally:
         desk.close()
-

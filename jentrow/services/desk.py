@@ -3,27 +3,32 @@
 from __future__ import annotations
 
 import threading
+from collections import OrderedDict
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Final
 
 from sqlalchemy.orm import Session
 
 from jentrow.core.engines.protocol import Engine
+from jentrow.core.engines.remembering import RememberingEngine
+from jentrow.core.exercises.content import content_of, digest_of
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
-from jentrow.core.exercises.exercise import NamedQuery, Trial
 from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.rulefile import read_rules
-from jentrow.core.exercises.trials import TrialResult, run_trials
 from jentrow.records.database import Records
 from jentrow.records.exercises import list_exercises, the_course
-from jentrow.records.models import Exercise, Grading, Submission
+from jentrow.records.models import Exercise, Grading, Sample, Submission
 from jentrow.records.submissions import submissions_to
+from jentrow.services.contents import core_exercise
 from jentrow.services.engines import ENGINES, engine_named
 from jentrow.services.errors import NotFound
 from jentrow.services.imports import Imports
 from jentrow.services.keeping import put_in_order
 from jentrow.services.marking import Progress
 from jentrow.services.shelf import Shelf
+
+KEPT_GRADERS: Final = 64
 
 
 class Desk:
@@ -37,49 +42,52 @@ class Desk:
         self.shelf = Shelf(folder)
         self.imports = Imports(folder)
         self._engines: dict[str, Engine] = {}
-        self._graders: dict[int, tuple[str, Grader]] = {}
-        self._trials: dict[int, tuple[str, list[TrialResult]]] = {}
+        self._graders: OrderedDict[str, Grader] = OrderedDict()
         self._making = threading.Lock()
-        self._exercise_locks: dict[int, threading.RLock] = {}
+        self._exercise_locks: dict[str, threading.RLock] = {}
 
     def engine(self, name: str) -> Engine:
         """The engine with this name, started when first asked for."""
         with self._making:
             if name not in self._engines:
-                self._engines[name] = engine_named(name)
+                self._engines[name] = RememberingEngine(engine_named(name))
             return self._engines[name]
 
     def engine_versions(self) -> dict[str, str]:
         """The version of each engine."""
         return {name: self.engine(name).version for name in ENGINES}
 
-    def _lock(self, exercise: Exercise) -> threading.RLock:
-        """One lock an exercise: a slow reference or trial holds up nobody else's pages."""
+    def _lock(self, key: str) -> threading.RLock:
+        """One lock a key: a slow reference holds up nobody else's pages."""
         with self._making:
-            return self._exercise_locks.setdefault(exercise.id, threading.RLock())
+            if len(self._exercise_locks) > 10 * KEPT_GRADERS:
+                self._exercise_locks.clear()
+            return self._exercise_locks.setdefault(key, threading.RLock())
 
     def grader(self, exercise: Exercise) -> Grader:
-        """The grader of an exercise, its references run once for each state of the data."""
-        return self._grader(exercise)[1]
+        """The grader of an exercise as it is kept.
 
-    def _grader(self, exercise: Exercise) -> tuple[str, Grader]:
-        with self._lock(exercise):
-            source = self.shelf.sample_source(exercise.sample)
-            state = " ".join(dataset.key for dataset in source.datasets)
-            known = self._graders.get(exercise.id)
-            if known is None or known[0] != state:
-                grader = Grader(self.engine(exercise.engine), core_exercise(exercise), source)
-                known = self._graders[exercise.id] = (state, grader)
-            return known
+        Raises :class:`ReferenceFails` where its reference answer cannot be used.
+        """
+        return self.grader_of(core_exercise(exercise), exercise.sample)
 
-    def trials(self, exercise: Exercise) -> list[TrialResult]:
-        """An exercise's trials with what they got, run once for each state of the data."""
-        state, grader = self._grader(exercise)
-        known = self._trials.get(exercise.id)
-        if known is None or known[0] != state:
-            # Without the lock: the exercise's other pages need not wait for a slow trial.
-            known = self._trials[exercise.id] = (state, run_trials(grader))
-        return known[1]
+    def grader_of(self, exercise: CoreExercise, sample: Sample) -> Grader:
+        """The grader of an exercise, kept or not, made once for each state of it and the data."""
+        source = self.shelf.sample_source(sample)
+        state = " ".join(dataset.key for dataset in source.datasets)
+        # Trials are no part of how answers are graded.
+        content = content_of(replace(exercise, trials=(), prompt="", tags=()))
+        key = f"{exercise.id} {digest_of(content)} {state}"
+        with self._lock(key):
+            known = self._graders.get(key)
+            if known is None:
+                known = Grader(self.engine(exercise.engine), exercise, source)
+            with self._making:
+                self._graders[key] = known
+                self._graders.move_to_end(key)
+                while len(self._graders) > KEPT_GRADERS:
+                    self._graders.popitem(last=False)
+            return known.serving(exercise)
 
     def grade_all(self, progress: Progress) -> int:
         """Grades every submission that has no verdict yet; returns how many there were."""
@@ -99,6 +107,11 @@ class Desk:
                     progress(done, total)
             return total
 
+    def regrade(self, session: Session, exercise: Exercise) -> int:
+        """Grades every submission to an exercise anew; returns how many there are."""
+        submissions = list(submissions_to(session, exercise.id))
+        return len(self._grade(session, exercise, submissions))
+
     def _grade(
         self, session: Session, exercise: Exercise, submissions: list[Submission]
     ) -> list[Grading]:
@@ -106,15 +119,14 @@ class Desk:
         version = f"{exercise.engine} {self.engine(exercise.engine).version}"
         gradings = []
         for at, outcome in grader.grade_many([one.sql for one in submissions]):
-            grading = Grading(
-                submission_id=submissions[at].id,
-                verdict=outcome.verdict,
-                mark=outcome.mark,
-                answer=outcome.answer,
-                findings=[finding.to_json() for finding in outcome.findings],
-                engine=version,
-                graded_at=datetime.now(UTC),
-            )
+            grading = submissions[at].grading or Grading(submission_id=submissions[at].id)
+            grading.verdict = outcome.verdict
+            grading.mark = outcome.mark
+            grading.answer = outcome.answer
+            grading.findings = [finding.to_json() for finding in outcome.findings]
+            grading.ledger = [line.to_json() for line in outcome.ledger]
+            grading.engine = version
+            grading.graded_at = datetime.now(UTC)
             session.add(grading)
             gradings.append(grading)
         return gradings
@@ -125,22 +137,3 @@ class Desk:
         for engine in self._engines.values():
             engine.close()
         self.records.close()
-
-
-def core_exercise(exercise: Exercise) -> CoreExercise:
-    """The exercise of the records as the core knows it."""
-    return CoreExercise(
-        id=exercise.slug,
-        title=exercise.title,
-        prompt=exercise.prompt,
-        sample=exercise.sample.name,
-        reference=exercise.reference,
-        engine=exercise.engine,
-        points=exercise.points,
-        rules=read_rules(exercise.rules, exercise.slug),
-        alternatives=tuple(NamedQuery(one.name, one.sql) for one in exercise.alternatives),
-        trials=tuple(
-            Trial(one.name, one.sql, one.expected)  # type: ignore[arg-type]
-            for one in exercise.trials
-        ),
-    )

@@ -10,10 +10,19 @@ from sqlalchemy.orm import Session
 
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
 from jentrow.core.exercises.packs import Pack
+from jentrow.core.exercises.sheets import Sheet as CoreSheet
 from jentrow.core.exercises.submissions import Submission as CoreSubmission
-from jentrow.records.exercises import list_exercises
-from jentrow.records.models import Alternative, Course, Exercise, Sample, Submission, Trial
+from jentrow.records.exercises import list_exercises, list_sheets, next_position
+from jentrow.records.models import Course, Exercise, Sample, Sheet, Submission
 from jentrow.records.submissions import learner_named
+from jentrow.services.contents import (
+    new_version,
+    origin_of,
+    put_content,
+    put_sheet,
+    record_content,
+    sheet_origin,
+)
 from jentrow.services.keeping import datasets_of, keep_sample, undone_on_error
 
 
@@ -28,36 +37,71 @@ def import_pack(session: Session, folder: Path, pack: Pack) -> Course:
             samples[name] = keep_sample(
                 session, folder, course.id, name, datasets_of(source, folder), made
             )
-        for position, exercise in enumerate(pack.exercises):
-            session.add(_record_of(exercise, course, samples[exercise.sample], position))
+        exercises: dict[str, Exercise] = {}
+        for exercise in pack.exercises:
+            exercises[exercise.id] = add_exercise(
+                session,
+                course.id,
+                exercise,
+                samples[exercise.sample],
+                f"from the pack {pack.title}",
+                origin_of(exercise),
+            )
+        for sheet in pack.sheets:
+            add_sheet(session, course.id, sheet, exercises)
         session.flush()
     return course
 
 
-def _record_of(exercise: CoreExercise, course: Course, sample: Sample, position: int) -> Exercise:
-    rules = exercise.rules.comparison.to_mapping()
-    if limits := exercise.rules.limits.to_mapping():
-        rules["limits"] = limits
-    return Exercise(
-        course_id=course.id,
+def add_exercise(
+    session: Session,
+    course_id: int,
+    exercise: CoreExercise,
+    sample: Sample,
+    why: str,
+    origin: str = "",
+) -> Exercise:
+    """Adds an exercise behind the others, with its first version.
+
+    ``origin`` is the digest of what a pack held; ``why`` says where the exercise comes from.
+    """
+    record = Exercise(
+        course_id=course_id,
         sample_id=sample.id,
         slug=exercise.id,
-        position=position,
-        title=exercise.title,
-        prompt=exercise.prompt,
-        engine=exercise.engine,
-        points=exercise.points,
-        reference=exercise.reference,
-        rules=rules,
-        alternatives=[
-            Alternative(position=at, name=one.name, sql=one.sql)
-            for at, one in enumerate(exercise.alternatives)
-        ],
-        trials=[
-            Trial(position=at, name=one.name, sql=one.sql, expected=one.expected)
-            for at, one in enumerate(exercise.trials)
-        ],
+        position=next_position(session, course_id),
+        title="",
+        prompt="",
+        engine="",
+        points=0,
+        reference="",
+        rules={},
+        origin=origin,
     )
+    record.sample = sample
+    session.add(record)
+    put_content(session, record, exercise)
+    session.flush()
+    session.add(new_version(record, 1, record_content(record), why))
+    return record
+
+
+def add_sheet(
+    session: Session, course_id: int, sheet: CoreSheet, exercises: dict[str, Exercise]
+) -> Sheet:
+    """Adds a sheet behind the others."""
+    record = Sheet(
+        course_id=course_id,
+        slug=sheet.id,
+        position=len(list_sheets(session, course_id)),
+        title="",
+        late={},
+        origin=sheet_origin(sheet),
+    )
+    session.add(record)
+    put_sheet(session, record, sheet, exercises)
+    session.flush()
+    return record
 
 
 def import_submissions(

@@ -8,7 +8,7 @@ import threading
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Final, Literal, TypeAlias
+from typing import Any, Final, Literal, TypeAlias
 
 from jentrow.core.archives import unpacked
 from jentrow.core.errors import JentrowError, UnusableInput
@@ -30,7 +30,10 @@ Phase: TypeAlias = Literal["files", "working", "proposed", "made", "kept", "fail
 
 @dataclass
 class Import:
-    """One import. ``phase`` tells where it stands; ``done`` of ``total`` how far its work is."""
+    """One import. ``phase`` tells where it stands; ``done`` of ``total`` how far its work is.
+
+    ``pack`` is what was found in a whole pack, where that is to be taken in.
+    """
 
     id: str
     folder: Path
@@ -45,6 +48,7 @@ class Import:
     problems: tuple[Problem, ...] = ()
     problem_count: int = 0
     sample: str = ""
+    pack: Any = None
     stopping: bool = False
     thread: threading.Thread | None = None
 
@@ -114,7 +118,7 @@ class Imports:
             raise UnusableInput("there is no file yet.")
         if dialect:
             one.dialect = dialect
-        self._start(one, lambda: self._look(one, dict(formats or {})))
+        self.start(one, lambda: self._look(one, dict(formats or {})))
 
     def _look(self, one: Import, formats: dict[str, CSVFormat]) -> Phase:
         paths = [one.folder / name for name in one.files]
@@ -140,7 +144,9 @@ class Imports:
         found = sorted((folder / "samples").iterdir()) if (folder / "pack.yaml").exists() else []
         if len(found) > 1:
             names = ", ".join(path.name for path in found)
-            raise UnusableInput(f"the pack holds several samples ({names}); export one by one.")
+            raise UnusableInput(
+                f"the pack holds several samples ({names}); take the whole pack in from the list of exercises."
+            )
         place = found[0] if found else folder
         if (place / "schema.sql").exists():
             one.made = []
@@ -174,7 +180,7 @@ class Imports:
             one.sample = keep(one)
             return "kept"
 
-        self._start(one, work)
+        self.start(one, work)
 
     def _make(
         self, one: Import, recipe: Recipe, summary: str, dataset: str = "open"
@@ -184,7 +190,8 @@ class Imports:
         made: Made = make(recipe, target, one.watch)
         return MadeDataset(dataset, target, made, summary)
 
-    def _start(self, one: Import, work: Callable[[], Phase]) -> None:
+    def start(self, one: Import, work: Callable[[], Phase]) -> None:
+        """Does some work of an import in the background; one at a time."""
         with self._lock:
             if one.phase == "working":
                 raise UnusableInput("the import is at work already; stop it first.")

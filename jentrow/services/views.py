@@ -11,21 +11,23 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from jentrow.core.comparison.compare import Comparison
-from jentrow.core.engines.limits import Limits
+from jentrow.core.comparison.findings import Finding
 from jentrow.core.engines.protocol import QueryFailure
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.results import ResultSet
-from jentrow.core.sql.text import quoted_name
 from jentrow.core.values import kind_of_column, to_json
 from jentrow.records.exercises import (
     find_exercise,
     first_finding_counts,
+    last_version,
     list_exercises,
+    sheets_with,
     the_course,
     verdict_counts,
 )
 from jentrow.records.models import Course, Exercise, Submission
 from jentrow.records.submissions import find_submission, submissions_to
+from jentrow.services.contents import record_content
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotFound
 from jentrow.services.woven import WovenView, woven_view
@@ -70,6 +72,10 @@ class ExerciseLine:
     prompt: str
     sample: str
     points: float
+    tags: list[str]
+    sheets: list[str]
+    has_draft: bool
+    trials: int
     counts: VerdictCounts
     kinds: list[KindCount]
 
@@ -92,33 +98,6 @@ class ResultView:
 
 
 @dataclass(frozen=True)
-class TableView:
-    """A table of the sample's open dataset."""
-
-    name: str
-    result: ResultView
-
-
-@dataclass(frozen=True)
-class NamedSql:
-    """A query with its name."""
-
-    name: str
-    sql: str
-
-
-@dataclass(frozen=True)
-class TrialView:
-    """A trial with what it got."""
-
-    name: str
-    sql: str
-    expected: str
-    actual: str
-    holds: bool
-
-
-@dataclass(frozen=True)
 class SubmissionLine:
     """A submission in a list. ``summary`` is its first finding in words."""
 
@@ -132,24 +111,29 @@ class SubmissionLine:
 
 
 @dataclass(frozen=True)
-class ExerciseView:
-    """Everything about one exercise."""
+class SheetPlace:
+    """A sheet that an exercise is on, and its place there, counted from 1."""
 
     slug: str
     title: str
-    prompt: str
-    sample: str
-    engine: str
+    place: int
+
+
+@dataclass(frozen=True)
+class ExerciseView:
+    """An exercise as it is kept, its draft if there is one, and the answers to it.
+
+    ``outdated`` counts the answers that were graded before the exercise last changed.
+    """
+
+    slug: str
+    version: int
+    content: dict[str, Any]
+    draft: dict[str, Any] | None
+    drafted_at: datetime | None
     engine_version: str
-    points: float
-    reference: str
-    row_order: str
-    rules: dict[str, Any]
-    limits: Limits
     datasets: list[str]
-    alternatives: list[NamedSql]
-    tables: list[TableView]
-    expected: ResultView
+    sheets: list[SheetPlace]
     counts: VerdictCounts
     submissions: list[SubmissionLine]
 
@@ -192,6 +176,7 @@ class SubmissionView:
     answer: str
     reference: str
     findings: list[FindingView]
+    ledger: list[LedgerLine]
     datasets: list[DatasetVerdict]
     shown_dataset: str
     woven: WovenView | None
@@ -222,6 +207,10 @@ def exercise_lines(desk: Desk) -> list[ExerciseLine]:
                 exercise.prompt,
                 exercise.sample.name,
                 exercise.points,
+                exercise.tags,
+                [sheet.title for sheet, _ in sheets_with(session, exercise.id)],
+                exercise.draft is not None,
+                len(exercise.trials),
                 _counts(counts.get(exercise.id, {})),
                 [KindCount(*kind) for kind in kinds.get(exercise.id, Counter()).most_common(KINDS)],
             )
@@ -232,38 +221,22 @@ def exercise_lines(desk: Desk) -> list[ExerciseLine]:
 def exercise_view(desk: Desk, slug: str) -> ExerciseView:
     """One exercise. Raises :class:`NotFound`."""
     with desk.records.session() as session:
-        exercise = _exercise(session, slug)
-        grader = desk.grader(exercise)
-        rules = grader.exercise.rules.comparison
-        expected = grader.expectations[0][0]
+        exercise = exercise_named(session, slug)
         return ExerciseView(
             slug=exercise.slug,
-            title=exercise.title,
-            prompt=exercise.prompt,
-            sample=exercise.sample.name,
-            engine=exercise.engine,
+            version=last_version(session, exercise.id),
+            content=record_content(exercise),
+            draft=exercise.draft,
+            drafted_at=exercise.drafted_at,
             engine_version=desk.engine(exercise.engine).version,
-            points=exercise.points,
-            reference=exercise.reference,
-            row_order=_row_order(rules.row_order, expected.ordered),
-            rules=rules.to_mapping(),
-            limits=grader.exercise.rules.limits,
-            datasets=grader.dataset_names,
-            alternatives=[NamedSql(one.name, one.sql) for one in exercise.alternatives],
-            tables=_tables(desk, exercise, grader),
-            expected=result_view(expected.result),
+            datasets=[dataset.name for dataset in exercise.sample.datasets],
+            sheets=[
+                SheetPlace(sheet.slug, sheet.title, place)
+                for sheet, place in sheets_with(session, exercise.id)
+            ],
             counts=_counts(verdict_counts(session, exercise.course_id).get(exercise.id, {})),
             submissions=[_line(one) for one in submissions_to(session, exercise.id)],
         )
-
-
-def trial_views(desk: Desk, slug: str) -> list[TrialView]:
-    """An exercise's trials with what they got. Raises :class:`NotFound`."""
-    with desk.records.session() as session:
-        return [
-            TrialView(one.trial.name, one.trial.sql, one.trial.expected, one.actual, one.holds)
-            for one in desk.trials(_exercise(session, slug))
-        ]
 
 
 def submission_view(desk: Desk, submission_id: int, dataset: str | None = None) -> SubmissionView:
@@ -294,9 +267,10 @@ def submission_view(desk: Desk, submission_id: int, dataset: str | None = None) 
             mark=outcome.mark,
             answer=outcome.answer,
             reference=exercise.reference,
-            findings=[FindingView(**_with_evidence(one.to_json())) for one in outcome.findings],
+            findings=[finding_view(one) for one in outcome.findings],
+            ledger=list(outcome.ledger),
             datasets=[
-                _dataset_verdict(one.dataset, one.is_open, one.outcome) for one in outcome.datasets
+                dataset_verdict(one.dataset, one.is_open, one.outcome) for one in outcome.datasets
             ],
             shown_dataset=names[at],
             woven=woven_view(shown) if isinstance(shown, Comparison) else None,
@@ -318,33 +292,17 @@ def result_view(result: ResultSet, shown: int = SHOWN_ROWS) -> ResultView:
     return ResultView(columns, rows, len(result.rows))
 
 
-def _row_order(rule: str, ordered: bool) -> str:
-    """What the rule about order comes to for this reference."""
-    if rule == "auto":
-        return "required" if ordered else "ignore"
-    return rule
-
-
-def _tables(desk: Desk, exercise: Exercise, grader: Grader) -> list[TableView]:
-    engine = desk.engine(exercise.engine)
-    opened = grader.datasets[0]
-    tables = []
-    for name, count in opened.table_rows:
-        outcome = engine.run(
-            opened,
-            f"SELECT * FROM {quoted_name(name)} LIMIT {SHOWN_ROWS}",
-            grader.exercise.rules.limits,
-        )
-        if isinstance(outcome, QueryFailure):
-            raise NotFound(f"The table {name} cannot be read: {outcome.message}")
-        view = result_view(outcome)
-        tables.append(TableView(name, ResultView(view.columns, view.rows, count)))
-    return tables
-
-
-def _exercise(session: Session, slug: str) -> Exercise:
+def the_open_course(session: Session) -> Course:
+    """The course whose records these are. Raises :class:`NotFound` where there is none yet."""
     course: Course | None = the_course(session)
-    exercise = find_exercise(session, course.id, slug) if course else None
+    if course is None:
+        raise NotFound("There is no course yet: import a pack first.")
+    return course
+
+
+def exercise_named(session: Session, slug: str) -> Exercise:
+    """The record of an exercise. Raises :class:`NotFound`."""
+    exercise = find_exercise(session, the_open_course(session).id, slug)
     if exercise is None:
         raise NotFound(f"There is no exercise {slug!r}.")
     return exercise
@@ -369,13 +327,13 @@ def _line(submission: Submission) -> SubmissionLine:
     )
 
 
-def _with_evidence(finding: dict[str, Any]) -> dict[str, Any]:
-    return {"evidence": {}} | finding
+def finding_view(finding: Finding) -> FindingView:
+    """A finding as the pages show it."""
+    return FindingView(**({"evidence": {}} | finding.to_json()))
 
 
-def _dataset_verdict(
-    name: str, is_open: bool, outcome: Comparison | QueryFailure
-) -> DatasetVerdict:
+def dataset_verdict(name: str, is_open: bool, outcome: Comparison | QueryFailure) -> DatasetVerdict:
+    """What an answer came to on one dataset."""
     if isinstance(outcome, QueryFailure):
         return DatasetVerdict(name, is_open, outcome.verdict, None, None)
     return DatasetVerdict(

@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import shutil
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -23,4 +24,12 @@ def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
 @pytest.fixture(scope="session")
 def client(demo_folder: Path) -> Iterator[TestClient]:
     with TestClient(create_app(lambda: Desk(demo_folder))) as running:
+        yield running
+
+
+@pytest.fixture
+def fresh(tmp_path: Path, demo_folder: Path) -> Iterator[TestClient]:
+    """A client on demo data of its own, to be changed at will."""
+    shutil.copytree(demo_folder, tmp_path / "data")
+    with TestClient(create_app(lambda: Desk(tmp_path / "data"))) as running:
         yield running

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import zipfile
-from collections.abc import Iterator
 from pathlib import Path
 from runpy import run_path
 from typing import Any
@@ -20,16 +19,6 @@ from tests.conftest import DEMO
 OPEN = "/api/samples/huts/datasets/open"
 
 
-@pytest.fixture
-def fresh(tmp_path: Path, demo_folder: Path) -> Iterator[TestClient]:
-    """A client on demo data of its own, to be changed at will."""
-    import shutil
-
-    shutil.copytree(demo_folder, tmp_path / "data")
-    with TestClient(create_app(lambda: Desk(tmp_path / "data"))) as running:
-        yield running
-
-
 def edit(client: TestClient, *edits: dict[str, Any]) -> dict[str, Any]:
     answer = client.post(f"{OPEN}/edits", json={"edits": list(edits)})
     assert answer.status_code == 200, answer.text
@@ -38,8 +27,8 @@ def edit(client: TestClient, *edits: dict[str, Any]) -> dict[str, Any]:
 
 
 def test_the_list_and_one_sample(client: TestClient) -> None:
-    (line,) = client.get("/api/samples").json()
-    assert (line["name"], line["tables"], line["exercises"]) == ("huts", 4, 3)
+    _, line = client.get("/api/samples").json()
+    assert (line["name"], line["tables"], line["exercises"]) == ("huts", 4, 10)
     assert [(one["name"], one["is_open"], one["rows"]) for one in line["datasets"]] == [
         ("open", True, 74),
         ("second-season", False, 35),
@@ -77,23 +66,30 @@ def test_rows_are_paged_sorted_and_narrowed(client: TestClient) -> None:
     } in children
 
 
+def rows_due(client: TestClient) -> int:
+    content = client.get("/api/exercises/01-high-huts").json()["content"]
+    proof = client.post("/api/exercises/01-high-huts/proof", json=content).json()
+    return int(proof["reference"]["result"]["row_count"])
+
+
 def test_an_edit_reaches_the_exercises_and_is_undone(fresh: TestClient) -> None:
-    before = fresh.get("/api/exercises/01-high-huts").json()["expected"]["row_count"]
+    before = rows_due(fresh)
     added = edit(
         fresh,
         {"do": "insert", "table": "huts",
          "values": {"name": "Neu", "region": "North", "altitude_m": "2500", "beds": "4"}},
     )  # fmt: skip
     assert added == {"version": 2, "added": [13]}
-    assert fresh.get("/api/exercises/01-high-huts").json()["expected"]["row_count"] == before + 1
+    assert rows_due(fresh) == before + 1
     assert fresh.get(OPEN).json()["undo"] == "row added to huts"
     assert fresh.post(f"{OPEN}/undo").json()["kind"] == "undo"
-    assert fresh.get("/api/exercises/01-high-huts").json()["expected"]["row_count"] == before
+    assert rows_due(fresh) == before
     assert fresh.post(f"{OPEN}/redo").json()["number"] == 4
     versions = fresh.get(f"{OPEN}/versions").json()
     assert [version["kind"] for version in versions] == ["redo", "undo", "edit", "made"]
-    trials = fresh.get("/api/exercises/01-high-huts/trials").json()
-    assert all(trial["holds"] for trial in trials)
+    content = fresh.get("/api/exercises/01-high-huts").json()["content"]
+    trials = fresh.post("/api/exercises/01-high-huts/proof/trials", json=content).json()
+    assert all(trial["holds"] for trial in trials["trials"])
 
 
 def test_pages_of_other_sites_change_nothing(fresh: TestClient) -> None:
@@ -188,7 +184,7 @@ def test_datasets_and_samples_are_added_copied_and_deleted(fresh: TestClient) ->
         assert fresh.post(add, json=body).status_code == 201
     assert fresh.post(add, json={"name": "THIRD", "copy_of": "open"}).status_code == 422
     assert fresh.post(add, json={"name": "a/b", "copy_of": "open"}).status_code == 422
-    rows = {one["name"]: one["rows"] for one in fresh.get("/api/samples").json()[0]["datasets"]}
+    rows = {one["name"]: one["rows"] for one in fresh.get("/api/samples").json()[-1]["datasets"]}
     assert rows == {"open": 74, "second-season": 35, "third": 74, "none": 0}
     assert fresh.get("/api/exercises/01-high-huts").json()["datasets"][-1] == "none"
     assert fresh.delete(f"{add}/none").status_code == 204
@@ -308,7 +304,7 @@ def test_csv_files_become_a_sample_as_corrected(fresh: TestClient) -> None:
             "message": "'x' is not a whole number.",
         }
     ]
-    assert [line["name"] for line in fresh.get("/api/samples").json()] == ["huts"]
+    assert [line["name"] for line in fresh.get("/api/samples").json()] == ["gauges", "huts"]
     plan[1]["filled"]["types"][1] = plan[1]["filled"]["types"][0]
     plan[1]["table"]["columns"][1]["type"] = "TEXT"
     assert fresh.post(make, json={"name": "rivers", "tables": plan}).status_code == 202

@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/constructs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Constructs
+         * @description The closed list of constructs that can be asked for or forbidden.
+         */
+        get: operations["constructs_api_constructs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/exercises": {
         parameters: {
             query?: never;
@@ -37,7 +57,11 @@ export interface paths {
          */
         get: operations["list_of_exercises_api_exercises_get"];
         put?: never;
-        post?: never;
+        /**
+         * New Exercise
+         * @description Begins an exercise.
+         */
+        post: operations["new_exercise_api_exercises_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -53,9 +77,181 @@ export interface paths {
         };
         /**
          * Exercise
-         * @description Everything about one exercise.
+         * @description An exercise with its draft and the answers to it.
          */
         get: operations["exercise_api_exercises__slug__get"];
+        /**
+         * Keep
+         * @description Keeps a content as the next version; every problem is named where it cannot be.
+         */
+        put: operations["keep_api_exercises__slug__put"];
+        post?: never;
+        /**
+         * Delete
+         * @description Deletes an exercise, and the answers to it only where that is asked for.
+         */
+        delete: operations["delete_api_exercises__slug__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{slug}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy
+         * @description Begins another exercise with the same content.
+         */
+        post: operations["copy_api_exercises__slug__copies_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{slug}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Draft
+         * @description Keeps what is typed, whatever is wrong with it.
+         */
+        put: operations["keep_draft_api_exercises__slug__draft_put"];
+        post?: never;
+        /**
+         * Drop Draft
+         * @description Forgets the draft.
+         */
+        delete: operations["drop_draft_api_exercises__slug__draft_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{slug}/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Prove
+         * @description Looks at a content that need not be kept: problems, reference answer, alternatives.
+         */
+        post: operations["prove_api_exercises__slug__proof_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{slug}/proof/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge
+         * @description Holds one query against a content.
+         */
+        post: operations["judge_api_exercises__slug__proof_answer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{slug}/proof/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Prove Answers
+         * @description Which submissions would come out otherwise under a content.
+         */
+        post: operations["prove_answers_api_exercises__slug__proof_answers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{slug}/proof/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Prove Trials
+         * @description Runs the trials of a content, and looks for what there is to know.
+         */
+        post: operations["prove_trials_api_exercises__slug__proof_trials_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{slug}/regrade": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Regrade
+         * @description Grades every answer to an exercise anew, as it is kept now.
+         */
+        post: operations["regrade_api_exercises__slug__regrade_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{slug}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Versions
+         * @description The versions of an exercise, the last first.
+         */
+        get: operations["versions_api_exercises__slug__versions_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -64,7 +260,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/exercises/{slug}/trials": {
+    "/api/exercises/{slug}/versions/comparison": {
         parameters: {
             query?: never;
             header?: never;
@@ -72,12 +268,32 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Trials
-         * @description An exercise's trials with what they got; run when first asked for.
+         * Compare Versions
+         * @description What differs between two versions.
          */
-        get: operations["trials_api_exercises__slug__trials_get"];
+        get: operations["compare_versions_api_exercises__slug__versions_comparison_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exercises/{slug}/versions/{number}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Makes an old version the next one.
+         */
+        post: operations["restore_api_exercises__slug__versions__number__restore_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -202,6 +418,86 @@ export interface paths {
          * @description Stops the work that is going on; the files stay.
          */
         post: operations["stop_api_imports__import_id__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description Exercises with their samples and sheets as a pack in a ZIP: those named, or all.
+         */
+        get: operations["export_api_packs_export_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{import_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * State
+         * @description Where an import of a pack stands.
+         */
+        get: operations["state_api_packs__import_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{import_id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description Looks at a pack in the background: what is new, changed, in conflict.
+         */
+        post: operations["look_api_packs__import_id__look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{import_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take
+         * @description Takes a pack in as chosen, in the background: all of it or nothing.
+         */
+        post: operations["take_api_packs__import_id__take_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -544,6 +840,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/samples/{sample}/datasets/{dataset}/trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Trace
+         * @description Takes a query apart on a dataset, its rows counted at each step.
+         */
+        post: operations["trace_api_samples__sample__datasets__dataset__trace_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/samples/{sample}/datasets/{dataset}/trace/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Step Rows
+         * @description The rows of a step.
+         */
+        post: operations["step_rows_api_samples__sample__datasets__dataset__trace_rows_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/samples/{sample}/datasets/{dataset}/undo": {
         parameters: {
             query?: never;
@@ -664,6 +1000,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Of Sheets
+         * @description All sheets with their exercises, in their order.
+         */
+        get: operations["list_of_sheets_api_sheets_get"];
+        put?: never;
+        /**
+         * New Sheet
+         * @description Makes a sheet.
+         */
+        post: operations["new_sheet_api_sheets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{slug}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Sheet
+         * @description Changes a sheet.
+         */
+        put: operations["change_sheet_api_sheets__slug__put"];
+        post?: never;
+        /**
+         * Delete Sheet
+         * @description Deletes a sheet; its exercises stay.
+         */
+        delete: operations["delete_sheet_api_sheets__slug__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/submissions/{submission_id}": {
         parameters: {
             query?: never;
@@ -701,6 +1085,67 @@ export interface components {
             };
             /** Version */
             version: string;
+        };
+        /**
+         * AlternativeContent
+         * @description An accepted alternative as it is written.
+         */
+        AlternativeContent: {
+            /** Name */
+            name: string;
+            /** Sql */
+            sql: string;
+        };
+        /**
+         * AlternativeProof
+         * @description An accepted alternative held against the reference answer alone.
+         */
+        AlternativeProof: {
+            /** Message */
+            message: string;
+            /** Name */
+            name: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped";
+        };
+        /**
+         * AnswerChange
+         * @description A submission that would come out otherwise than it was graded.
+         */
+        AnswerChange: {
+            /**
+             * After
+             * @enum {string}
+             */
+            after: "correct" | "incorrect" | "error" | "refused" | "stopped";
+            /**
+             * Before
+             * @enum {string}
+             */
+            before: "correct" | "incorrect" | "error" | "refused" | "stopped" | "waiting";
+            /** Id */
+            id: number;
+            /** Learner */
+            learner: string;
+            /** Mark After */
+            mark_after: number;
+            /** Mark Before */
+            mark_before: number | null;
+        };
+        /**
+         * Changes
+         * @description The submissions that would come out otherwise, out of how many.
+         */
+        Changes: {
+            /** Answers */
+            answers: number;
+            /** Changes */
+            changes: components["schemas"]["AnswerChange"][];
+            /** Trouble */
+            trouble: string;
         };
         /**
          * Column
@@ -801,6 +1246,88 @@ export interface components {
             woven: components["schemas"]["Woven"] | null;
         };
         /**
+         * ConstructWords
+         * @description A construct that can be asked for or forbidden.
+         */
+        ConstructWords: {
+            /** Id */
+            id: string;
+            /** Named */
+            named: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Content
+         * @description Everything of an exercise that is written, as packs hold it; it may be wrong or unfinished.
+         */
+        Content: {
+            /** Alternatives */
+            alternatives?: components["schemas"]["AlternativeContent"][];
+            /** Constructs */
+            constructs?: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Engine
+             * @default sqlite
+             */
+            engine: string;
+            /** Feedback */
+            feedback?: {
+                [key: string]: unknown;
+            };
+            /** Layout */
+            layout?: {
+                [key: string]: unknown;
+            };
+            /** Marks */
+            marks?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Points
+             * @default 1
+             */
+            points: number | null;
+            /**
+             * Prompt
+             * @default
+             */
+            prompt: string;
+            /**
+             * Reference
+             * @default
+             */
+            reference: string;
+            /** Rules */
+            rules?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Sample
+             * @default
+             */
+            sample: string;
+            /** Tags */
+            tags?: string[];
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /** Trials */
+            trials?: components["schemas"]["TrialContent"][];
+        };
+        /**
+         * Count
+         * @description How many.
+         */
+        Count: {
+            /** Count */
+            count: number;
+        };
+        /**
          * Dataset
          * @description The state of a dataset.
          */
@@ -875,6 +1402,17 @@ export interface components {
             table: string;
         };
         /**
+         * Drafted
+         * @description When a draft was kept.
+         */
+        Drafted: {
+            /**
+             * Drafted At
+             * Format: date-time
+             */
+            drafted_at: string;
+        };
+        /**
          * Edited
          * @description What came of edits; no version where they changed nothing.
          */
@@ -894,45 +1432,26 @@ export interface components {
         };
         /**
          * Exercise
-         * @description Everything about one exercise.
+         * @description An exercise as it is kept, its draft if there is one, and the answers to it.
          */
         Exercise: {
-            /** Alternatives */
-            alternatives: components["schemas"]["NamedSql"][];
+            content: components["schemas"]["Content"];
             counts: components["schemas"]["VerdictCounts"];
             /** Datasets */
             datasets: string[];
-            /** Engine */
-            engine: string;
+            draft: components["schemas"]["Content"] | null;
+            /** Drafted At */
+            drafted_at: string | null;
             /** Engine Version */
             engine_version: string;
-            expected: components["schemas"]["Result"];
-            limits: components["schemas"]["Limits"];
-            /** Points */
-            points: number;
-            /** Prompt */
-            prompt: string;
-            /** Reference */
-            reference: string;
-            /**
-             * Row Order
-             * @enum {string}
-             */
-            row_order: "ignore" | "required" | "as_listed";
-            /** Rules */
-            rules: {
-                [key: string]: unknown;
-            };
-            /** Sample */
-            sample: string;
+            /** Sheets */
+            sheets: components["schemas"]["SheetPlace"][];
             /** Slug */
             slug: string;
             /** Submissions */
             submissions: components["schemas"]["SubmissionLine"][];
-            /** Tables */
-            tables: components["schemas"]["Table"][];
-            /** Title */
-            title: string;
+            /** Version */
+            version: number;
         };
         /**
          * ExerciseLine
@@ -940,6 +1459,8 @@ export interface components {
          */
         ExerciseLine: {
             counts: components["schemas"]["VerdictCounts"];
+            /** Has Draft */
+            has_draft: boolean;
             /** Kinds */
             kinds: components["schemas"]["KindCount"][];
             /** Points */
@@ -948,10 +1469,26 @@ export interface components {
             prompt: string;
             /** Sample */
             sample: string;
+            /** Sheets */
+            sheets: string[];
             /** Slug */
             slug: string;
+            /** Tags */
+            tags: string[];
             /** Title */
             title: string;
+            /** Trials */
+            trials: number;
+        };
+        /**
+         * FileDifference
+         * @description What differs in one part of an exercise.
+         */
+        FileDifference: {
+            /** Lines */
+            lines: components["schemas"]["TextLine"][];
+            /** Part */
+            part: string;
         };
         /**
          * FileFormat
@@ -1090,6 +1627,17 @@ export interface components {
              */
             uniques: string[][];
         };
+        /**
+         * Glimpse
+         * @description What learners see of the expected result.
+         */
+        Glimpse: {
+            /** Columns */
+            columns: string[] | null;
+            result: components["schemas"]["Result"] | null;
+            /** Row Count */
+            row_count: number | null;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -1167,6 +1715,44 @@ export interface components {
             };
         };
         /**
+         * Judged
+         * @description One query held against an exercise.
+         */
+        Judged: {
+            /** Answer */
+            answer: string;
+            /** Datasets */
+            datasets: components["schemas"]["DatasetVerdict"][];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            layout: components["schemas"]["Layout"] | null;
+            /** Ledger */
+            ledger: components["schemas"]["LedgerLine"][];
+            /** Mark */
+            mark: number;
+            /** Near */
+            near: string;
+            place: components["schemas"]["Place"] | null;
+            /** Points */
+            points: number;
+            /** Shown Dataset */
+            shown_dataset: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped";
+            woven: components["schemas"]["Woven"] | null;
+        };
+        /**
+         * Kept
+         * @description The number of the version that was kept.
+         */
+        Kept: {
+            /** Version */
+            version: number;
+        };
+        /**
          * KindCount
          * @description How many submissions have a kind of finding first.
          */
@@ -1177,16 +1763,58 @@ export interface components {
             count: number;
         };
         /**
-         * Limits
-         * @description What one query may use before it is stopped.
+         * Late
+         * @description What becomes of an answer that comes after closing time.
          */
-        Limits: {
-            /** Memory Mb */
-            memory_mb: number;
-            /** Rows */
-            rows: number;
-            /** Seconds */
-            seconds: number;
+        Late: {
+            /** Days */
+            days?: number | null;
+            /**
+             * Percent A Day
+             * @default 10
+             */
+            percent_a_day: number;
+            /**
+             * Rule
+             * @default refuse
+             * @enum {string}
+             */
+            rule: "refuse" | "accept" | "reduce";
+        };
+        /**
+         * Layout
+         * @description A text as it could be, and the places that do not follow the rules.
+         */
+        Layout: {
+            /** Changes */
+            changes: components["schemas"]["LayoutChange"][];
+            /** Text */
+            text: string;
+        };
+        /**
+         * LayoutChange
+         * @description A place that does not follow a layout rule.
+         */
+        LayoutChange: {
+            /** Message */
+            message: string;
+            place: components["schemas"]["Place"];
+            /** Rule */
+            rule: string;
+        };
+        /**
+         * LedgerLine
+         * @description What earned or cost points; ``possible`` is null for a line that only takes off.
+         */
+        LedgerLine: {
+            /** Message */
+            message: string;
+            /** Part */
+            part: string;
+            /** Points */
+            points: number;
+            /** Possible */
+            possible: number | null;
         };
         /**
          * Look
@@ -1234,16 +1862,6 @@ export interface components {
             row: number;
         };
         /**
-         * NamedSql
-         * @description A query with its name.
-         */
-        NamedSql: {
-            /** Name */
-            name: string;
-            /** Sql */
-            sql: string;
-        };
-        /**
          * NewDataset
          * @description A held-back dataset to add: a copy of another, or with its tables empty.
          */
@@ -1257,6 +1875,16 @@ export interface components {
             empty: boolean;
             /** Name */
             name: string;
+        };
+        /**
+         * NewExercise
+         * @description What an exercise begins with.
+         */
+        NewExercise: {
+            /** Sample */
+            sample: string;
+            /** Title */
+            title: string;
         };
         /**
          * NewName
@@ -1289,6 +1917,14 @@ export interface components {
             tables: components["schemas"]["GivenTable"][];
         };
         /**
+         * NewTitle
+         * @description A title for a copy.
+         */
+        NewTitle: {
+            /** Title */
+            title: string;
+        };
+        /**
          * Note
          * @description Something that was left out, or is to be known, of how a sample was made.
          */
@@ -1299,6 +1935,72 @@ export interface components {
             text: string;
             /** Why */
             why: string;
+        };
+        /**
+         * PackChoices
+         * @description What is chosen for each thing of a pack; what is not named goes its usual way.
+         */
+        PackChoices: {
+            /** Exercises */
+            exercises?: {
+                [key: string]: "theirs" | "ours" | "both";
+            };
+            /** Samples */
+            samples?: {
+                [key: string]: "theirs" | "ours" | "both";
+            };
+            /** Sheets */
+            sheets?: {
+                [key: string]: "theirs" | "ours" | "both";
+            };
+        };
+        /**
+         * PackImport
+         * @description An import of a pack: where it stands, and what it would do.
+         */
+        PackImport: {
+            preview: components["schemas"]["PackPreview"] | null;
+            state: components["schemas"]["Import"];
+        };
+        /**
+         * PackItem
+         * @description A thing of a pack against what is here.
+         */
+        PackItem: {
+            /** Differences */
+            differences: components["schemas"]["FileDifference"][];
+            /** Differing */
+            differing: string[];
+            /** Id */
+            id: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "new" | "same" | "changed" | "conflict";
+            /** Title */
+            title: string;
+            /**
+             * Usual
+             * @enum {string}
+             */
+            usual: "theirs" | "ours" | "both";
+        };
+        /**
+         * PackPreview
+         * @description What taking a pack in would do.
+         */
+        PackPreview: {
+            /** Exercises */
+            exercises: components["schemas"]["PackItem"][];
+            /** Licence */
+            licence: string;
+            /** Samples */
+            samples: components["schemas"]["PackItem"][];
+            /** Sheets */
+            sheets: components["schemas"]["PackItem"][];
+            /** Title */
+            title: string;
         };
         /**
          * ParentRow
@@ -1354,6 +2056,28 @@ export interface components {
             message: string;
         };
         /**
+         * Proof
+         * @description Whether an exercise can be used, and what its reference answer comes to.
+         */
+        Proof: {
+            /** Alternatives */
+            alternatives: components["schemas"]["AlternativeProof"][];
+            /** Constructs */
+            constructs: string[];
+            layout: components["schemas"]["Layout"] | null;
+            /** Problems */
+            problems: string[];
+            reference: components["schemas"]["Tried"] | null;
+            /**
+             * Row Order
+             * @enum {string}
+             */
+            row_order: "ignore" | "required" | "as_listed";
+            shown: components["schemas"]["Glimpse"] | null;
+            /** Trouble */
+            trouble: string;
+        };
+        /**
          * ProposedColumn
          * @description A column as guessed.
          */
@@ -1404,14 +2128,6 @@ export interface components {
             rows: number;
             /** Whole */
             whole: boolean;
-        };
-        /**
-         * Query
-         * @description A query to try.
-         */
-        Query: {
-            /** Sql */
-            sql: string;
         };
         /**
          * Referring
@@ -1522,6 +2238,92 @@ export interface components {
             tables: number;
         };
         /**
+         * Sheet
+         * @description A sheet with its exercises.
+         */
+        Sheet: {
+            /** Attempts */
+            attempts: number | null;
+            /** Closes */
+            closes: string | null;
+            /** Entries */
+            entries: components["schemas"]["SheetEntry"][];
+            late: components["schemas"]["Late"];
+            /** Opens */
+            opens: string | null;
+            /** Points */
+            points: number;
+            /** Slug */
+            slug: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * SheetContent
+         * @description A sheet as it is written.
+         */
+        SheetContent: {
+            /** Attempts */
+            attempts?: number | null;
+            /** Closes */
+            closes?: string | null;
+            /** Exercises */
+            exercises: components["schemas"]["SheetExercise"][];
+            /**
+             * @default {
+             *       "percent_a_day": 10,
+             *       "rule": "refuse"
+             *     }
+             */
+            late: components["schemas"]["Late"];
+            /** Opens */
+            opens?: string | null;
+            /** Title */
+            title: string;
+        };
+        /**
+         * SheetEntry
+         * @description An exercise on a sheet: what it is worth there, and by itself.
+         */
+        SheetEntry: {
+            /** Answers */
+            answers: number;
+            /** Own Points */
+            own_points: number;
+            /** Points */
+            points: number | null;
+            /** Sample */
+            sample: string;
+            /** Slug */
+            slug: string;
+            /** Tags */
+            tags: string[];
+            /** Title */
+            title: string;
+        };
+        /**
+         * SheetExercise
+         * @description An exercise on a sheet.
+         */
+        SheetExercise: {
+            /** Exercise */
+            exercise: string;
+            /** Points */
+            points?: number | null;
+        };
+        /**
+         * SheetPlace
+         * @description A sheet that an exercise is on, and its place there.
+         */
+        SheetPlace: {
+            /** Place */
+            place: number;
+            /** Slug */
+            slug: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Showing
          * @description One kind of row, and whether the rows have it.
          */
@@ -1544,6 +2346,68 @@ export interface components {
             words: string;
         };
         /**
+         * Slug
+         * @description The name of an exercise in addresses and packs.
+         */
+        Slug: {
+            /** Slug */
+            slug: string;
+        };
+        /**
+         * Step
+         * @description A step of a trace with its rows counted.
+         */
+        Step: {
+            /**
+             * Beside
+             * @enum {string}
+             */
+            beside: "" | "truth" | "group" | "round";
+            /** Clause */
+            clause: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "from" | "join" | "where" | "group" | "having" | "select" | "distinct" | "order" | "limit" | "operand" | "rounds";
+            /** Parts */
+            parts: {
+                [key: string]: number;
+            };
+            /** Problem */
+            problem: string;
+            /** Rows */
+            rows: number | null;
+            /** Sql */
+            sql: string;
+        };
+        /**
+         * StepQuery
+         * @description A step's query; ``beside`` says that its last column stands beside the rows.
+         */
+        StepQuery: {
+            /**
+             * Beside
+             * @default false
+             */
+            beside: boolean;
+            /** Sql */
+            sql: string;
+        };
+        /**
+         * StepRows
+         * @description The rows of a step.
+         */
+        StepRows: {
+            /** Beside */
+            beside: (boolean | number | string | {
+                [key: string]: unknown;
+            } | null)[];
+            /** Message */
+            message: string;
+            result: components["schemas"]["Result"] | null;
+        };
+        /**
          * Submission
          * @description One submission with its query, findings and woven table.
          */
@@ -1563,6 +2427,8 @@ export interface components {
             id: number;
             /** Learner */
             learner: string;
+            /** Ledger */
+            ledger: components["schemas"]["LedgerLine"][];
             /** Mark */
             mark: number;
             /** Next */
@@ -1626,15 +2492,6 @@ export interface components {
             why: string;
         };
         /**
-         * Table
-         * @description A table of the sample's open dataset.
-         */
-        Table: {
-            /** Name */
-            name: string;
-            result: components["schemas"]["Result"];
-        };
-        /**
          * TableCount
          * @description How many rows a table has.
          */
@@ -1695,6 +2552,59 @@ export interface components {
             uniques: string[][];
         };
         /**
+         * TextLine
+         * @description A line of two texts woven.
+         */
+        TextLine: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "both" | "before" | "after" | "left_out";
+            /** Text */
+            text: string;
+        };
+        /**
+         * ToJudge
+         * @description A query to be held against a content.
+         */
+        ToJudge: {
+            /**
+             * Alone
+             * @default false
+             */
+            alone: boolean;
+            content: components["schemas"]["Content"];
+            /**
+             * Dataset
+             * @default
+             */
+            dataset: string;
+            /** Sql */
+            sql: string;
+        };
+        /**
+         * Trace
+         * @description A query's steps, and the traces of the queries inside it.
+         */
+        Trace: {
+            /** Name */
+            name: string;
+            /** Nested */
+            nested: components["schemas"]["Trace"][];
+            /** Note */
+            note: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "query" | "cte" | "derived" | "subquery" | "operand";
+            /** Sql */
+            sql: string;
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+        };
+        /**
          * Trial
          * @description A trial with what it got.
          */
@@ -1711,10 +2621,41 @@ export interface components {
             expected: "correct" | "incorrect" | "error" | "refused" | "stopped";
             /** Holds */
             holds: boolean;
+            /** Mark */
+            mark: number;
+            /** Name */
+            name: string;
+            /** Said */
+            said: string;
+        };
+        /**
+         * TrialContent
+         * @description A trial as it is written.
+         */
+        TrialContent: {
+            /**
+             * Expected
+             * @enum {string}
+             */
+            expected: "correct" | "incorrect" | "error" | "refused" | "stopped";
+            /** Mark */
+            mark?: number | null;
             /** Name */
             name: string;
             /** Sql */
             sql: string;
+        };
+        /**
+         * Trials
+         * @description The trials and the warnings; ``trouble`` says why there are none.
+         */
+        Trials: {
+            /** Trials */
+            trials: components["schemas"]["Trial"][];
+            /** Trouble */
+            trouble: string;
+            /** Warnings */
+            warnings: components["schemas"]["Warning"][];
         };
         /**
          * Tried
@@ -1824,6 +2765,33 @@ export interface components {
             summary: string;
         };
         /**
+         * VersionLine
+         * @description A version of an exercise.
+         */
+        VersionLine: {
+            /** By */
+            by: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Number */
+            number: number;
+            /** Summary */
+            summary: string;
+        };
+        /**
+         * Warning
+         * @description One thing to know.
+         */
+        Warning: {
+            /** Code */
+            code: string;
+            /** Message */
+            message: string;
+        };
+        /**
          * Woven
          * @description The woven table, or its first part.
          */
@@ -1890,6 +2858,22 @@ export interface components {
             /** Wrong */
             wrong: number[];
         };
+        /**
+         * Query
+         * @description A query.
+         */
+        jentrow__api__exercise_schemas__Query: {
+            /** Sql */
+            sql: string;
+        };
+        /**
+         * Query
+         * @description A query to try.
+         */
+        jentrow__api__sample_schemas__Query: {
+            /** Sql */
+            sql: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -1919,6 +2903,44 @@ export interface operations {
             };
         };
     };
+    constructs_api_constructs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConstructWords"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_of_exercises_api_exercises_get: {
         parameters: {
             query?: never;
@@ -1935,6 +2957,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExerciseLine"][];
+                };
+            };
+        };
+    };
+    new_exercise_api_exercises_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewExercise"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Slug"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -1968,18 +3032,404 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Validation Error */
+            /** @description Unprocessable Entity */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    trials_api_exercises__slug__trials_get: {
+    keep_api_exercises__slug__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Content"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_api_exercises__slug__delete: {
+        parameters: {
+            query?: {
+                with_answers?: boolean;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_api_exercises__slug__copies_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTitle"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Slug"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_draft_api_exercises__slug__draft_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Content"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drafted"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drop_draft_api_exercises__slug__draft_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prove_api_exercises__slug__proof_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Content"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proof"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    judge_api_exercises__slug__proof_answer_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToJudge"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Judged"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prove_answers_api_exercises__slug__proof_answers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Content"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changes"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prove_trials_api_exercises__slug__proof_trials_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Content"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trials"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    regrade_api_exercises__slug__regrade_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -1996,7 +3446,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Trial"][];
+                    "application/json": components["schemas"]["Count"];
                 };
             };
             /** @description Not Found */
@@ -2008,13 +3458,137 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description Validation Error */
+            /** @description Unprocessable Entity */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    versions_api_exercises__slug__versions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_versions_api_exercises__slug__versions_comparison_get: {
+        parameters: {
+            query: {
+                older: number;
+                newer: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileDifference"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_api_exercises__slug__versions__number__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2286,6 +3860,168 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Import"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_api_packs_export_get: {
+        parameters: {
+            query?: {
+                exercise?: string[] | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    state_api_packs__import_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackImport"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_api_packs__import_id__look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackImport"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_api_packs__import_id__take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackChoices"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackImport"];
                 };
             };
             /** @description Not Found */
@@ -2735,7 +4471,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Query"];
+                "application/json": components["schemas"]["jentrow__api__sample_schemas__Query"];
             };
         };
         responses: {
@@ -3165,6 +4901,96 @@ export interface operations {
             };
         };
     };
+    trace_api_samples__sample__datasets__dataset__trace_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["jentrow__api__exercise_schemas__Query"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trace"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    step_rows_api_samples__sample__datasets__dataset__trace_rows_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepQuery"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepRows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     undo_api_samples__sample__datasets__dataset__undo_post: {
         parameters: {
             query?: never;
@@ -3392,6 +5218,168 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["HistoryLine"][];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_of_sheets_api_sheets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    new_sheet_api_sheets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetContent"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_sheet_api_sheets__slug__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetContent"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_sheet_api_sheets__slug__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

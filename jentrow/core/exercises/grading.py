@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import marshal
 from collections.abc import Hashable, Iterator, Sequence
+from copy import copy
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -98,6 +99,12 @@ class Grader:
         ]
         self._check_answers()
         self._text = TextJudge(exercise, engine.dialect, self.datasets[0].columns)
+
+    def serving(self, exercise: Exercise) -> Grader:
+        """The same measure for an exercise that differs in its prompt, tags or trials only."""
+        other = copy(self)
+        other.exercise = exercise
+        return other
 
     def _called(self, answer: NamedQuery, dataset: int) -> str:
         which = (

@@ -190,4 +190,4 @@ def test_a_pack_with_only_a_sample_has_no_exercises(tmp_path: Path) -> None:
     (tmp_path / "pack.yaml").write_text("format: jentrow-pack/1\ntitle: Huts\n")
     (tmp_path / "samples").symlink_to(DEMO / "samples")
     with opened_pack(tmp_path) as pack:
-        assert (pack.exercises, pack.sheets, list(pack.samples)) == ((), (), ["huts"])
+        assert (pack.exercises, pack.sheets, list(pack.samples)) == ((), (), ["gauges", "huts"])

@@ -36,8 +36,7 @@ def test_the_trials_of_the_demo_hold(engine: SQLiteEngine, exercise: object) -> 
 
 
 def test_the_demo_sample_is_deliberate(engine: SQLiteEngine) -> None:
-    (sample,) = PACK.samples.values()
-    for dataset in sample.datasets:
+    for dataset in PACK.samples["huts"].datasets:
         sizes = dict(engine.load(dataset).table_rows)
         assert set(sizes) == {"huts", "trails", "wardens", "stays"}
         assert all(8 <= rows <= 60 for rows in sizes.values())

@@ -1,0 +1,146 @@
+"""The routes of the exercise bench: writing, versions, and the proof that an exercise works."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Path
+
+from jentrow.api import exercise_schemas as schemas
+from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE, OpenDesk
+from jentrow.core.sql.constructs import CONSTRUCTS
+from jentrow.services import bench, proving
+from jentrow.services.views import exercise_view
+
+router = APIRouter(prefix="/api", responses=NOT_FOUND_OR_UNUSABLE)
+
+Slug = Annotated[str, Path(max_length=200)]
+_ONE = "/exercises/{slug}"
+
+
+@router.get("/constructs")
+def constructs() -> list[schemas.ConstructWords]:
+    """The closed list of constructs that can be asked for or forbidden."""
+    return [
+        schemas.ConstructWords(id=id, words=one.words, named=one.named)
+        for id, one in CONSTRUCTS.items()
+    ]
+
+
+@router.post("/exercises", status_code=201)
+def new_exercise(given: schemas.NewExercise, desk: OpenDesk) -> schemas.Slug:
+    """Begins an exercise."""
+    return schemas.Slug(slug=bench.new_exercise(desk, given.title, given.sample))
+
+
+@router.get(_ONE)
+def exercise(slug: Slug, desk: OpenDesk) -> schemas.Exercise:
+    """An exercise with its draft and the answers to it."""
+    return schemas.Exercise.model_validate(exercise_view(desk, slug))
+
+
+@router.put(_ONE)
+def keep(slug: Slug, content: schemas.Content, desk: OpenDesk) -> schemas.Kept:
+    """Keeps a content as the next version; every problem is named where it cannot be."""
+    return schemas.Kept(version=bench.keep(desk, slug, content.to_mapping()))
+
+
+@router.delete(_ONE, status_code=204)
+def delete(slug: Slug, desk: OpenDesk, with_answers: bool = False) -> None:
+    """Deletes an exercise, and the answers to it only where that is asked for."""
+    bench.delete_exercise(desk, slug, with_answers=with_answers)
+
+
+@router.post(_ONE + "/copies", status_code=201)
+def copy(slug: Slug, given: schemas.NewTitle, desk: OpenDesk) -> schemas.Slug:
+    """Begins another exercise with the same content."""
+    return schemas.Slug(slug=bench.copy_exercise(desk, slug, given.title))
+
+
+@router.put(_ONE + "/draft")
+def keep_draft(slug: Slug, content: schemas.Content, desk: OpenDesk) -> schemas.Drafted:
+    """Keeps what is typed, whatever is wrong with it."""
+    return schemas.Drafted(drafted_at=bench.keep_draft(desk, slug, content.to_mapping()))
+
+
+@router.delete(_ONE + "/draft", status_code=204)
+def drop_draft(slug: Slug, desk: OpenDesk) -> None:
+    """Forgets the draft."""
+    bench.drop_draft(desk, slug)
+
+
+@router.get(_ONE + "/versions")
+def versions(slug: Slug, desk: OpenDesk) -> list[schemas.VersionLine]:
+    """The versions of an exercise, the last first."""
+    return [schemas.VersionLine.model_validate(one) for one in bench.versions(desk, slug)]
+
+
+@router.get(_ONE + "/versions/comparison")
+def compare_versions(
+    slug: Slug, older: int, newer: int, desk: OpenDesk
+) -> list[schemas.FileDifference]:
+    """What differs between two versions."""
+    found = bench.compare_versions(desk, slug, older, newer)
+    return [schemas.FileDifference.model_validate(one) for one in found]
+
+
+@router.post(_ONE + "/versions/{number}/restore")
+def restore(slug: Slug, number: int, desk: OpenDesk) -> schemas.Kept:
+    """Makes an old version the next one."""
+    return schemas.Kept(version=bench.restore(desk, slug, number))
+
+
+@router.post(_ONE + "/regrade")
+def regrade(slug: Slug, desk: OpenDesk) -> schemas.Count:
+    """Grades every answer to an exercise anew, as it is kept now."""
+    return schemas.Count(count=bench.regrade(desk, slug))
+
+
+@router.post(_ONE + "/proof")
+def prove(slug: Slug, content: schemas.Content, desk: OpenDesk) -> schemas.Proof:
+    """Looks at a content that need not be kept: problems, reference answer, alternatives."""
+    return schemas.Proof.model_validate(proving.prove(desk, slug, content.to_mapping()))
+
+
+@router.post(_ONE + "/proof/trials")
+def prove_trials(slug: Slug, content: schemas.Content, desk: OpenDesk) -> schemas.Trials:
+    """Runs the trials of a content, and looks for what there is to know."""
+    return schemas.Trials.model_validate(proving.prove_trials(desk, slug, content.to_mapping()))
+
+
+@router.post(_ONE + "/proof/answers")
+def prove_answers(slug: Slug, content: schemas.Content, desk: OpenDesk) -> schemas.Changes:
+    """Which submissions would come out otherwise under a content."""
+    return schemas.Changes.model_validate(proving.prove_answers(desk, slug, content.to_mapping()))
+
+
+@router.post(_ONE + "/proof/answer")
+def judge(slug: Slug, given: schemas.ToJudge, desk: OpenDesk) -> schemas.Judged:
+    """Holds one query against a content."""
+    found = proving.judge(
+        desk,
+        slug,
+        given.content.to_mapping(),
+        given.sql,
+        dataset=given.dataset,
+        alone=given.alone,
+    )
+    return schemas.Judged.model_validate(found)
+
+
+_DATASET = "/samples/{sample}/datasets/{dataset}"
+
+
+@router.post(_DATASET + "/trace")
+def trace(sample: str, dataset: str, given: schemas.Query, desk: OpenDesk) -> schemas.Trace:
+    """Takes a query apart on a dataset, its rows counted at each step."""
+    return schemas.Trace.model_validate(proving.trace(desk, sample, dataset, given.sql))
+
+
+@router.post(_DATASET + "/trace/rows")
+def step_rows(
+    sample: str, dataset: str, given: schemas.StepQuery, desk: OpenDesk
+) -> schemas.StepRows:
+    """The rows of a step."""
+    found = proving.step_rows(desk, sample, dataset, given.sql, beside=given.beside)
+    return schemas.StepRows.model_validate(found)

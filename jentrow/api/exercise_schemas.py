@@ -1,0 +1,418 @@
+"""What the routes about exercises, sheets and packs take and answer with."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from jentrow.api.sample_schemas import Given, Import, Place, Tried
+from jentrow.api.schemas import (
+    Cell,
+    DatasetVerdict,
+    Finding,
+    LedgerLine,
+    Result,
+    SubmissionLine,
+    Verdict,
+    VerdictCounts,
+    VerdictOrWaiting,
+    View,
+    Woven,
+)
+
+Sql = Annotated[str, Field(max_length=1_000_000)]
+RowOrder = Literal["ignore", "required", "as_listed"]
+
+
+class TrialContent(Given):
+    """A trial as it is written."""
+
+    name: str
+    sql: str
+    expected: Verdict
+    mark: float | None = None
+
+
+class AlternativeContent(Given):
+    """An accepted alternative as it is written."""
+
+    name: str
+    sql: str
+
+
+class Content(Given):
+    """Everything of an exercise that is written, as packs hold it; it may be wrong or unfinished."""
+
+    title: str = ""
+    sample: str = ""
+    engine: str = "sqlite"
+    points: float | None = 1
+    tags: list[str] = Field(default_factory=list)
+    rules: dict[str, Any] = Field(default_factory=dict)
+    constructs: list[dict[str, Any]] = Field(default_factory=list)
+    layout: dict[str, Any] = Field(default_factory=dict)
+    marks: dict[str, Any] = Field(default_factory=dict)
+    feedback: dict[str, Any] = Field(default_factory=dict)
+    prompt: str = ""
+    reference: str = ""
+    alternatives: list[AlternativeContent] = Field(default_factory=list)
+    trials: list[TrialContent] = Field(default_factory=list)
+
+    def to_mapping(self) -> dict[str, Any]:
+        """The content as the core reads it."""
+        out = self.model_dump()
+        out["trials"] = [
+            {name: value for name, value in trial.items() if name != "mark" or value is not None}
+            for trial in out["trials"]
+        ]
+        return {name: value for name, value in out.items() if value not in ([], {})}
+
+
+class SheetPlace(View):
+    """A sheet that an exercise is on, and its place there."""
+
+    slug: str
+    title: str
+    place: int
+
+
+class Exercise(View):
+    """An exercise as it is kept, its draft if there is one, and the answers to it."""
+
+    slug: str
+    version: int
+    content: Content
+    draft: Content | None
+    drafted_at: datetime | None
+    engine_version: str
+    datasets: list[str]
+    sheets: list[SheetPlace]
+    counts: VerdictCounts
+    submissions: list[SubmissionLine]
+
+
+class Drafted(View):
+    """When a draft was kept."""
+
+    drafted_at: datetime
+
+
+class Kept(View):
+    """The number of the version that was kept."""
+
+    version: int
+
+
+class NewExercise(Given):
+    """What an exercise begins with."""
+
+    title: str
+    sample: str
+
+
+class NewTitle(Given):
+    """A title for a copy."""
+
+    title: str
+
+
+class Slug(View):
+    """The name of an exercise in addresses and packs."""
+
+    slug: str
+
+
+class VersionLine(View):
+    """A version of an exercise."""
+
+    number: int
+    summary: str
+    by: str
+    made_at: datetime
+
+
+class TextLine(View):
+    """A line of two texts woven."""
+
+    kind: Literal["both", "before", "after", "left_out"]
+    text: str
+
+
+class FileDifference(View):
+    """What differs in one part of an exercise."""
+
+    part: str
+    lines: list[TextLine]
+
+
+class Count(View):
+    """How many."""
+
+    count: int
+
+
+class AlternativeProof(View):
+    """An accepted alternative held against the reference answer alone."""
+
+    name: str
+    verdict: Verdict
+    message: str
+
+
+class LayoutChange(View):
+    """A place that does not follow a layout rule."""
+
+    rule: str
+    place: Place
+    message: str
+
+
+class Layout(View):
+    """A text as it could be, and the places that do not follow the rules."""
+
+    text: str
+    changes: list[LayoutChange]
+
+
+class Glimpse(View):
+    """What learners see of the expected result."""
+
+    columns: list[str] | None
+    row_count: int | None
+    result: Result | None
+
+
+class Proof(View):
+    """Whether an exercise can be used, and what its reference answer comes to."""
+
+    problems: list[str]
+    reference: Tried | None
+    row_order: RowOrder
+    trouble: str
+    alternatives: list[AlternativeProof]
+    constructs: list[str]
+    layout: Layout | None
+    shown: Glimpse | None
+
+
+class Trial(View):
+    """A trial with what it got."""
+
+    name: str
+    expected: Verdict
+    actual: Verdict
+    mark: float
+    holds: bool
+    said: str
+
+
+class Warning(View):
+    """One thing to know."""
+
+    code: str
+    message: str
+
+
+class Trials(View):
+    """The trials and the warnings; ``trouble`` says why there are none."""
+
+    trials: list[Trial]
+    warnings: list[Warning]
+    trouble: str
+
+
+class AnswerChange(View):
+    """A submission that would come out otherwise than it was graded."""
+
+    id: int
+    learner: str
+    before: VerdictOrWaiting
+    after: Verdict
+    mark_before: float | None
+    mark_after: float
+
+
+class Changes(View):
+    """The submissions that would come out otherwise, out of how many."""
+
+    changes: list[AnswerChange]
+    answers: int
+    trouble: str
+
+
+class ToJudge(Given):
+    """A query to be held against a content."""
+
+    content: Content
+    sql: Sql
+    dataset: str = ""
+    alone: bool = False
+
+
+class Judged(View):
+    """One query held against an exercise."""
+
+    verdict: Verdict
+    mark: float
+    points: float
+    answer: str
+    ledger: list[LedgerLine]
+    findings: list[Finding]
+    datasets: list[DatasetVerdict]
+    shown_dataset: str
+    woven: Woven | None
+    place: Place | None
+    near: str
+    layout: Layout | None
+
+
+class Query(Given):
+    """A query."""
+
+    sql: Sql
+
+
+class Step(View):
+    """A step of a trace with its rows counted."""
+
+    kind: Literal[
+        "from", "join", "where", "group", "having", "select", "distinct", "order", "limit",
+        "operand", "rounds",
+    ]  # fmt: skip
+    clause: str
+    beside: Literal["", "truth", "group", "round"]
+    sql: str
+    rows: int | None
+    parts: dict[str, int]
+    problem: str
+
+
+class Trace(View):
+    """A query's steps, and the traces of the queries inside it."""
+
+    role: Literal["query", "cte", "derived", "subquery", "operand"]
+    name: str
+    sql: str
+    steps: list[Step]
+    nested: list[Trace]
+    note: str
+
+
+class StepQuery(Given):
+    """A step's query; ``beside`` says that its last column stands beside the rows."""
+
+    sql: Sql
+    beside: bool = False
+
+
+class StepRows(View):
+    """The rows of a step."""
+
+    result: Result | None
+    beside: list[Cell]
+    message: str
+
+
+class ConstructWords(View):
+    """A construct that can be asked for or forbidden."""
+
+    id: str
+    words: str
+    named: bool
+
+
+# sheets
+
+
+class SheetExercise(Given):
+    """An exercise on a sheet."""
+
+    exercise: str
+    points: float | None = None
+
+
+class Late(View):
+    """What becomes of an answer that comes after closing time."""
+
+    rule: Literal["refuse", "accept", "reduce"] = "refuse"
+    percent_a_day: float = 10
+    days: int | None = None
+
+
+class SheetContent(Given):
+    """A sheet as it is written."""
+
+    title: str
+    opens: str | None = None
+    closes: str | None = None
+    attempts: int | None = None
+    late: Late = Late()
+    exercises: list[SheetExercise]
+
+
+class SheetEntry(View):
+    """An exercise on a sheet: what it is worth there, and by itself."""
+
+    slug: str
+    title: str
+    sample: str
+    tags: list[str]
+    points: float | None
+    own_points: float
+    answers: int
+
+
+class Sheet(View):
+    """A sheet with its exercises."""
+
+    slug: str
+    title: str
+    opens: datetime | None
+    closes: datetime | None
+    attempts: int | None
+    late: Late
+    points: float
+    entries: list[SheetEntry]
+
+
+# packs
+
+Choice = Literal["theirs", "ours", "both"]
+
+
+class PackItem(View):
+    """A thing of a pack against what is here."""
+
+    id: str
+    title: str
+    state: Literal["new", "same", "changed", "conflict"]
+    differing: list[str]
+    differences: list[FileDifference]
+    usual: Choice
+
+
+class PackPreview(View):
+    """What taking a pack in would do."""
+
+    title: str
+    licence: str
+    samples: list[PackItem]
+    exercises: list[PackItem]
+    sheets: list[PackItem]
+
+
+class PackImport(View):
+    """An import of a pack: where it stands, and what it would do."""
+
+    state: Import
+    preview: PackPreview | None
+
+
+class PackChoices(Given):
+    """What is chosen for each thing of a pack; what is not named goes its usual way."""
+
+    samples: dict[str, Choice] = Field(default_factory=dict)
+    exercises: dict[str, Choice] = Field(default_factory=dict)
+    sheets: dict[str, Choice] = Field(default_factory=dict)

@@ -1,0 +1,46 @@
+"""The routes about exercise sheets."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Path
+
+from jentrow.api import exercise_schemas as schemas
+from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE, OpenDesk
+from jentrow.services import sheets
+
+router = APIRouter(prefix="/api/sheets", responses=NOT_FOUND_OR_UNUSABLE)
+
+Slug = Annotated[str, Path(max_length=200)]
+
+
+def _mapping(given: schemas.SheetContent) -> dict[str, Any]:
+    out = given.model_dump()
+    if out["late"]["rule"] != "reduce":
+        out["late"].pop("percent_a_day")
+    return out
+
+
+@router.get("")
+def list_of_sheets(desk: OpenDesk) -> list[schemas.Sheet]:
+    """All sheets with their exercises, in their order."""
+    return [schemas.Sheet.model_validate(sheet) for sheet in sheets.sheets(desk)]
+
+
+@router.post("", status_code=201)
+def new_sheet(given: schemas.SheetContent, desk: OpenDesk) -> schemas.Sheet:
+    """Makes a sheet."""
+    return schemas.Sheet.model_validate(sheets.new_sheet(desk, _mapping(given)))
+
+
+@router.put("/{slug}")
+def change_sheet(slug: Slug, given: schemas.SheetContent, desk: OpenDesk) -> schemas.Sheet:
+    """Changes a sheet."""
+    return schemas.Sheet.model_validate(sheets.change_sheet(desk, slug, _mapping(given)))
+
+
+@router.delete("/{slug}", status_code=204)
+def delete_sheet(slug: Slug, desk: OpenDesk) -> None:
+    """Deletes a sheet; its exercises stay."""
+    sheets.delete_sheet(desk, slug)

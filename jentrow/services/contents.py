@@ -1,0 +1,136 @@
+"""Exercises and sheets between the records and the core."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import UTC, datetime
+from typing import Any, Final
+
+from sqlalchemy.orm import Session
+
+from jentrow.core.exercises.content import content_of, digest_of, read_exercise
+from jentrow.core.exercises.exercise import Exercise as CoreExercise
+from jentrow.core.exercises.sheets import Sheet as CoreSheet
+from jentrow.core.exercises.sheets import SheetEntry as CoreEntry
+from jentrow.core.exercises.sheets import sheet_from
+from jentrow.records.models import (
+    Alternative,
+    Exercise,
+    ExerciseVersion,
+    Sheet,
+    SheetEntry,
+    Trial,
+)
+
+SOMEBODY: Final = "instructor"
+"""Who makes versions, as long as there is no sign-in."""
+
+_PARTS: Final = ("tags", "rules", "constructs", "layout", "marks", "feedback")
+
+
+def record_content(exercise: Exercise) -> dict[str, Any]:
+    """The content of an exercise of the records, as versions and packs hold it."""
+    content: dict[str, Any] = {
+        "title": exercise.title,
+        "sample": exercise.sample.name,
+        "engine": exercise.engine,
+        "points": int(exercise.points)
+        if exercise.points == int(exercise.points)
+        else exercise.points,
+    }
+    content |= {part: getattr(exercise, part) for part in _PARTS if getattr(exercise, part)}
+    return content | {
+        "prompt": exercise.prompt,
+        "reference": exercise.reference,
+        "alternatives": [{"name": one.name, "sql": one.sql} for one in exercise.alternatives],
+        "trials": [
+            {"name": one.name, "sql": one.sql, "expected": one.expected}
+            | ({} if one.mark is None else {"mark": one.mark})
+            for one in exercise.trials
+        ],
+    }
+
+
+def core_exercise(exercise: Exercise) -> CoreExercise:
+    """The exercise of the records as the core knows it."""
+    return read_exercise(exercise.slug, record_content(exercise), [exercise.sample.name])
+
+
+def put_content(session: Session, record: Exercise, exercise: CoreExercise) -> None:
+    """Puts an exercise of the core into its record; the sample is the caller's to set."""
+    content = content_of(exercise)
+    record.title = exercise.title
+    record.prompt = exercise.prompt
+    record.engine = exercise.engine
+    record.points = exercise.points
+    record.reference = exercise.reference
+    for part in _PARTS:
+        setattr(record, part, content.get(part, [] if part in ("tags", "constructs") else {}))
+    record.alternatives.clear()
+    record.trials.clear()
+    session.flush()  # the old ones go first: names are used again
+    record.alternatives.extend(
+        Alternative(position=at, name=one.name, sql=one.sql)
+        for at, one in enumerate(exercise.alternatives)
+    )
+    record.trials.extend(
+        Trial(position=at, name=one.name, sql=one.sql, expected=one.expected, mark=one.mark)
+        for at, one in enumerate(exercise.trials)
+    )
+
+
+def new_version(
+    record: Exercise, number: int, content: Mapping[str, Any], summary: str
+) -> ExerciseVersion:
+    """A version of an exercise, to be added to the records."""
+    return ExerciseVersion(
+        exercise_id=record.id,
+        number=number,
+        content=dict(content),
+        summary=summary,
+        by=SOMEBODY,
+        made_at=datetime.now(UTC),
+    )
+
+
+def origin_of(exercise: CoreExercise) -> str:
+    """The digest by which a later pack is compared with what is here."""
+    return digest_of(content_of(exercise))
+
+
+def sheet_origin(sheet: CoreSheet) -> str:
+    """The digest of a sheet."""
+    return digest_of(sheet.to_mapping())
+
+
+def core_sheet(sheet: Sheet) -> CoreSheet:
+    """The sheet of the records as the core knows it."""
+    late = sheet_from(
+        sheet.slug, {"title": sheet.title, "exercises": [], "late": sheet.late}, {}, []
+    )
+    return CoreSheet(
+        sheet.slug,
+        sheet.title,
+        tuple(CoreEntry(one.exercise.slug, one.points) for one in sheet.entries),
+        sheet.opens,
+        sheet.closes,
+        sheet.attempts,
+        late.late,
+    )
+
+
+def put_sheet(
+    session: Session, record: Sheet, sheet: CoreSheet, exercises: dict[str, Exercise]
+) -> None:
+    """Puts a sheet of the core into its record."""
+    record.title = sheet.title
+    record.opens = sheet.opens
+    record.closes = sheet.closes
+    record.attempts = sheet.attempts
+    record.late = sheet.late.to_mapping()
+    record.entries.clear()
+    session.flush()
+    record.entries.extend(
+        SheetEntry(exercise=exercises[one.exercise], position=at, points=one.points)
+        for at, one in enumerate(sheet.entries)
+    )

@@ -1,0 +1,374 @@
+"""The proof that an exercise works, worked out for a content that need not be kept yet."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from jentrow.core.comparison.compare import Comparison
+from jentrow.core.engines.protocol import QueryFailure
+from jentrow.core.errors import UnusableInput
+from jentrow.core.exercises.content import exercise_from
+from jentrow.core.exercises.exercise import Exercise as CoreExercise
+from jentrow.core.exercises.grading import Grader, Outcome
+from jentrow.core.exercises.markscheme import LedgerLine
+from jentrow.core.exercises.showing import Glimpse, glimpse
+from jentrow.core.exercises.tracing import Traced, trace_query
+from jentrow.core.exercises.trials import run_trials
+from jentrow.core.exercises.warnings import Warning, warnings_of
+from jentrow.core.results import Column, ResultSet
+from jentrow.core.sql.constructs import CONSTRUCTS, find_construct, read_query
+from jentrow.core.sql.layout import LayoutChange, LayoutRules, lay_out
+from jentrow.core.sql.scopes import table_columns
+from jentrow.core.sql.text import Place, is_blank
+from jentrow.core.values import to_json
+from jentrow.records.exercises import list_exercises
+from jentrow.records.models import Exercise, Sample
+from jentrow.records.samples import find_sample, list_samples
+from jentrow.records.submissions import submissions_to
+from jentrow.services.contents import core_exercise
+from jentrow.services.desk import Desk
+from jentrow.services.errors import NotFound
+from jentrow.services.samples import record_of
+from jentrow.services.trying import ENGINE, LIMITS, SHOWN_ROWS, TriedView
+from jentrow.services.views import (
+    DatasetVerdict,
+    FindingView,
+    ResultView,
+    dataset_verdict,
+    exercise_named,
+    finding_view,
+    result_view,
+)
+from jentrow.services.woven import WovenView, woven_view
+
+
+@dataclass(frozen=True)
+class AlternativeView:
+    """An accepted alternative held against the reference answer alone."""
+
+    name: str
+    verdict: str
+    message: str
+
+
+@dataclass(frozen=True)
+class LayoutView:
+    """A text as it could be, and the places that do not follow the rules."""
+
+    text: str
+    changes: Sequence[LayoutChange]
+
+
+@dataclass(frozen=True)
+class GlimpseView:
+    """What learners see of the expected result."""
+
+    columns: Sequence[str] | None
+    row_count: int | None
+    result: ResultView | None
+
+
+@dataclass(frozen=True)
+class ProofView:
+    """Whether an exercise can be used, and what its reference answer comes to.
+
+    ``problems`` are what is wrong with the content; then the rest is as far as it can be told.
+    ``trouble`` says why answers cannot be graded. ``constructs`` are those of the reference answer.
+    """
+
+    problems: list[str]
+    reference: TriedView | None
+    row_order: str
+    trouble: str
+    alternatives: list[AlternativeView]
+    constructs: list[str]
+    layout: LayoutView | None
+    shown: GlimpseView | None
+
+
+@dataclass(frozen=True)
+class TrialView:
+    """A trial with what it got."""
+
+    name: str
+    expected: str
+    actual: str
+    mark: float
+    holds: bool
+    said: str
+
+
+@dataclass(frozen=True)
+class TrialsView:
+    """The trials and the warnings; ``trouble`` says why there are none."""
+
+    trials: list[TrialView]
+    warnings: Sequence[Warning]
+    trouble: str
+
+
+@dataclass(frozen=True)
+class AnswerChange:
+    """A submission that would come out otherwise than it was graded."""
+
+    id: int
+    learner: str
+    before: str
+    after: str
+    mark_before: float | None
+    mark_after: float
+
+
+@dataclass(frozen=True)
+class ChangesView:
+    """The submissions that would come out otherwise, out of how many."""
+
+    changes: list[AnswerChange]
+    answers: int
+    trouble: str
+
+
+@dataclass(frozen=True)
+class JudgedView:
+    """One query held against an exercise: its verdict, mark, ledger, and the woven table."""
+
+    verdict: str
+    mark: float
+    points: float
+    answer: str
+    ledger: Sequence[LedgerLine]
+    findings: list[FindingView]
+    datasets: list[DatasetVerdict]
+    shown_dataset: str
+    woven: WovenView | None
+    place: Place | None
+    near: str
+    layout: LayoutView | None
+
+
+class _Bench:
+    """A content of an exercise that is looked at: read as far as it goes."""
+
+    def __init__(self, desk: Desk, slug: str, content: Mapping[str, Any]) -> None:
+        self.desk = desk
+        self.problems: list[str] = []
+        with desk.records.session() as session:
+            self.record: Exercise = exercise_named(session, slug)
+            names = [sample.name for sample in list_samples(session, self.record.course_id)]
+            self.exercise: CoreExercise = exercise_from(slug, content, names, self.problems)
+            found = find_sample(session, self.record.course_id, self.exercise.sample)
+        self.sample: Sample = found or self.record.sample
+        if is_blank(self.exercise.reference):
+            self.problems.append("there is no reference answer yet")
+
+    def grader(self, exercise: CoreExercise) -> Grader:
+        return self.desk.grader_of(exercise, self.sample)
+
+    def whole(self) -> Grader:
+        """The grader of all of it. Raises :class:`UnusableInput` where there are problems."""
+        if self.problems:
+            raise UnusableInput("; ".join(self.problems) + ".")
+        return self.grader(self.exercise)
+
+
+def prove(desk: Desk, slug: str, content: Mapping[str, Any]) -> ProofView:
+    """Looks at a content: its problems, its reference answer and alternatives."""
+    bench = _Bench(desk, slug, content)
+    exercise = bench.exercise
+    engine = desk.engine(ENGINE)
+    dataset = engine.load(desk.shelf.source(bench.sample.datasets[0]))
+    if is_blank(exercise.reference):
+        return ProofView(bench.problems, None, "ignore", "", [], [], None, None)
+    reading = read_query(exercise.reference, engine.dialect, table_columns(dataset.columns))
+    constructs = [
+        name
+        for name, kind in CONSTRUCTS.items()
+        if reading is not None and not kind.named and find_construct(reading, name)
+    ]
+    layout = _layout(exercise.reference, exercise.layout, engine.dialect)
+    outcome = engine.run(dataset, exercise.reference, exercise.rules.limits)
+    if isinstance(outcome, QueryFailure):
+        failed = TriedView(None, outcome.verdict, outcome.message, outcome.place, outcome.near)
+        return ProofView(
+            bench.problems, failed, "ignore", outcome.message, [], constructs, layout, None
+        )
+    ran = TriedView(result_view(outcome, SHOWN_ROWS), "ran", "", None, "")
+    order, trouble, alternatives = "ignore", "", list[AlternativeView]()
+    try:
+        alone = bench.grader(replace(exercise, alternatives=()))
+        order = _row_order(exercise, alone)
+        alternatives = _alternatives(alone, exercise)
+        bench.grader(exercise)
+    except UnusableInput as problem:
+        trouble = str(problem)
+    seen = glimpse(outcome, exercise.shown)
+    return ProofView(
+        bench.problems, ran, order, trouble, alternatives, constructs, layout, _glimpse(seen)
+    )
+
+
+def _row_order(exercise: CoreExercise, grader: Grader) -> str:
+    rule = exercise.rules.comparison.row_order
+    if rule != "auto":
+        return rule
+    return "required" if grader.expectations[0][0].ordered else "ignore"
+
+
+def _alternatives(alone: Grader, exercise: CoreExercise) -> list[AlternativeView]:
+    given = exercise.alternatives
+    outcomes = dict(alone.grade_many([one.sql for one in given])) if given else {}
+    return [
+        AlternativeView(
+            one.name,
+            outcomes[at].verdict,
+            " ".join(finding.message for finding in outcomes[at].findings),
+        )
+        for at, one in enumerate(given)
+    ]
+
+
+def _layout(sql: str, rules: LayoutRules, dialect: str) -> LayoutView | None:
+    if not rules.chosen:
+        return None
+    layout = lay_out(sql, rules, dialect)
+    return LayoutView(layout.text, layout.changes)
+
+
+def _glimpse(seen: Glimpse) -> GlimpseView:
+    result = None
+    if seen.rows is not None and seen.columns is not None:
+        columns = tuple(map(Column, seen.columns))
+        result = result_view(ResultSet(columns, seen.rows), SHOWN_ROWS)
+    return GlimpseView(seen.columns, seen.row_count, result)
+
+
+def prove_trials(desk: Desk, slug: str, content: Mapping[str, Any]) -> TrialsView:
+    """Runs the trials, and looks for what an instructor should know."""
+    bench = _Bench(desk, slug, content)
+    try:
+        grader = bench.whole()
+    except UnusableInput as problem:
+        return TrialsView([], (), str(problem))
+    trials = [
+        TrialView(one.trial.name, one.trial.expected, one.actual, one.mark, one.holds, one.said)
+        for one in run_trials(grader)
+    ]
+    return TrialsView(trials, warnings_of(grader, _others(desk, bench)), "")
+
+
+def _others(desk: Desk, bench: _Bench) -> list[Grader]:
+    """Graders of the other exercises on the same sample; one that cannot be used is left out."""
+    found: list[Grader] = []
+    with desk.records.session() as session:
+        records = list(list_exercises(session, bench.record.course_id))
+    for record in records:
+        if record.id == bench.record.id or record.sample_id != bench.sample.id:
+            continue
+        try:
+            found.append(desk.grader_of(core_exercise(record), record.sample))
+        except UnusableInput:
+            continue
+    return found
+
+
+def prove_answers(desk: Desk, slug: str, content: Mapping[str, Any]) -> ChangesView:
+    """Which submissions would come out otherwise than they were graded."""
+    bench = _Bench(desk, slug, content)
+    with desk.records.session() as session:
+        submissions = list(submissions_to(session, bench.record.id))
+    try:
+        grader = bench.whole()
+    except UnusableInput as problem:
+        return ChangesView([], len(submissions), str(problem))
+    outcomes = dict(grader.grade_many([one.sql for one in submissions])) if submissions else {}
+    changes = []
+    for at, one in enumerate(submissions):
+        after, before = outcomes[at], one.grading
+        if before is None or (before.verdict, before.mark) != (after.verdict, after.mark):
+            changes.append(
+                AnswerChange(
+                    one.id, one.learner.name, before.verdict if before else "waiting",
+                    after.verdict, before.mark if before else None, after.mark,
+                )
+            )  # fmt: skip
+    return ChangesView(changes, len(submissions), "")
+
+
+def judge(
+    desk: Desk,
+    slug: str,
+    content: Mapping[str, Any],
+    sql: str,
+    *,
+    dataset: str = "",
+    alone: bool = False,
+) -> JudgedView:
+    """Holds a query against an exercise; ``alone`` against its reference answer only."""
+    bench = _Bench(desk, slug, content)
+    exercise = replace(bench.exercise, alternatives=()) if alone else bench.exercise
+    if bench.problems:
+        raise UnusableInput("; ".join(bench.problems) + ".")
+    grader = bench.grader(exercise)
+    outcome = grader.grade(sql)
+    names = grader.dataset_names
+    if dataset and dataset not in names:
+        raise NotFound(f"The exercise has no dataset {dataset!r}; it has {', '.join(names)}.")
+    at = names.index(dataset) if dataset else 0
+    shown = outcome.datasets[at].outcome if at < len(outcome.datasets) else None
+    failure = _failure(outcome)
+    return JudgedView(
+        verdict=outcome.verdict,
+        mark=outcome.mark,
+        points=exercise.points,
+        answer=outcome.answer,
+        ledger=outcome.ledger,
+        findings=[finding_view(one) for one in outcome.findings],
+        datasets=[
+            dataset_verdict(one.dataset, one.is_open, one.outcome) for one in outcome.datasets
+        ],
+        shown_dataset=names[at],
+        woven=woven_view(shown) if isinstance(shown, Comparison) else None,
+        place=failure.place if failure else None,
+        near=failure.near if failure else "",
+        layout=_layout(sql, exercise.layout, grader.dialect),
+    )
+
+
+def _failure(outcome: Outcome) -> QueryFailure | None:
+    first = outcome.datasets[0].outcome
+    return first if isinstance(first, QueryFailure) else None
+
+
+# steps
+
+
+@dataclass(frozen=True)
+class StepRows:
+    """The rows of a step; ``beside`` is what the last column would tell, a value a row."""
+
+    result: ResultView | None
+    beside: list[Any]
+    message: str
+
+
+def trace(desk: Desk, sample: str, dataset: str, sql: str) -> Traced:
+    """Takes a query apart on a dataset."""
+    engine = desk.engine(ENGINE)
+    loaded = engine.load(desk.shelf.source(record_of(desk, sample, dataset)))
+    return trace_query(engine, loaded, sql, LIMITS)
+
+
+def step_rows(desk: Desk, sample: str, dataset: str, sql: str, *, beside: bool) -> StepRows:
+    """The rows of a step of a trace; with ``beside`` its last column is taken off."""
+    engine = desk.engine(ENGINE)
+    loaded = engine.load(desk.shelf.source(record_of(desk, sample, dataset)))
+    outcome = engine.run(loaded, sql, LIMITS)
+    if isinstance(outcome, QueryFailure):
+        return StepRows(None, [], outcome.message)
+    if not beside:
+        return StepRows(result_view(outcome, SHOWN_ROWS), [], "")
+    told = [to_json(row[-1]) for row in outcome.rows[:SHOWN_ROWS]]
+    rest = replace(outcome, columns=outcome.columns[:-1], rows=[row[:-1] for row in outcome.rows])
+    return StepRows(result_view(rest, SHOWN_ROWS), told, "")

@@ -1,0 +1,123 @@
+"""Exercise sheets: seen, made, changed, deleted."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from jentrow.core.errors import InvalidSheet
+from jentrow.core.exercises.sheets import Late, sheet_from
+from jentrow.core.exercises.sheets import Sheet as CoreSheet
+from jentrow.records.exercises import find_sheet, list_exercises, list_sheets, verdict_counts
+from jentrow.records.models import Course, Sheet
+from jentrow.services.bench import plain_name
+from jentrow.services.contents import core_sheet, put_sheet
+from jentrow.services.desk import Desk
+from jentrow.services.errors import NotFound
+from jentrow.services.importing import add_sheet
+from jentrow.services.views import the_open_course
+
+
+@dataclass(frozen=True)
+class EntryView:
+    """An exercise on a sheet: what it is worth there, and by itself."""
+
+    slug: str
+    title: str
+    sample: str
+    tags: list[str]
+    points: float | None
+    own_points: float
+    answers: int
+
+
+@dataclass(frozen=True)
+class SheetView:
+    """A sheet with its exercises; ``points`` is what all of them are worth together."""
+
+    slug: str
+    title: str
+    opens: datetime | None
+    closes: datetime | None
+    attempts: int | None
+    late: Late
+    points: float
+    entries: list[EntryView]
+
+
+def sheets(desk: Desk) -> list[SheetView]:
+    """All sheets, in their order."""
+    with desk.records.session() as session:
+        course = the_open_course(session)
+        return [_view(session, course, sheet) for sheet in list_sheets(session, course.id)]
+
+
+def _view(session: Session, course: Course, sheet: Sheet) -> SheetView:
+    counts = verdict_counts(session, course.id)
+    entries = [
+        EntryView(
+            one.exercise.slug,
+            one.exercise.title,
+            one.exercise.sample.name,
+            one.exercise.tags,
+            one.points,
+            one.exercise.points,
+            sum(counts.get(one.exercise_id, {}).values()),
+        )
+        for one in sheet.entries
+    ]
+    late = core_sheet(sheet).late
+    points = sum(one.own_points if one.points is None else one.points for one in entries)
+    return SheetView(
+        sheet.slug, sheet.title, sheet.opens, sheet.closes, sheet.attempts, late,
+        round(points, 2), entries,
+    )  # fmt: skip
+
+
+def _read(session: Session, course: Course, slug: str, mapping: Mapping[str, Any]) -> CoreSheet:
+    problems: list[str] = []
+    known = {one.slug: one.points for one in list_exercises(session, course.id)}
+    sheet = sheet_from(slug, mapping, known, problems)
+    if problems:
+        raise InvalidSheet("; ".join(problems) + ".")
+    return sheet
+
+
+def new_sheet(desk: Desk, mapping: Mapping[str, Any]) -> SheetView:
+    """Makes a sheet behind the others. Raises :class:`InvalidSheet` with every problem."""
+    with desk.records.session() as session:
+        course = the_open_course(session)
+        taken = {sheet.slug for sheet in list_sheets(session, course.id)}
+        slug = plain_name(str(mapping.get("title") or ""), taken, "sheet")
+        exercises = {one.slug: one for one in list_exercises(session, course.id)}
+        record = add_sheet(session, course.id, _read(session, course, slug, mapping), exercises)
+        record.origin = ""
+        return _view(session, course, record)
+
+
+def change_sheet(desk: Desk, slug: str, mapping: Mapping[str, Any]) -> SheetView:
+    """Changes a sheet. Raises :class:`InvalidSheet` with every problem."""
+    with desk.records.session() as session:
+        course = the_open_course(session)
+        record = _find(session, course, slug)
+        exercises = {one.slug: one for one in list_exercises(session, course.id)}
+        put_sheet(session, record, _read(session, course, slug, mapping), exercises)
+        session.flush()
+        return _view(session, course, record)
+
+
+def delete_sheet(desk: Desk, slug: str) -> None:
+    """Deletes a sheet; its exercises stay."""
+    with desk.records.session() as session:
+        session.delete(_find(session, the_open_course(session), slug))
+
+
+def _find(session: Session, course: Course, slug: str) -> Sheet:
+    sheet = find_sheet(session, course.id, slug)
+    if sheet is None:
+        raise NotFound(f"There is no sheet {slug!r}.")
+    return sheet
