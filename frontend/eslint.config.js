@@ -6,6 +6,9 @@ export default ts.config(
   ...ts.configs.strict,
   ...vue.configs["flat/recommended"],
   {
+    rules: { "@typescript-eslint/no-unused-vars": ["error", { ignoreRestSiblings: true }] },
+  },
+  {
     files: ["**/*.vue"],
     languageOptions: { parserOptions: { parser: ts.parser } },
     rules: {

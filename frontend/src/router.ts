@@ -35,6 +35,18 @@ export const router = createRouter({
       component: () => import("./views/exercise/ExerciseView.vue"),
     },
     {
+      path: "/take-a-pack-in",
+      name: "pack",
+      meta: { stop: "exercises" },
+      component: () => import("./views/pack/PackView.vue"),
+    },
+    {
+      path: "/sheets",
+      name: "sheets",
+      meta: { stop: "sheets" },
+      component: () => import("./views/sheets/SheetsView.vue"),
+    },
+    {
       path: "/answers",
       name: "answers",
       meta: { stop: "answers" },

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Path
 
 from jentrow.api import exercise_schemas as schemas
 from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE, OpenDesk
+from jentrow.api.sample_schemas import Query
 from jentrow.core.sql.constructs import CONSTRUCTS
 from jentrow.services import bench, proving
 from jentrow.services.views import exercise_view
@@ -132,7 +133,7 @@ _DATASET = "/samples/{sample}/datasets/{dataset}"
 
 
 @router.post(_DATASET + "/trace")
-def trace(sample: str, dataset: str, given: schemas.Query, desk: OpenDesk) -> schemas.Trace:
+def trace(sample: str, dataset: str, given: Query, desk: OpenDesk) -> schemas.Trace:
     """Takes a query apart on a dataset, its rows counted at each step."""
     return schemas.Trace.model_validate(proving.trace(desk, sample, dataset, given.sql))
 
@@ -142,5 +143,7 @@ def step_rows(
     sample: str, dataset: str, given: schemas.StepQuery, desk: OpenDesk
 ) -> schemas.StepRows:
     """The rows of a step."""
-    found = proving.step_rows(desk, sample, dataset, given.sql, beside=given.beside)
+    found = proving.step_rows(
+        desk, sample, dataset, given.sql, beside=given.beside, only=given.only
+    )
     return schemas.StepRows.model_validate(found)

@@ -268,12 +268,6 @@ class Judged(View):
     layout: Layout | None
 
 
-class Query(Given):
-    """A query."""
-
-    sql: Sql
-
-
 class Step(View):
     """A step of a trace with its rows counted."""
 
@@ -301,10 +295,14 @@ class Trace(View):
 
 
 class StepQuery(Given):
-    """A step's query; ``beside`` says that its last column stands beside the rows."""
+    """A step's query; ``beside`` says that its last column stands beside the rows.
+
+    ``only`` narrows the rows of a condition to those that it kept, or that were false, or unknown.
+    """
 
     sql: Sql
     beside: bool = False
+    only: Literal["", "kept", "false", "unknown"] = ""
 
 
 class StepRows(View):

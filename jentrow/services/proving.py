@@ -14,13 +14,14 @@ from jentrow.core.exercises.exercise import Exercise as CoreExercise
 from jentrow.core.exercises.grading import Grader, Outcome
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.showing import Glimpse, glimpse
-from jentrow.core.exercises.tracing import Traced, trace_query
+from jentrow.core.exercises.tracing import TRUTHS, Traced, trace_query
 from jentrow.core.exercises.trials import run_trials
 from jentrow.core.exercises.warnings import Warning, warnings_of
 from jentrow.core.results import Column, ResultSet
 from jentrow.core.sql.constructs import CONSTRUCTS, find_construct, read_query
 from jentrow.core.sql.layout import LayoutChange, LayoutRules, lay_out
 from jentrow.core.sql.scopes import table_columns
+from jentrow.core.sql.steps import BESIDE
 from jentrow.core.sql.text import Place, is_blank
 from jentrow.core.values import to_json
 from jentrow.records.exercises import list_exercises
@@ -360,8 +361,17 @@ def trace(desk: Desk, sample: str, dataset: str, sql: str) -> Traced:
     return trace_query(engine, loaded, sql, LIMITS)
 
 
-def step_rows(desk: Desk, sample: str, dataset: str, sql: str, *, beside: bool) -> StepRows:
-    """The rows of a step of a trace; with ``beside`` its last column is taken off."""
+def step_rows(
+    desk: Desk, sample: str, dataset: str, sql: str, *, beside: bool, only: str = ""
+) -> StepRows:
+    """The rows of a step of a trace; with ``beside`` its last column is taken off.
+
+    ``only`` is one of :data:`TRUTHS`: the rows of a condition that came out so.
+    """
+    if only:
+        value = next(value for value, word in TRUTHS.items() if word == only)
+        truth = "NULL" if value is None else str(value)
+        sql = f"SELECT * FROM ({sql}\n) AS told WHERE {BESIDE} IS {truth}"
     engine = desk.engine(ENGINE)
     loaded = engine.load(desk.shelf.source(record_of(desk, sample, dataset)))
     outcome = engine.run(loaded, sql, LIMITS)

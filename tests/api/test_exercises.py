@@ -181,6 +181,9 @@ def test_a_query_step_by_step(client: TestClient) -> None:
     rows = got(client.post(f"{OPEN}/trace/rows", json={"sql": where["sql"], "beside": True}))
     assert [column["name"] for column in rows["result"]["columns"]][-1] == "beds"
     assert (len(rows["beside"]), sum(rows["beside"])) == (12, 10)
+    narrowed = {"sql": where["sql"], "beside": True, "only": "false"}
+    rows = got(client.post(f"{OPEN}/trace/rows", json=narrowed))
+    assert rows["beside"] == [0, 0]
     broken = got(client.post(f"{OPEN}/trace/rows", json={"sql": "SELECT nope"}))
     assert (broken["result"], "nope" in broken["message"]) == (None, True)
 

@@ -25,16 +25,6 @@ export function useExercise(slug: MaybeRefOrGetter<string | undefined>) {
   });
 }
 
-export function useTrials(slug: MaybeRefOrGetter<string>) {
-  return useQuery({
-    queryKey: ["trials", slug],
-    queryFn: () =>
-      dataOf(
-        client.GET("/api/exercises/{slug}/trials", { params: { path: { slug: toValue(slug) } } }),
-      ),
-  });
-}
-
 export function useSubmission(
   id: MaybeRefOrGetter<number>,
   dataset: MaybeRefOrGetter<string | undefined>,

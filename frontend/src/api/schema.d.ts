@@ -2130,6 +2130,14 @@ export interface components {
             whole: boolean;
         };
         /**
+         * Query
+         * @description A query to try.
+         */
+        Query: {
+            /** Sql */
+            sql: string;
+        };
+        /**
          * Referring
          * @description Rows that refer to a row, and the condition that finds them.
          */
@@ -2384,6 +2392,8 @@ export interface components {
         /**
          * StepQuery
          * @description A step's query; ``beside`` says that its last column stands beside the rows.
+         *
+         *     ``only`` narrows the rows of a condition to those that it kept, or that were false, or unknown.
          */
         StepQuery: {
             /**
@@ -2391,6 +2401,12 @@ export interface components {
              * @default false
              */
             beside: boolean;
+            /**
+             * Only
+             * @default
+             * @enum {string}
+             */
+            only: "" | "kept" | "false" | "unknown";
             /** Sql */
             sql: string;
         };
@@ -2857,22 +2873,6 @@ export interface components {
             times_given: number | null;
             /** Wrong */
             wrong: number[];
-        };
-        /**
-         * Query
-         * @description A query.
-         */
-        jentrow__api__exercise_schemas__Query: {
-            /** Sql */
-            sql: string;
-        };
-        /**
-         * Query
-         * @description A query to try.
-         */
-        jentrow__api__sample_schemas__Query: {
-            /** Sql */
-            sql: string;
         };
     };
     responses: never;
@@ -4471,7 +4471,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["jentrow__api__sample_schemas__Query"];
+                "application/json": components["schemas"]["Query"];
             };
         };
         responses: {
@@ -4913,7 +4913,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["jentrow__api__exercise_schemas__Query"];
+                "application/json": components["schemas"]["Query"];
             };
         };
         responses: {

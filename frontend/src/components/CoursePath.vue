@@ -2,6 +2,7 @@
 import { computed } from "vue";
 import { useRoute } from "vue-router";
 
+import { useSheets } from "../api/exercises";
 import { useAbout, useExercises } from "../api/queries";
 import { useSamples } from "../api/samples";
 
@@ -9,6 +10,7 @@ const route = useRoute();
 const { data: about } = useAbout();
 const { data: exercises } = useExercises();
 const { data: samples } = useSamples();
+const { data: sheets } = useSheets();
 
 const answers = computed(() =>
   (exercises.value ?? []).reduce((sum, exercise) => sum + exercise.counts.total, 0),
@@ -21,6 +23,7 @@ const engines = computed(() =>
 const stops = computed(() => [
   { name: "samples", label: "Samples", count: samples.value?.length },
   { name: "exercises", label: "Exercises", count: exercises.value?.length },
+  { name: "sheets", label: "Sheets", count: sheets.value?.length },
   { name: "answers", label: "Answers", count: answers.value },
 ]);
 </script>

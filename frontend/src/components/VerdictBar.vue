@@ -29,7 +29,7 @@ function brokenWords(error: number, refused: number, stopped: number): string {
 
 <template>
   <div class="counts">
-    <div class="bar" aria-hidden="true">
+    <div v-if="counts.total" class="bar" aria-hidden="true">
       <i v-for="part in parts" :key="part.name" :class="part.name"
         :style="{ flexGrow: part.count }" />
     </div>

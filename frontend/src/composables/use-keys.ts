@@ -11,6 +11,8 @@ export interface KeyAction {
   act: () => void;
   /** Held with Ctrl (or Cmd). */
   ctrl?: boolean;
+  /** Also while something is typed. */
+  always?: boolean;
   /** Not in the key line, only in the list of all keys. */
   rare?: boolean;
 }
@@ -34,12 +36,12 @@ export function useKeys(actions: KeyAction[]): void {
   const store = useKeyStore();
   store.actions = actions;
   useEventListener(document, "keydown", (event: KeyboardEvent) => {
-    if (event.altKey || event.defaultPrevented || isTyping(event.target)) return;
+    if (event.altKey || event.defaultPrevented) return;
     if (document.querySelector(".el-overlay:not([style*='none'])")) return;
     const wanted = event.key.length === 1 ? event.key.toLowerCase() : event.key;
     const held = event.ctrlKey || event.metaKey;
     const found = actions.find((action) => action.key === wanted && held === !!action.ctrl);
-    if (!found) return;
+    if (!found || (isTyping(event.target) && !found.always)) return;
     const onControl =
       event.target instanceof HTMLElement &&
       event.target.closest("a, button, summary, [role=radiogroup], .el-segmented");

@@ -52,7 +52,7 @@ export function ordinal(place: number): string {
 }
 
 export function counted(count: number, noun: string): string {
-  return `${count} ${noun}${count === 1 ? "" : "s"}`;
+  return `${count.toLocaleString("en")} ${noun}${count === 1 ? "" : "s"}`;
 }
 
 const DAY_AND_TIME = new Intl.DateTimeFormat("en-GB", {

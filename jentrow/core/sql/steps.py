@@ -11,7 +11,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Final, Literal, TypeAlias
 
+import sqlglot
 from sqlglot import exp
+from sqlglot.tokenizer_core import TokenType
 
 from jentrow.core.sql.scopes import (
     TableColumns,
@@ -31,6 +33,18 @@ StepKind: TypeAlias = Literal[
 Beside: TypeAlias = Literal["", "truth", "group", "round"]
 """What the last column of a step's rows tells beside the row: whether the condition is true (1),
 false (0) or unknown (NULL); the number of the row's group; the round of a recursion."""
+
+_T = TokenType
+_FROM: Final = (_T.FROM,)
+_JOINING: Final = frozenset(
+    {_T.JOIN, _T.LEFT, _T.RIGHT, _T.FULL, _T.INNER, _T.OUTER, _T.CROSS, _T.NATURAL}
+)
+_ENDS: Final = _JOINING | frozenset(
+    {
+        _T.FROM, _T.WHERE, _T.GROUP_BY, _T.HAVING, _T.ORDER_BY, _T.LIMIT, _T.FETCH, _T.WINDOW,
+        _T.UNION, _T.EXCEPT, _T.INTERSECT, _T.SEMICOLON, _T.SELECT,
+    }
+)  # fmt: skip
 
 BESIDE: Final = "jentrow_beside"
 Role: TypeAlias = Literal["query", "cte", "derived", "subquery", "operand"]
@@ -71,7 +85,7 @@ def take_apart(sql: str, dialect: str, columns: TableColumns) -> Trace:
     if tree is None:
         return Trace("query", "", sql, (), (), UNREAD)
     try:
-        return _Apart(dialect, columns).trace(tree, "query", "", [])
+        return _Apart(sql, dialect, columns).trace(tree, "query", "", [])
     except RecursionError:
         return Trace("query", "", sql, (), (), UNREAD)
 
@@ -79,11 +93,38 @@ def take_apart(sql: str, dialect: str, columns: TableColumns) -> Trace:
 class _Apart:
     """The work of taking apart, for one dialect and one sample."""
 
-    def __init__(self, dialect: str, columns: TableColumns) -> None:
+    def __init__(self, sql: str, dialect: str, columns: TableColumns) -> None:
         self.dialect, self.columns = dialect, columns
+        self.sql = sql
+        self.tokens = sqlglot.tokenize(sql, read=dialect)
 
     def text(self, node: exp.Expr) -> str:
         return node.sql(self.dialect, comments=False)
+
+    def written(self, node: exp.Expr, *keywords: TokenType) -> str:
+        """A clause as its author wrote it, from its keyword to where the next clause begins."""
+        starts = [one.meta["start"] for one in node.walk() if "start" in one.meta]
+        begins = [
+            at
+            for at, token in enumerate(self.tokens)
+            if starts and token.token_type in keywords and token.start < min(starts)
+        ]
+        if not begins:
+            return self.text(node).strip()
+        begin = begins[-1]
+        while begin and keywords[0] in _JOINING and self.tokens[begin - 1].token_type in _JOINING:
+            begin -= 1
+        depth = 0
+        end = begin
+        for at in range(begins[-1], len(self.tokens)):
+            kind = self.tokens[at].token_type
+            depth += (kind == TokenType.L_PAREN) - (kind == TokenType.R_PAREN)
+            if depth < 0 or (depth == 0 and at > begins[-1] and kind in _ENDS):
+                break
+            if kind == TokenType.COMMA and depth == 0 and keywords == _FROM:
+                break
+            end = at
+        return self.sql[self.tokens[begin].start : self.tokens[end].end + 1]
 
     def trace(self, query: exp.Query, role: Role, name: str, around: list[exp.CTE]) -> Trace:
         """The trace of a query; ``around`` are the common table expressions that it sees."""
@@ -172,12 +213,12 @@ class _Apart:
             unlimited = query.copy()
             for part in ("limit", "offset"):
                 unlimited.set(part, None)
-            yield Step("order", self.text(order).strip(), (self._whole(unlimited, seen),))
+            yield Step("order", self.written(order, _T.ORDER_BY), (self._whole(unlimited, seen),))
         cuts = [
             query.args[part] for part in ("limit", "offset") if query.args.get(part) is not None
         ]
         if cuts:
-            clause = " ".join(self.text(cut).strip() for cut in cuts)
+            clause = self.written(cuts[0], _T.LIMIT, _T.FETCH)
             yield Step("limit", clause, (self._whole(query.copy(), seen),))
 
     def _steps(self, select: exp.Select, seen: list[exp.CTE]) -> Iterator[Step]:
@@ -188,12 +229,13 @@ class _Apart:
             for condition in _readings(where.this, select):
                 query = _only(select, "from_", "joins", "laterals")
                 queries.append(self._beside(query, [exp.Star()], _truth(condition), seen))
-            yield Step("where", self.text(where).strip(), tuple(queries), "truth")
+            yield Step("where", self.written(where, _T.WHERE), tuple(queries), "truth")
         yield from self._groups(select, seen)
         bare = _bare(select)
         bare.set("distinct", None)
-        items = ", ".join(self.text(item) for item in select.expressions)
-        yield Step("select", f"SELECT {items}", (self._whole(bare, seen),))
+        items = exp.Tuple(expressions=[item.copy() for item in select.expressions])
+        clause = self.written(items, _T.SELECT)
+        yield Step("select", clause, (self._whole(bare, seen),))
         if select.args.get("distinct") is not None:
             yield Step("distinct", "DISTINCT", (self._whole(_bare(select), seen),))
         yield from self._tail(select, seen)
@@ -207,8 +249,14 @@ class _Apart:
             query = _only(select, "from_", "laterals")
             query.set("expressions", [exp.Star()])
             query.set("joins", [join.copy() for join in joins[:upto]])
-            clause = self.text(joins[upto - 1] if upto else start).strip()
+            clause = self._source(joins[upto - 1]) if upto else self.written(start, *_FROM)
             yield Step("join" if upto else "from", clause, (self._whole(query, seen),))
+
+    def _source(self, join: exp.Join) -> str:
+        """A join as written; one by a comma has no keyword of its own."""
+        if not join.args.get("on") and not join.args.get("using") and not join.args.get("method"):
+            return self.text(join).strip()
+        return self.written(join, _T.JOIN)
 
     def _groups(self, select: exp.Select, seen: list[exp.CTE]) -> Iterator[Step]:
         group, having = select.args.get("group"), select.args.get("having")
@@ -219,7 +267,7 @@ class _Apart:
         # A name means a column first, and an alias of the select list where there is no such column.
         readings = [keys, [with_aliases_replaced(key, select) for key in keys]]
         if group is None or keys:
-            clause = self.text(group).strip() if group is not None else "one group of all rows"
+            clause = "one group of all rows" if group is None else self.written(group, _T.GROUP_BY)
             queries = [self._numbered(select, terms, seen) for terms in readings]
             yield Step("group", clause, tuple(dict.fromkeys(queries)), "group")
         if having is not None:
@@ -229,7 +277,7 @@ class _Apart:
                 for terms in readings
                 for condition in conditions
             ]
-            clause = self.text(having).strip()
+            clause = self.written(having, _T.HAVING)
             yield Step("having", clause, tuple(dict.fromkeys(queries)), "truth")
 
     def _numbered(self, select: exp.Select, keys: list[exp.Expr], seen: list[exp.CTE]) -> str:

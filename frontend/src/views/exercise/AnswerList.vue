@@ -4,8 +4,7 @@ import { computed, nextTick, ref, watch } from "vue";
 
 import type { Schemas } from "../../api/client";
 import VerdictWord from "../../components/VerdictWord.vue";
-import { counted } from "../../composables/words";
-import type { VerdictFilter } from "./use-exercise-desk";
+import type { VerdictFilter } from "./use-answers";
 
 /** The answers to an exercise, narrowed to some verdicts. */
 const props = defineProps<{
@@ -34,8 +33,7 @@ watch(at, async () => {
 </script>
 
 <template>
-  <aside aria-label="Answers">
-    <h2>{{ counted(counts.total, "answer") }}</h2>
+  <section aria-label="Answers">
     <ElSegmented v-model="filter" :options="options" aria-label="Which answers" class="filter" />
     <ol ref="list">
       <li v-for="(answer, place) in answers" :key="answer.id" :class="{ chosen: place === at }">
@@ -48,7 +46,7 @@ watch(at, async () => {
       </li>
     </ol>
     <p v-if="!answers.length" class="quiet">No answer of this kind.</p>
-  </aside>
+  </section>
 </template>
 
 <style scoped>

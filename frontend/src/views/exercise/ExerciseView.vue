@@ -1,106 +1,180 @@
 <script setup lang="ts">
 import { ElSegmented } from "element-plus";
-import { computed } from "vue";
-import { useRoute, useRouter } from "vue-router";
+import { computed, nextTick, ref, useTemplateRef } from "vue";
+import { onBeforeRouteLeave, useRoute, useRouter } from "vue-router";
 
-import DataTable from "../../components/DataTable.vue";
-import SqlText from "../../components/SqlText.vue";
 import StateNotice from "../../components/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
-import { counted } from "../../composables/words";
+import { counted, dayAndTime } from "../../composables/words";
+import AlsoPanel from "./AlsoPanel.vue";
 import AnswerList from "./AnswerList.vue";
-import ExerciseAsk from "./ExerciseAsk.vue";
-import { useExerciseDesk } from "./use-exercise-desk";
+import CountsPanel from "./CountsPanel.vue";
+import ExerciseVersions from "./ExerciseVersions.vue";
+import MarksPanel from "./MarksPanel.vue";
+import ProofPanel from "./ProofPanel.vue";
+import ReferencePanel from "./ReferencePanel.vue";
+import SampleTables from "./SampleTables.vue";
+import StepTrace from "./StepTrace.vue";
+import TaskPanel from "./TaskPanel.vue";
+import TrialPanel from "./TrialPanel.vue";
+import { useAnswers } from "./use-answers";
+import { type Part, useExerciseBench } from "./use-exercise-bench";
 
 const route = useRoute();
 const router = useRouter();
 const slug = computed(() => String(route.params.slug));
-const desk = useExerciseDesk(slug);
-const { exercise, isPending, error, refetch, shown, parts, answers, chosenAt } = desk;
+const bench = useExerciseBench(slug);
+const { exercise, isPending, error, refetch, content, shown, saving, isChanged, problem } = bench;
+const answers = useAnswers(exercise);
+
+const left = ref<"task" | "counts" | "marks">("task");
+const right = ref<"proof" | "answers">("proof");
+const LEFT = [
+  { label: "what is asked", value: "task" },
+  { label: "what counts", value: "counts" },
+  { label: "marks", value: "marks" },
+];
+const parts = computed(() => [
+  { label: "reference", value: "reference" },
+  { label: "step by step", value: "steps" },
+  { label: `also right ${content.value?.alternatives.length || ""}`.trim(), value: "also" },
+  { label: "tables", value: "tables" },
+  { label: "versions", value: "versions" },
+]);
+const rightParts = computed(() => [
+  { label: "proof", value: "proof" },
+  { label: counted(exercise.value?.counts.total ?? 0, "answer"), value: "answers" },
+]);
+const part = computed({
+  get: () => (shown.value === "trial" ? "" : shown.value),
+  set: (next: string) => {
+    shown.value = next as Part;
+  },
+});
+
+const reference = useTemplateRef<InstanceType<typeof ReferencePanel>>("reference");
+const steps = useTemplateRef<InstanceType<typeof StepTrace>>("steps");
+const versions = useTemplateRef<InstanceType<typeof ExerciseVersions>>("versions");
+
+const state = computed(() => {
+  if (saving.value === "offline") return "not saved: the server does not answer; kept in this browser";
+  if (!isChanged.value) return `version ${exercise.value?.version ?? 1}`;
+  return saving.value === "unsaved" ? "writing …" : "draft saved";
+});
 
 function open(id: number | undefined): void {
   if (id !== undefined) void router.push({ name: "submission", params: { id } });
 }
 
+function move(by: number): void {
+  if (shown.value === "steps") steps.value?.move(by);
+  else if (shown.value === "versions") versions.value?.step(by);
+  else if (right.value === "answers") answers.move(by);
+  else moveTrial(by);
+}
+
+function moveTrial(by: number): void {
+  const count = content.value?.trials.length ?? 0;
+  if (!count) return;
+  const from = shown.value === "trial" ? bench.trialAt.value : by > 0 ? -1 : count;
+  bench.openTrial(Math.min(Math.max(from + by, 0), count - 1));
+}
+
+async function write(): Promise<void> {
+  shown.value = "reference";
+  await nextTick();
+  reference.value?.focus();
+}
+
 useKeys([
-  { key: "ArrowDown", cap: "↓", says: "next answer", act: () => desk.move(1) },
-  { key: "ArrowUp", cap: "↑", says: "answer before", act: () => desk.move(-1) },
-  { key: "Enter", cap: "⏎", says: "open it", act: () => open(desk.chosen.value?.id) },
-  { key: "t", cap: "T", says: "tables", act: () => desk.turn() },
-  { key: "f", cap: "F", says: "other verdicts", act: () => desk.turnFilter() },
-  {
-    key: "Escape",
-    cap: "Esc",
-    says: "all exercises",
-    act: () => void router.push({ name: "exercises" }),
-  },
+  { key: "s", ctrl: true, cap: "Ctrl S", says: "keep", always: true, act: () => void bench.keep() },
+  { key: "e", cap: "E", says: "write the reference", act: () => void write() },
+  { key: "p", cap: "P", says: "step by step", act: () => { shown.value = "steps"; } },
+  { key: "a", cap: "A", says: "also right", act: () => { shown.value = "also"; } },
+  { key: "t", cap: "T", says: "tables", act: () => { shown.value = "tables"; } },
+  { key: "v", cap: "V", says: "versions", act: () => { shown.value = "versions"; } },
+  { key: "n", cap: "N", says: "new trial", act: () => bench.addTrial() },
+  { key: "ArrowDown", cap: "↓", says: "next trial, step or answer", act: () => move(1) },
+  { key: "ArrowUp", cap: "↑", says: "the one before", rare: true, act: () => move(-1) },
+  { key: "1", cap: "1 2 3", says: "asked, counts, marks", rare: true, act: () => { left.value = "task"; } },
+  { key: "2", cap: "2", says: "what counts", rare: true, act: () => { left.value = "counts"; } },
+  { key: "3", cap: "3", says: "marks", rare: true, act: () => { left.value = "marks"; } },
+  { key: "r", cap: "R", says: "answers, or the proof", act: () => { right.value = right.value === "proof" ? "answers" : "proof"; } },
+  { key: "f", cap: "F", says: "answers of another verdict", rare: true, act: () => answers.turnFilter() },
+  { key: "Enter", cap: "⏎", says: "open the answer", rare: true, act: () => { if (right.value === "answers") open(answers.chosen.value?.id); } },
+  { key: "Escape", cap: "Esc", says: "all exercises", act: () => void router.push({ name: "exercises" }) },
 ]);
+onBeforeRouteLeave(() => {
+  bench.problem.value = "";
+});
 </script>
 
 <template>
   <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
-  <main v-if="exercise" class="task exercise">
-    <ExerciseAsk :exercise="exercise" />
-    <section class="sheet">
-      <div class="tools">
-        <h2 v-if="shown === 'reference'">Reference answer</h2>
-        <h2 v-else>Tables of {{ exercise.sample }}</h2>
-        <ElSegmented v-model="shown" :options="parts" aria-label="What the middle shows" />
-        <span class="quiet">{{ counted(exercise.expected.row_count, "row") }},
-          {{ counted(exercise.expected.columns.length, "column") }} due</span>
-      </div>
-      <template v-if="shown === 'reference'">
-        <SqlText :sql="exercise.reference" />
-        <DataTable :result="exercise.expected" label="What is due" />
-        <template v-for="other in exercise.alternatives" :key="other.name">
-          <h3 class="also">Also accepted: {{ other.name }}</h3>
-          <SqlText :sql="other.sql" />
-        </template>
-      </template>
-      <template v-else>
-        <figure v-for="table in exercise.tables" :key="table.name">
-          <figcaption>
-            <h3>{{ table.name }}</h3> <small>{{ counted(table.result.row_count, "row") }}</small>
-          </figcaption>
-          <DataTable :result="table.result" :label="table.name" />
-        </figure>
-      </template>
+  <main v-if="exercise && content" class="task exercise">
+    <section class="ask" tabindex="0" aria-label="What is asked, what counts, marks">
+      <ElSegmented v-model="left" :options="LEFT" aria-label="What the left side shows" class="turn" />
+      <TaskPanel v-if="left === 'task'" v-model:content="content" :bench="bench" />
+      <CountsPanel v-else-if="left === 'counts'" v-model:content="content" :bench="bench" />
+      <MarksPanel v-else v-model:content="content" />
     </section>
-    <AnswerList v-model:filter="desk.filter.value" v-model:at="chosenAt" :answers="answers"
-      :counts="exercise.counts" :points="exercise.points" />
+    <section class="sheet middle">
+      <div class="tools">
+        <ElSegmented v-model="part" :options="parts" aria-label="What the middle shows" />
+        <span class="state" aria-live="polite">
+          <span :class="saving === 'offline' ? 'problem' : 'quiet'">{{ state }}</span>
+          <button v-if="isChanged" type="button" class="word-button" :title="exercise.drafted_at
+            ? `draft of ${dayAndTime(exercise.drafted_at)}` : undefined" @click="bench.discard()">discard</button>
+          <button type="button" class="button" :class="{ main: isChanged }" :disabled="!isChanged"
+            @click="bench.keep()">Keep</button>
+        </span>
+      </div>
+      <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+      <ReferencePanel v-if="shown === 'reference'" ref="reference" v-model:content="content" :bench="bench" />
+      <StepTrace v-else-if="shown === 'steps'" ref="steps" :sample="content.sample"
+        :sql="bench.looked.value?.reference ?? ''" />
+      <AlsoPanel v-else-if="shown === 'also'" v-model:content="content" :bench="bench" />
+      <SampleTables v-else-if="shown === 'tables'" :sample="content.sample" />
+      <ExerciseVersions v-else-if="shown === 'versions'" ref="versions" :bench="bench" />
+      <TrialPanel v-else v-model:content="content" :bench="bench" />
+    </section>
+    <aside aria-label="The proof, and the answers">
+      <ElSegmented v-model="right" :options="rightParts" aria-label="What the right side shows" class="turn" />
+      <ProofPanel v-if="right === 'proof'" v-model:content="content" :bench="bench" />
+      <AnswerList v-else v-model:filter="answers.filter.value" v-model:at="answers.chosenAt.value"
+        :answers="answers.answers.value" :counts="exercise.counts" :points="exercise.content.points ?? 1" />
+    </aside>
   </main>
 </template>
 
 <style scoped>
 .exercise {
-  grid-template-columns: 300px 1fr 360px;
+  grid-template-columns: 316px 1fr 316px;
+}
+
+.turn {
+  margin-bottom: 10px;
+}
+
+.middle {
+  display: flex;
+  flex-direction: column;
+  overflow: hidden;
 }
 
 .tools {
   display: flex;
+  flex: none;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 10px;
+  gap: 6px 12px;
   margin-bottom: 8px;
 }
 
-.tools h2 {
-  margin-right: auto;
-}
-
-.sheet :deep(.sql) {
-  margin-bottom: 10px;
-}
-
-.also {
-  margin: 18px 0 6px;
-}
-
-figure + figure {
-  margin-top: 18px;
-}
-
-figcaption h3 {
-  display: inline;
-  font-size: var(--size-2);
+.state {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  margin-left: auto;
 }
 </style>

@@ -1,16 +1,45 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, nextTick, ref, useTemplateRef } from "vue";
 import { useRouter } from "vue-router";
 
+import { packAddress, useExerciseChanges } from "../../api/exercises";
+import { useSamples } from "../../api/samples";
 import ProseText from "../../components/ProseText.vue";
 import StateNotice from "../../components/StateNotice.vue";
 import VerdictBar from "../../components/VerdictBar.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted, FINDING_WORDS } from "../../composables/words";
+import ExerciseActions from "./ExerciseActions.vue";
 import { useExerciseList } from "./use-exercise-list";
 
 const router = useRouter();
-const { exercises, chosen, chosenAt, isPending, error, refetch, move } = useExerciseList();
+const { exercises, tag, tags, narrow, chosen, chosenAt, isPending, error, refetch, move } =
+  useExerciseList();
+const { data: samples } = useSamples();
+const changes = useExerciseChanges();
+
+const isBeginning = ref(false);
+const title = ref("");
+const sample = ref("");
+const problem = ref("");
+const titleField = useTemplateRef<HTMLInputElement>("titleField");
+
+async function ask(): Promise<void> {
+  isBeginning.value = !isBeginning.value;
+  sample.value ||= samples.value?.[0]?.name ?? "";
+  await nextTick();
+  titleField.value?.focus();
+}
+
+async function begin(): Promise<void> {
+  problem.value = "";
+  try {
+    const made = await changes.begin.mutateAsync({ title: title.value, sample: sample.value });
+    open(made.slug);
+  } catch (refused) {
+    problem.value = (refused as Error).message;
+  }
+}
 
 const most = computed(() => Math.max(1, ...(chosen.value?.kinds ?? []).map((one) => one.count)));
 
@@ -22,16 +51,39 @@ useKeys([
   { key: "ArrowDown", cap: "↓", says: "next exercise", act: () => move(1) },
   { key: "ArrowUp", cap: "↑", says: "exercise before", act: () => move(-1) },
   { key: "Enter", cap: "⏎", says: "open it", act: () => open(chosen.value?.slug) },
+  { key: "n", cap: "N", says: "new exercise", act: () => void ask() },
+  { key: "i", cap: "I", says: "take a pack in", act: () => void router.push({ name: "pack" }) },
 ]);
 </script>
 
 <template>
   <main class="task list">
     <section class="sheet">
-      <h1>Exercises</h1>
+      <div class="head">
+        <h1>Exercises</h1>
+        <select class="field" :value="tag" aria-label="only with the tag"
+          @change="narrow(($event.target as HTMLSelectElement).value)">
+          <option value="">all tags</option>
+          <option v-for="one in tags" :key="one" :value="one">{{ one }}</option>
+        </select>
+        <span class="right">
+          <RouterLink :to="{ name: 'pack' }">take a pack in</RouterLink>
+          <a :href="packAddress([])" download>all as a pack</a>
+          <button type="button" class="button main" :aria-expanded="isBeginning" @click="ask">New
+            exercise</button>
+        </span>
+      </div>
+      <form v-if="isBeginning" class="begin" @submit.prevent="begin" @keydown.esc="isBeginning = false">
+        <label>title <input ref="titleField" v-model="title" class="field" required></label>
+        <label>over <select v-model="sample" class="field" required>
+          <option v-for="one in samples" :key="one.name">{{ one.name }}</option>
+        </select></label>
+        <button type="submit" class="button main">Begin</button>
+        <span v-if="problem" class="problem" role="alert">{{ problem }}</span>
+      </form>
       <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
       <p v-if="exercises && !exercises.length" class="quiet">
-        No exercises yet. Load a pack: <code>jentrow demo --pack FOLDER</code>
+        {{ tag ? "No exercise has this tag." : "No exercises yet: begin one, or take a pack in." }}
       </p>
       <table v-if="exercises?.length">
         <thead>
@@ -39,9 +91,10 @@ useKeys([
             <th scope="col"><span class="only-read-aloud">number</span></th>
             <th scope="col">exercise</th>
             <th scope="col">sample</th>
+            <th scope="col">sheet</th>
             <th scope="col" class="number">points</th>
-            <th scope="col" class="number">answers</th>
-            <th scope="col" class="outcome">how they came out</th>
+            <th scope="col" class="number">trials</th>
+            <th scope="col" class="outcome">answers, and how they came out</th>
           </tr>
         </thead>
         <tbody>
@@ -51,10 +104,13 @@ useKeys([
             <td>
               <RouterLink :to="{ name: 'exercise', params: { slug: exercise.slug } }"
                 @focus="chosenAt = at">{{ exercise.title }}</RouterLink>
+              <small class="tags">{{ exercise.tags.join(", ") }}{{ exercise.has_draft
+                ? `${exercise.tags.length ? " · " : ""}draft` : "" }}</small>
             </td>
             <td>{{ exercise.sample }}</td>
+            <td>{{ exercise.sheets.join(", ") }}</td>
             <td class="number">{{ exercise.points }}</td>
-            <td class="number">{{ exercise.counts.total }}</td>
+            <td class="number">{{ exercise.trials }}</td>
             <td>
               <VerdictBar :counts="exercise.counts" />
             </td>
@@ -83,6 +139,7 @@ useKeys([
           Open it with its answers
         </RouterLink>
       </p>
+      <ExerciseActions :key="chosen.slug" :exercise="chosen" />
     </aside>
   </main>
 </template>
@@ -92,8 +149,29 @@ useKeys([
   grid-template-columns: 1fr 360px;
 }
 
-h1 {
+.head {
+  display: flex;
+  align-items: center;
+  gap: 14px;
   margin-bottom: 10px;
+}
+
+.right {
+  display: flex;
+  align-items: center;
+  gap: 14px;
+  margin-left: auto;
+}
+
+.begin {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  margin-bottom: 10px;
+}
+
+.tags {
+  display: block;
 }
 
 table {
@@ -110,7 +188,7 @@ th {
 }
 
 td {
-  padding: 10px;
+  padding: 6px 10px;
   border-bottom: 1px solid var(--line-soft);
   vertical-align: top;
 }
@@ -148,7 +226,7 @@ td a:hover {
 }
 
 .outcome {
-  width: 44%;
+  width: 32%;
 }
 
 .under {

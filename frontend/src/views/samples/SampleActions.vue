@@ -83,7 +83,7 @@ const leaving = ref("");
       <RouterLink :to="{ name: 'sample', params: { sample: sample.name }, query: { data: one.name } }">
         {{ one.name }}</RouterLink>
       <small>{{ one.is_open ? "learners see it" : "held back" }} · {{
-        counted(one.rows, "row").replace(/\d+/, (digits) => Number(digits).toLocaleString("en")) }}
+        counted(one.rows, "row") }}
         · version {{ one.version }}, {{ dayAndTime(one.changed_at) }}</small>
       <template v-if="!one.is_open">
         <button v-if="leaving !== one.name" type="button" class="word-button"

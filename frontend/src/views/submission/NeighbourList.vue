@@ -24,9 +24,9 @@ watch(
   <nav aria-label="Answers to this exercise">
     <template v-if="data">
       <h1>
-        <RouterLink :to="{ name: 'exercise', params: { slug: exercise } }">{{ data.title }}</RouterLink>
+        <RouterLink :to="{ name: 'exercise', params: { slug: exercise } }">{{ data.content.title }}</RouterLink>
       </h1>
-      <p class="quiet under">{{ data.submissions.length }} answers · {{ data.points }} points</p>
+      <p class="quiet under">{{ data.submissions.length }} answers · {{ data.content.points }} points</p>
       <VerdictBar :counts="data.counts" />
       <ol ref="list">
         <li v-for="answer in data.submissions" :key="answer.id"

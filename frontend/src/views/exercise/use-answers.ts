@@ -1,20 +1,12 @@
 import { computed, type Ref, ref, watch } from "vue";
 
-import { useExercise } from "../../api/queries";
+import type { Schemas } from "../../api/client";
 
 export type VerdictFilter = "all" | "correct" | "incorrect" | "broken";
 export const FILTERS: VerdictFilter[] = ["all", "correct", "incorrect", "broken"];
 
-type Part = "reference" | "tables";
-
-/** One exercise: what the middle shows, and its answers narrowed to some verdicts. */
-export function useExerciseDesk(slug: Ref<string>) {
-  const { data: exercise, isPending, error, refetch } = useExercise(slug);
-  const shown = ref<Part>("reference");
-  const parts = [
-    { label: "reference", value: "reference" },
-    { label: "tables", value: "tables" },
-  ];
+/** The answers to an exercise, narrowed to some verdicts, one of them chosen. */
+export function useAnswers(exercise: Ref<Schemas["Exercise"] | undefined>) {
   const filter = ref<VerdictFilter>("all");
   const chosenAt = ref(0);
 
@@ -28,7 +20,7 @@ export function useExerciseDesk(slug: Ref<string>) {
     }),
   );
   const chosen = computed(() => answers.value[chosenAt.value]);
-  watch([filter, slug], () => {
+  watch([filter, () => exercise.value?.slug], () => {
     chosenAt.value = 0;
   });
 
@@ -37,16 +29,9 @@ export function useExerciseDesk(slug: Ref<string>) {
     chosenAt.value = Math.min(Math.max(chosenAt.value + step, 0), last);
   }
 
-  function turn(): void {
-    shown.value = shown.value === "reference" ? "tables" : "reference";
-  }
-
   function turnFilter(): void {
     filter.value = FILTERS[(FILTERS.indexOf(filter.value) + 1) % FILTERS.length] ?? "all";
   }
 
-  return {
-    exercise, isPending, error, refetch, shown, parts, filter, answers, chosen, chosenAt, move,
-    turn, turnFilter,
-  };
+  return { filter, answers, chosen, chosenAt, move, turnFilter };
 }

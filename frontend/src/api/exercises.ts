@@ -1,0 +1,337 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/vue-query";
+import { computed, type MaybeRefOrGetter, toValue } from "vue";
+
+import { client, dataOf, type Schemas } from "./client";
+
+export type Verdict = Schemas["Trial"]["expected"];
+
+export interface ConstructRule {
+  require?: string;
+  forbid?: string;
+  name?: string;
+  points?: number;
+  message?: string;
+}
+
+export interface LayoutRules {
+  keyword_case?: "upper" | "lower";
+  clause_lines?: boolean;
+  column_lines?: boolean;
+  spacing?: boolean;
+  indentation?: boolean;
+  points?: number;
+}
+
+export interface MarkScheme {
+  scheme?: "all_or_nothing" | "by_parts";
+  weights?: Record<string, number>;
+}
+
+export interface ShownResult {
+  columns?: boolean;
+  row_count?: boolean;
+  rows?: "none" | "first" | "all";
+  first?: number;
+}
+
+export interface TrialContent {
+  name: string;
+  sql: string;
+  expected: Verdict;
+  mark?: number | null;
+}
+
+/** Everything of an exercise that is written. */
+export interface ExerciseContent {
+  title: string;
+  sample: string;
+  engine: string;
+  points: number | null;
+  tags: string[];
+  rules: Record<string, unknown>;
+  constructs: ConstructRule[];
+  layout: LayoutRules;
+  marks: MarkScheme;
+  feedback: { expected?: ShownResult };
+  prompt: string;
+  reference: string;
+  alternatives: Schemas["AlternativeContent"][];
+  trials: TrialContent[];
+}
+
+/** A content of which nothing is left out. */
+export function completed(content: Schemas["Content"]): ExerciseContent {
+  const whole = {
+    tags: [], rules: {}, constructs: [], layout: {}, marks: {}, feedback: {}, alternatives: [],
+    trials: [], ...content,
+  };
+  return toPlain(whole) as ExerciseContent;
+}
+
+/** A copy that shares nothing with what it was made of, and that nothing watches. */
+export function toPlain<T>(value: T): T {
+  return JSON.parse(JSON.stringify(value)) as T;
+}
+
+const ONE = "/api/exercises/{slug}" as const;
+
+/** What is worked out for a content: asked again when it changes, the last one shown meanwhile. */
+function useProofPart<T>(
+  part: string,
+  slug: MaybeRefOrGetter<string>,
+  content: MaybeRefOrGetter<ExerciseContent | undefined>,
+  fetch: (slug: string, body: Schemas["Content"]) => Promise<T>,
+  only?: (content: ExerciseContent) => unknown,
+) {
+  const key = computed(() => {
+    const found = toValue(content);
+    return found ? JSON.stringify(only ? only(found) : found) : "";
+  });
+  return useQuery({
+    queryKey: ["proof", part, slug, key],
+    enabled: () => key.value !== "",
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () => fetch(toValue(slug), toValue(content) as Schemas["Content"]),
+  });
+}
+
+export function useProof(
+  slug: MaybeRefOrGetter<string>,
+  content: MaybeRefOrGetter<ExerciseContent | undefined>,
+) {
+  return useProofPart("reference", slug, content, (name, body) =>
+    dataOf(client.POST(`${ONE}/proof`, { params: { path: { slug: name } }, body })),
+  );
+}
+
+export function useTrialProof(
+  slug: MaybeRefOrGetter<string>,
+  content: MaybeRefOrGetter<ExerciseContent | undefined>,
+) {
+  return useProofPart("trials", slug, content, (name, body) =>
+    dataOf(client.POST(`${ONE}/proof/trials`, { params: { path: { slug: name } }, body })),
+  );
+}
+
+/** How the answers would come out; what does not decide that is left out of account. */
+export function useAnswerProof(
+  slug: MaybeRefOrGetter<string>,
+  content: MaybeRefOrGetter<ExerciseContent | undefined>,
+) {
+  return useProofPart(
+    "answers",
+    slug,
+    content,
+    (name, body) =>
+      dataOf(client.POST(`${ONE}/proof/answers`, { params: { path: { slug: name } }, body })),
+    ({ trials: _trials, prompt: _prompt, tags: _tags, feedback: _feedback, ...rest }) => rest,
+  );
+}
+
+/** One query held against a content. */
+export function useJudged(
+  slug: MaybeRefOrGetter<string>,
+  content: MaybeRefOrGetter<ExerciseContent | undefined>,
+  asked: MaybeRefOrGetter<{ sql: string; dataset: string; alone: boolean } | undefined>,
+) {
+  const key = computed(() => {
+    const found = toValue(content);
+    if (!found || !toValue(asked)) return "";
+    const { trials: _trials, prompt: _prompt, tags: _tags, title: _title, ...rest } = found;
+    return JSON.stringify([rest, toValue(asked)]);
+  });
+  return useQuery({
+    queryKey: ["judged", slug, key],
+    enabled: () => key.value !== "",
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () =>
+      dataOf(
+        client.POST(`${ONE}/proof/answer`, {
+          params: { path: { slug: toValue(slug) } },
+          body: {
+            content: toValue(content) as Schemas["Content"],
+            ...(toValue(asked) ?? { sql: "", dataset: "", alone: false }),
+          },
+        }),
+      ),
+  });
+}
+
+export function useConstructs() {
+  return useQuery({
+    queryKey: ["constructs"],
+    staleTime: Infinity,
+    queryFn: () => dataOf(client.GET("/api/constructs")),
+  });
+}
+
+export function useExerciseVersions(slug: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: ["exercise-versions", slug],
+    queryFn: () =>
+      dataOf(client.GET(`${ONE}/versions`, { params: { path: { slug: toValue(slug) } } })),
+  });
+}
+
+export function useExerciseDifference(
+  slug: MaybeRefOrGetter<string>,
+  between: MaybeRefOrGetter<{ older: number; newer: number }>,
+) {
+  return useQuery({
+    queryKey: ["exercise-difference", slug, between],
+    placeholderData: keepPreviousData,
+    enabled: () => toValue(between).older > 0 && toValue(between).older < toValue(between).newer,
+    queryFn: () =>
+      dataOf(
+        client.GET(`${ONE}/versions/comparison`, {
+          params: { path: { slug: toValue(slug) }, query: toValue(between) },
+        }),
+      ),
+  });
+}
+
+export function useTrace(
+  sample: MaybeRefOrGetter<string>,
+  dataset: MaybeRefOrGetter<string>,
+  sql: MaybeRefOrGetter<string>,
+) {
+  return useQuery({
+    queryKey: ["trace", sample, dataset, sql],
+    enabled: () => Boolean(toValue(sql).trim()),
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () =>
+      dataOf(
+        client.POST("/api/samples/{sample}/datasets/{dataset}/trace", {
+          params: { path: { sample: toValue(sample), dataset: toValue(dataset) } },
+          body: { sql: toValue(sql) },
+        }),
+      ),
+  });
+}
+
+export function useStepRows(
+  sample: MaybeRefOrGetter<string>,
+  dataset: MaybeRefOrGetter<string>,
+  step: MaybeRefOrGetter<Schemas["Step"] | undefined>,
+  only: MaybeRefOrGetter<Schemas["StepQuery"]["only"]>,
+) {
+  return useQuery({
+    queryKey: ["step-rows", sample, dataset, () => toValue(step)?.sql, only],
+    enabled: () => Boolean(toValue(step)?.sql),
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      dataOf(
+        client.POST("/api/samples/{sample}/datasets/{dataset}/trace/rows", {
+          params: { path: { sample: toValue(sample), dataset: toValue(dataset) } },
+          body: {
+            sql: toValue(step)?.sql ?? "", beside: Boolean(toValue(step)?.beside),
+            only: toValue(only),
+          },
+        }),
+      ),
+  });
+}
+
+/** What changes exercises; whatever shows them is fetched anew. */
+export function useExerciseChanges() {
+  const queries = useQueryClient();
+  const onSuccess = () =>
+    Promise.all(
+      ["exercise", "exercises", "exercise-versions", "exercise-difference", "sheets", "samples"].map(
+        (key) => queries.invalidateQueries({ queryKey: [key] }),
+      ),
+    );
+  const begin = useMutation({
+    mutationFn: (body: Schemas["NewExercise"]) => dataOf(client.POST("/api/exercises", { body })),
+    onSuccess,
+  });
+  const copy = useMutation({
+    mutationFn: ({ slug, title }: { slug: string; title: string }) =>
+      dataOf(client.POST(`${ONE}/copies`, { params: { path: { slug } }, body: { title } })),
+    onSuccess,
+  });
+  const keep = useMutation({
+    mutationFn: ({ slug, content }: { slug: string; content: ExerciseContent }) =>
+      dataOf(
+        client.PUT(ONE, { params: { path: { slug } }, body: content as Schemas["Content"] }),
+      ),
+    onSuccess,
+  });
+  const restore = useMutation({
+    mutationFn: ({ slug, number }: { slug: string; number: number }) =>
+      dataOf(
+        client.POST(`${ONE}/versions/{number}/restore`, { params: { path: { slug, number } } }),
+      ),
+    onSuccess,
+  });
+  const regrade = useMutation({
+    mutationFn: (slug: string) =>
+      dataOf(client.POST(`${ONE}/regrade`, { params: { path: { slug } } })),
+    onSuccess: async () => {
+      await onSuccess();
+      await queries.invalidateQueries({ queryKey: ["proof", "answers"] });
+    },
+  });
+  const remove = useMutation({
+    mutationFn: async ({ slug, withAnswers }: { slug: string; withAnswers: boolean }) => {
+      const { error } = await client.DELETE(ONE, {
+        params: { path: { slug }, query: { with_answers: withAnswers } },
+      });
+      if (error) throw new Error((error as { message: string }).message);
+    },
+    onSuccess,
+  });
+  return { begin, copy, keep, restore, regrade, remove };
+}
+
+export async function sendDraft(slug: string, content: ExerciseContent) {
+  return dataOf(
+    client.PUT(`${ONE}/draft`, {
+      params: { path: { slug } },
+      body: content as Schemas["Content"],
+      keepalive: JSON.stringify(content).length < 60_000,
+    }),
+  );
+}
+
+export async function dropDraft(slug: string) {
+  await client.DELETE(`${ONE}/draft`, { params: { path: { slug } } });
+}
+
+// sheets
+
+export function useSheets() {
+  return useQuery({ queryKey: ["sheets"], queryFn: () => dataOf(client.GET("/api/sheets")) });
+}
+
+export function useSheetChanges() {
+  const queries = useQueryClient();
+  const onSuccess = () =>
+    Promise.all(
+      ["sheets", "exercises"].map((key) => queries.invalidateQueries({ queryKey: [key] })),
+    );
+  const make = useMutation({
+    mutationFn: (body: Schemas["SheetContent"]) => dataOf(client.POST("/api/sheets", { body })),
+    onSuccess,
+  });
+  const change = useMutation({
+    mutationFn: ({ slug, body }: { slug: string; body: Schemas["SheetContent"] }) =>
+      dataOf(client.PUT("/api/sheets/{slug}", { params: { path: { slug } }, body })),
+    onSuccess,
+  });
+  const remove = useMutation({
+    mutationFn: async (slug: string) => {
+      await client.DELETE("/api/sheets/{slug}", { params: { path: { slug } } });
+    },
+    onSuccess,
+  });
+  return { make, change, remove };
+}
+
+export function packAddress(slugs: string[]): string {
+  const query = new URLSearchParams(slugs.map((slug) => ["exercise", slug]));
+  return `/api/packs/export${slugs.length ? `?${query}` : ""}`;
+}

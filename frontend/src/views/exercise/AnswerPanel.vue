@@ -1,0 +1,132 @@
+<script setup lang="ts">
+import { refDebounced } from "@vueuse/core";
+import { computed, ref, watch } from "vue";
+
+import { useJudged } from "../../api/exercises";
+import LayoutPair from "../../components/LayoutPair.vue";
+import SqlEditor from "../../components/SqlEditor.vue";
+import VerdictWord from "../../components/VerdictWord.vue";
+import WovenTable from "../../components/WovenTable.vue";
+import { counted } from "../../composables/words";
+import type { ExerciseBench } from "./use-exercise-bench";
+
+/** One query held against the exercise: its text, verdict, ledger, and its rows woven with what is due. */
+const props = defineProps<{ bench: ExerciseBench; label: string; alone?: boolean }>();
+const sql = defineModel<string>({ required: true });
+
+const dataset = ref("");
+const settled = refDebounced(sql, 300);
+const asked = computed(() => ({
+  sql: settled.value, dataset: dataset.value, alone: props.alone ?? false,
+}));
+const { data: judged, error, refetch } = useJudged(props.bench.slug, props.bench.looked, asked);
+const mark = computed(() =>
+  judged.value?.place
+    ? { ...judged.value.place, length: Math.max(judged.value.near.length, 1) }
+    : null,
+);
+const counts = computed(() => (judged.value?.ledger.length ?? 0) > 1);
+const seesLayout = ref(false);
+watch(
+  () => props.label,
+  () => {
+    dataset.value = "";
+    seesLayout.value = false;
+  },
+);
+</script>
+
+<template>
+  <SqlEditor v-model="sql" class="writing" :label="label" :tables="bench.schema.value" :mark="mark"
+    @run="refetch()" />
+  <p v-if="error" class="problem said" role="alert">{{ error.message }}</p>
+  <template v-else-if="judged">
+    <p class="said">
+      <VerdictWord :verdict="judged.verdict" />
+      <span v-if="!alone">{{ judged.mark }} of {{ counted(judged.points, "point") }}</span>
+      <span v-for="one in judged.datasets" :key="one.name" class="dataset">
+        <button type="button" class="word-button" :aria-pressed="one.name === judged.shown_dataset"
+          :disabled="one.name === judged.shown_dataset" @click="dataset = one.name">{{
+            one.is_open ? "open data" : one.name }}</button>
+        <small>{{ one.verdict === "correct" ? "same" : one.verdict === "incorrect" ? "differs" : "" }}</small>
+      </span>
+      <button v-if="judged.layout?.changes.length" type="button" class="word-button"
+        :aria-expanded="seesLayout" @click="seesLayout = !seesLayout">layout: {{
+          counted(judged.layout.changes.length, "place") }}</button>
+    </p>
+    <ul v-if="judged.findings.length" class="findings">
+      <li v-for="(finding, at) in judged.findings.slice(0, 4)" :key="at">{{ finding.message }}</li>
+    </ul>
+    <table v-if="counts && !alone" class="ledger" aria-label="Ledger">
+      <tbody>
+        <tr v-for="(line, at) in judged.ledger" :key="at">
+          <td>{{ line.message }}</td>
+          <td class="number">{{ line.points < 0 ? "−" : "" }}{{ Math.abs(line.points) }}{{
+            line.possible === null ? "" : ` of ${line.possible}` }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <LayoutPair v-if="seesLayout && judged.layout?.changes.length" :sql="sql" :layout="judged.layout"
+      @take="sql = judged.layout.text" />
+    <div class="rows">
+      <WovenTable v-if="judged.woven" :woven="judged.woven" :only-differences="false" />
+    </div>
+  </template>
+</template>
+
+<style scoped>
+.writing {
+  flex: none;
+  min-height: 84px;
+  max-height: 36%;
+}
+
+.said {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: baseline;
+  gap: 4px 14px;
+  padding: 6px 0;
+}
+
+.dataset small {
+  margin-left: 4px;
+}
+
+.word-button:disabled {
+  color: var(--ink);
+  text-decoration: none;
+  font-weight: 650;
+}
+
+.findings li {
+  padding: 1px 0;
+  color: var(--ink-2);
+}
+
+.ledger {
+  width: 100%;
+  margin: 4px 0 6px;
+  border-collapse: collapse;
+}
+
+.ledger td {
+  padding: 2px 6px 2px 0;
+  border-top: 1px solid var(--line-soft);
+}
+
+.number {
+  text-align: right;
+  white-space: nowrap;
+}
+
+.rows {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+}
+
+.rows :deep(thead th) {
+  top: 0;
+}
+</style>

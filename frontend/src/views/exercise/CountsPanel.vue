@@ -1,0 +1,157 @@
+<script setup lang="ts">
+import { computed } from "vue";
+
+import type { ExerciseContent } from "../../api/exercises";
+import ConstructRules from "./ConstructRules.vue";
+import { LIMITS, ORDER_COMES_TO, type Rule, RULES } from "./rules";
+import type { ExerciseBench } from "./use-exercise-bench";
+
+/** What counts when answers are compared, and which constructs do. */
+const props = defineProps<{ bench: ExerciseBench }>();
+const content = defineModel<ExerciseContent>("content", { required: true });
+
+function chosen(rule: Rule): string {
+  return String(content.value.rules[rule.name] ?? rule.choices[0]?.value);
+}
+
+/** The usual choice is left out, as packs do. */
+function choose(rule: Rule, value: string): void {
+  const { [rule.name]: _before, ...rest } = content.value.rules;
+  content.value.rules = value === rule.choices[0]?.value ? rest : { ...rest, [rule.name]: value };
+}
+
+const order = computed(() => {
+  const comesTo = props.bench.proof.data.value?.row_order;
+  return (content.value.rules.row_order ?? "auto") === "auto" ? ORDER_COMES_TO[comesTo ?? ""] : "";
+});
+
+const tolerance = computed(
+  () => content.value.rules.number_tolerance as { absolute?: number; relative?: number } | undefined,
+);
+
+function tolerate(part?: "absolute" | "relative", value = 0): void {
+  const { number_tolerance: _before, ...rest } = content.value.rules;
+  content.value.rules = part
+    ? { ...rest, number_tolerance: { absolute: 0, relative: 0, ...tolerance.value, [part]: value } }
+    : rest;
+}
+
+const limits = computed(() => ({
+  ...LIMITS,
+  ...(content.value.rules.limits as Partial<Record<keyof typeof LIMITS, number>> | undefined),
+}));
+
+function limit(name: keyof typeof LIMITS, value: number): void {
+  const { limits: before, ...rest } = content.value.rules;
+  const next = Object.fromEntries(
+    Object.entries({ ...(before as object), [name]: value }).filter(
+      ([key, bound]) => bound !== LIMITS[key as keyof typeof LIMITS],
+    ),
+  );
+  content.value.rules = Object.keys(next).length ? { ...rest, limits: next } : rest;
+}
+</script>
+
+<template>
+  <div>
+    <h3>Comparing</h3>
+    <p v-for="rule in RULES" :key="rule.name" class="rule"
+      :class="{ turned: rule.name in content.rules }">
+      <label :for="`rule-${rule.name}`">{{ rule.title }}</label>
+      <select :id="`rule-${rule.name}`" class="field" :value="chosen(rule)"
+        @change="choose(rule, ($event.target as HTMLSelectElement).value)">
+        <option v-for="one in rule.choices" :key="one.value" :value="one.value">{{ one.says }}</option>
+      </select>
+      <small v-if="rule.name === 'row_order' && order" class="under">{{ order }}</small>
+    </p>
+    <p class="rule" :class="{ turned: tolerance }">
+      <label for="rule-numbers">Numbers</label>
+      <select id="rule-numbers" class="field" :value="tolerance ? 'within' : 'usual'"
+        @change="($event.target as HTMLSelectElement).value === 'within' ? tolerate('absolute', 0.01) : tolerate()">
+        <option value="usual">equal to 9 digits</option>
+        <option value="within">within …</option>
+      </select>
+      <span v-if="tolerance" class="under bounds">
+        <label><input class="field few" type="number" min="0" step="any" :value="tolerance.absolute ?? 0"
+          @change="tolerate('absolute', Number(($event.target as HTMLInputElement).value))"> apart, or</label>
+        <label><input class="field few" type="number" min="0" step="any" :value="tolerance.relative ?? 0"
+          @change="tolerate('relative', Number(($event.target as HTMLInputElement).value))"> of the
+          larger</label>
+      </span>
+    </p>
+    <ConstructRules v-model:content="content" :reference="bench.proof.data.value?.constructs ?? []" />
+    <h3>An answer is stopped above</h3>
+    <p class="bounds">
+      <label><input class="field few" type="number" min="0.1" step="any" :value="limits.seconds"
+        @change="limit('seconds', Number(($event.target as HTMLInputElement).value))"> s</label>
+      <label><input class="field more" type="number" min="1" :value="limits.rows"
+        @change="limit('rows', Number(($event.target as HTMLInputElement).value))"> rows</label>
+      <label><input class="field few" type="number" min="8" :value="limits.memory_mb"
+        @change="limit('memory_mb', Number(($event.target as HTMLInputElement).value))"> MiB</label>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+h3 {
+  margin: 12px 0 4px;
+}
+
+h3:first-child {
+  margin-top: 0;
+}
+
+.rule {
+  display: grid;
+  grid-template-columns: 100px 1fr;
+  align-items: center;
+  gap: 1px 8px;
+  padding: 1px 0;
+}
+
+.rule > label {
+  color: var(--ink-3);
+}
+
+.rule > .field {
+  min-width: 0;
+  border-color: transparent;
+  background: none;
+}
+
+.rule > .field:hover,
+.rule > .field:focus {
+  border-color: var(--line);
+  background: var(--sheet);
+}
+
+.turned > label {
+  color: var(--ink);
+  font-weight: 650;
+}
+
+.turned > .field {
+  border-color: var(--line);
+  background: var(--sheet);
+  font-weight: 650;
+}
+
+.under {
+  grid-column: 2;
+  padding-left: 8px;
+}
+
+.bounds {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 10px;
+}
+
+.few {
+  width: 48px;
+}
+
+.more {
+  width: 84px;
+}
+</style>

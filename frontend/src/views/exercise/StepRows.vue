@@ -1,0 +1,120 @@
+<script setup lang="ts">
+import { computed } from "vue";
+
+import type { Schemas } from "../../api/client";
+import { type Cell, isNumeric } from "../../components/cells";
+import DataCell from "../../components/DataCell.vue";
+
+/** Rows with what a step makes of them beside: kept, false, unknown; their group; their round. */
+const props = defineProps<{
+  result: Schemas["Result"];
+  beside: Cell[];
+  kind: Schemas["Step"]["beside"];
+}>();
+
+function says(value: Cell): string {
+  if (props.kind === "truth") return value === 1 ? "kept" : value === null ? "unknown" : "false";
+  return props.kind === "group" ? `group ${value}` : value === 0 ? "start" : `round ${value}`;
+}
+
+/** Where a new group or round begins. */
+const begins = computed(() =>
+  props.beside.map((value, at) => props.kind !== "truth" && value !== props.beside[at - 1]),
+);
+</script>
+
+<template>
+  <table>
+    <caption class="only-read-aloud">Rows at this step</caption>
+    <thead>
+      <tr>
+        <th scope="col"><span class="only-read-aloud">what becomes of the row</span></th>
+        <th v-for="(column, at) in result.columns" :key="at" scope="col"
+          :class="{ number: isNumeric(column.kind) }">{{ column.name }}<small>{{ column.kind }}</small></th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="(row, at) in result.rows" :key="at" :class="[says(beside[at] ?? null), { begins: begins[at] }]">
+        <th scope="row">{{ kind === "truth" || begins[at] ? says(beside[at] ?? null) : "" }}</th>
+        <td v-for="(cell, column) in row" :key="column"
+          :class="{ number: isNumeric(result.columns[column]?.kind ?? '') }">
+          <DataCell :value="cell" />
+        </td>
+      </tr>
+    </tbody>
+  </table>
+  <p v-if="result.row_count > result.rows.length" class="quiet">The first {{ result.rows.length }} of {{
+    result.row_count }} rows.</p>
+</template>
+
+<style scoped>
+table {
+  width: 100%;
+  border-collapse: collapse;
+  font: var(--size-1) var(--data);
+}
+
+th {
+  padding: 2px 10px 4px;
+  font: 600 var(--size-1) var(--ui);
+  text-align: left;
+  vertical-align: bottom;
+}
+
+thead th {
+  position: sticky;
+  top: 0;
+  border-bottom: 1.5px solid var(--ink);
+  background: var(--sheet);
+}
+
+th small {
+  display: block;
+}
+
+tbody th {
+  width: 74px;
+  padding: 0 10px 0 6px;
+  color: var(--ink-2);
+  font-weight: 400;
+  font-size: var(--size-0);
+  vertical-align: middle;
+  white-space: nowrap;
+}
+
+td {
+  white-space: nowrap;
+  height: var(--row);
+  padding: 0 10px;
+  border-bottom: 1px solid var(--line-soft);
+}
+
+.number {
+  text-align: right;
+}
+
+.kept th {
+  border-left: 3px solid var(--due);
+  color: var(--ink);
+  font-weight: 650;
+}
+
+.false td {
+  color: var(--ink-3);
+  text-decoration: line-through;
+  text-decoration-color: var(--line);
+}
+
+.unknown th {
+  border-left: 3px dotted var(--ink-3);
+}
+
+.unknown td {
+  color: var(--ink-3);
+}
+
+.begins td,
+.begins th {
+  border-top: 1.5px solid var(--due);
+}
+</style>

@@ -1,0 +1,246 @@
+<script setup lang="ts">
+import { computed, ref, watch } from "vue";
+
+import type { Schemas } from "../../api/client";
+import { useStepRows, useTrace } from "../../api/exercises";
+import DataTable from "../../components/DataTable.vue";
+import { counted } from "../../composables/words";
+import StepRows from "./StepRows.vue";
+import { flatten, tableOf, type TracedQuery } from "./trace";
+
+/** A query step by step: each with its rows, nested queries as traces of their own. */
+const props = defineProps<{ sample: string; sql: string }>();
+
+const dataset = ref("open");
+const { data: trace, error, isPending } = useTrace(() => props.sample, dataset, () => props.sql);
+const queries = computed<TracedQuery[]>(() => (trace.value ? flatten(trace.value) : []));
+const queryAt = ref(0);
+const stepAt = ref(0);
+const query = computed(() => queries.value[queryAt.value]);
+const step = computed<Schemas["Step"] | undefined>(() => query.value?.trace.steps[stepAt.value]);
+const before = computed(() => {
+  const found = query.value?.trace.steps[stepAt.value - 1];
+  return found?.kind === "group" ? (found.parts.rows ?? null) : (found?.rows ?? null);
+});
+/** Of WHERE and HAVING: only the rows that were kept, false or unknown. */
+const TRUTHS = [
+  { name: "kept", says: "kept: the condition is true" },
+  { name: "false", says: "false" },
+  { name: "unknown", says: "unknown" },
+] as const;
+const only = ref<"" | "kept" | "false" | "unknown">("");
+const { data: rows } = useStepRows(() => props.sample, dataset, step, only);
+watch(step, () => {
+  only.value = "";
+});
+
+watch(
+  () => props.sql,
+  () => {
+    queryAt.value = 0;
+    stepAt.value = 0;
+  },
+);
+
+function open(at: number): void {
+  queryAt.value = at;
+  stepAt.value = 0;
+}
+
+/** Goes on through the steps, and from the last of a query to the next query. */
+function move(by: number): void {
+  const steps = query.value?.trace.steps.length ?? 0;
+  const next = stepAt.value + by;
+  if (next >= 0 && next < steps) {
+    stepAt.value = next;
+    return;
+  }
+  const to = queryAt.value + by;
+  if (!queries.value[to]) return;
+  queryAt.value = to;
+  stepAt.value = by > 0 ? 0 : Math.max(0, (queries.value[to]?.trace.steps.length ?? 1) - 1);
+}
+
+const NAMES: Record<string, string> = {
+  from: "FROM", join: "JOIN", where: "WHERE", group: "GROUP BY", having: "HAVING", select: "SELECT",
+  distinct: "DISTINCT", order: "ORDER BY", limit: "LIMIT", operand: "operand", rounds: "recursion",
+};
+
+function told(one: Schemas["Step"]): string {
+  if (one.rows === null) return "not counted";
+  if (one.kind === "group") return counted(one.rows, "group");
+  if (one.kind === "having") return `${counted(one.rows, "group")} kept`;
+  if (one.kind === "where") return `${counted(one.rows, "row")} kept`;
+  if (one.beside === "round") return `${counted(one.rows, "row")} in ${counted(one.parts.rounds ?? 0, "round")}`;
+  return counted(one.rows, "row");
+}
+
+defineExpose({ move });
+</script>
+
+<template>
+  <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
+  <p v-else-if="isPending && sql.trim()" class="quiet">Taking it apart …</p>
+  <div v-else-if="trace" class="trace">
+    <nav aria-label="Steps">
+      <template v-for="(one, at) in queries" :key="at">
+        <h3 :style="{ paddingLeft: `${one.depth * 12}px` }">
+          <button type="button" :class="{ here: at === queryAt }" @click="open(at)">{{ one.words }}</button>
+        </h3>
+        <p v-if="one.trace.note" class="quiet" :style="{ paddingLeft: `${one.depth * 12}px` }">{{
+          one.trace.note }}</p>
+        <ol :style="{ paddingLeft: `${one.depth * 12}px` }">
+          <li v-for="(each, place) in one.trace.steps" :key="place">
+            <button type="button" :aria-current="at === queryAt && place === stepAt ? 'step' : undefined"
+              :class="{ here: at === queryAt && place === stepAt }"
+              @click="queryAt = at; stepAt = place">
+              <b>{{ NAMES[each.kind] }} <i>{{ tableOf(each) }}</i></b><span>{{ told(each) }}</span>
+            </button>
+          </li>
+        </ol>
+      </template>
+    </nav>
+    <section class="rows" aria-label="The rows at this step">
+      <template v-if="step">
+        <pre class="clause">{{ step.clause }}</pre>
+        <p v-if="step.problem" class="problem">{{ step.problem }}</p>
+        <p v-else-if="step.beside === 'truth'" class="parts">
+          <button v-for="one in TRUTHS" :key="one.name" type="button" class="truth" :class="one.name"
+            :aria-pressed="only === one.name" :disabled="!step.parts[one.name]"
+            @click="only = only === one.name ? '' : one.name"><b>{{
+              (step.parts[one.name] ?? 0).toLocaleString("en") }}</b> {{ one.says }}</button>
+        </p>
+        <p v-else-if="step.beside === 'group'" class="parts"><span>{{ counted(step.parts.rows ?? 0, "row") }}
+          in {{ counted(step.rows ?? 0, "group") }}</span></p>
+        <p v-else-if="before !== null && step.rows !== null && step.kind !== 'operand'" class="parts">
+          <span>{{ before.toLocaleString("en") }} → <b>{{ step.rows.toLocaleString("en") }}</b> rows</span></p>
+        <StepRows v-if="rows?.result && step.beside" :result="rows.result" :beside="rows.beside"
+          :kind="step.beside" />
+        <DataTable v-else-if="rows?.result" :result="rows.result" label="Rows at this step" />
+        <p v-else-if="rows?.message" class="problem">{{ rows.message }}</p>
+      </template>
+      <p v-else class="quiet">{{ query?.trace.note }}</p>
+    </section>
+  </div>
+  <p v-else class="quiet">There is no query yet.</p>
+</template>
+
+<style scoped>
+.trace {
+  flex: 1;
+  display: grid;
+  grid-template-columns: 196px 1fr;
+  gap: 16px;
+  min-height: 0;
+}
+
+nav,
+.rows {
+  min-width: 0;
+  overflow: auto;
+}
+
+h3 {
+  margin-top: 10px;
+}
+
+h3:first-child {
+  margin-top: 0;
+}
+
+nav button {
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+  width: 100%;
+  padding: 3px 6px;
+  border: 0;
+  border-left: 3px solid transparent;
+  background: none;
+  color: var(--ink);
+  font: inherit;
+  text-align: left;
+  cursor: pointer;
+}
+
+nav b {
+  font: 700 12px var(--data);
+}
+
+nav i {
+  font-style: normal;
+  font-weight: 400;
+}
+
+nav span {
+  color: var(--ink-2);
+  font-size: var(--size-0);
+  white-space: nowrap;
+}
+
+nav li {
+  border-left: 1px solid var(--due);
+}
+
+nav li .here {
+  border-left-color: var(--due);
+  background: var(--due-wash);
+}
+
+h3 .here {
+  color: var(--due);
+}
+
+h3 button {
+  font-weight: 650;
+  padding-left: 0;
+}
+
+.clause {
+  padding: 6px 8px;
+  border: 1px solid var(--line);
+  background: var(--paper);
+  font: 12.5px / 1.5 var(--data);
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+}
+
+.parts {
+  display: flex;
+  gap: 8px;
+  padding: 6px 0;
+}
+
+.truth {
+  padding: 1px 8px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: none;
+  color: var(--ink);
+  font: inherit;
+  cursor: pointer;
+}
+
+.truth:disabled {
+  color: var(--ink-3);
+  cursor: default;
+}
+
+.truth[aria-pressed="true"] {
+  border-color: var(--due);
+  background: var(--due-wash);
+}
+
+.truth.unknown b {
+  border-bottom: 2px dotted var(--ink-3);
+}
+
+.rows :deep(td) {
+  white-space: nowrap;
+}
+
+.rows :deep(th) {
+  background: var(--sheet);
+  z-index: 1;
+}
+</style>

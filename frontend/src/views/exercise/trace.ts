@@ -1,0 +1,39 @@
+import type { Schemas } from "../../api/client";
+
+/** A query of a trace with what it is called and how deep it lies. */
+export interface TracedQuery {
+  trace: Schemas["Trace"];
+  words: string;
+  depth: number;
+}
+
+function words(trace: Schemas["Trace"], place: number): string {
+  switch (trace.role) {
+    case "query":
+      return "the query";
+    case "cte":
+      return `WITH ${trace.name}`;
+    case "derived":
+      return `table ${trace.name}`;
+    case "operand":
+      return trace.name || "first operand";
+    default:
+      return `subquery ${place}`;
+  }
+}
+
+/** The table that a step of FROM or JOIN brings in. */
+export function tableOf(step: Schemas["Step"]): string {
+  if (step.kind !== "from" && step.kind !== "join") return "";
+  return /(?:FROM|JOIN)\s+("[^"]+"|[\w.]+)/i.exec(step.clause)?.[1] ?? "";
+}
+
+/** The traces in the order of reading: what a query needs comes before it. */
+export function flatten(trace: Schemas["Trace"], depth = 0, place = 1): TracedQuery[] {
+  let subqueries = 0;
+  const inside = trace.nested.flatMap((one) => {
+    if (one.role === "subquery") subqueries += 1;
+    return flatten(one, depth + 1, subqueries);
+  });
+  return [{ trace, words: words(trace, place), depth }, ...inside];
+}

@@ -1,0 +1,152 @@
+import { refDebounced, useDebounceFn, useLocalStorage } from "@vueuse/core";
+import { computed, onScopeDispose, type Ref, ref, watch } from "vue";
+
+import {
+  completed, dropDraft, type ExerciseContent, sendDraft, toPlain, useAnswerProof,
+  useExerciseChanges, useProof, useTrialProof,
+} from "../../api/exercises";
+import { useExercise } from "../../api/queries";
+import { useSample } from "../../api/samples";
+
+export type Part = "reference" | "steps" | "also" | "tables" | "versions" | "trial";
+export type Saving = "kept" | "unsaved" | "draft" | "offline";
+
+const PROOF_AFTER_MS = 350;
+const DRAFT_AFTER_MS = 700;
+
+/** What one exercise is written with: its content, its draft, and the proof that it works. */
+export function useExerciseBench(slug: Ref<string>) {
+  const { data: exercise, isPending, error, refetch } = useExercise(slug);
+  const changes = useExerciseChanges();
+  const content = ref<ExerciseContent>();
+  const shown = ref<Part>("reference");
+  const trialAt = ref(-1);
+  const saving = ref<Saving>("kept");
+  const problem = ref("");
+  /** What could not be sent to the server, by exercise: it survives a reload. */
+  const unsent = useLocalStorage<Record<string, ExerciseContent>>("jentrow-unsent-drafts", {});
+  const loaded = ref("");
+
+  const kept = computed(() => (exercise.value ? completed(exercise.value.content) : undefined));
+  const isChanged = computed(
+    () => Boolean(content.value) && JSON.stringify(content.value) !== JSON.stringify(kept.value),
+  );
+
+  function load(): void {
+    const found = exercise.value;
+    if (!found) return;
+    const waiting = unsent.value[found.slug];
+    loaded.value = found.slug;
+    content.value = waiting ? toPlain(waiting) : completed(found.draft ?? found.content);
+    saving.value = waiting ? "unsaved" : found.draft ? "draft" : "kept";
+    if (waiting) void save();
+  }
+  watch(
+    exercise,
+    (found) => {
+      if (found && found.slug !== loaded.value) {
+        shown.value = "reference";
+        trialAt.value = -1;
+        load();
+      }
+    },
+    { immediate: true },
+  );
+
+  async function save(): Promise<void> {
+    const what = content.value;
+    const name = loaded.value;
+    if (!what || !name || !isChanged.value) return;
+    try {
+      await sendDraft(name, what);
+      const { [name]: _sent, ...rest } = unsent.value;
+      unsent.value = rest;
+      if (saving.value !== "kept") saving.value = "draft";
+    } catch {
+      unsent.value = { ...unsent.value, [name]: toPlain(what) };
+      saving.value = "offline";
+    }
+  }
+  const saveSoon = useDebounceFn(save, DRAFT_AFTER_MS);
+  watch(
+    content,
+    () => {
+      if (!content.value || !isChanged.value) return;
+      saving.value = "unsaved";
+      problem.value = "";
+      void saveSoon();
+    },
+    { deep: true },
+  );
+  onScopeDispose(() => void save());
+
+  async function keep(): Promise<void> {
+    if (!content.value) return;
+    problem.value = "";
+    try {
+      await changes.keep.mutateAsync({ slug: slug.value, content: content.value });
+      saving.value = "kept";
+      await refetch();
+      load();
+    } catch (refused) {
+      problem.value = (refused as Error).message;
+    }
+  }
+
+  /** Back to what is kept. */
+  async function discard(): Promise<void> {
+    content.value = kept.value;
+    saving.value = "kept";
+    const { [slug.value]: _dropped, ...rest } = unsent.value;
+    unsent.value = rest;
+    await dropDraft(slug.value);
+    await refetch();
+    load();
+  }
+
+  async function restore(number: number): Promise<void> {
+    await changes.restore.mutateAsync({ slug: slug.value, number });
+    await refetch();
+    load();
+  }
+
+  const asked = computed(() => (content.value ? toPlain(content.value) : undefined));
+  const settled = refDebounced(asked, PROOF_AFTER_MS);
+  const looked = computed(() => (loaded.value === slug.value ? (settled.value ?? asked.value) : undefined));
+  const proof = useProof(slug, looked);
+  const trials = useTrialProof(slug, looked);
+  const answers = useAnswerProof(slug, looked);
+  const { data: sample } = useSample(() => content.value?.sample ?? "");
+  const schema = computed(() =>
+    Object.fromEntries(
+      (sample.value?.tables ?? []).map((table) => [table.name, table.columns.map((one) => one.name)]),
+    ),
+  );
+
+  function openTrial(at: number): void {
+    trialAt.value = at;
+    shown.value = "trial";
+  }
+
+  function closeTrial(): void {
+    trialAt.value = -1;
+    shown.value = "reference";
+  }
+
+  function addTrial(sql = ""): void {
+    if (!content.value) return;
+    const names = new Set(content.value.trials.map((one) => one.name));
+    let number = content.value.trials.length + 1;
+    while (names.has(`trial ${number}`)) number += 1;
+    content.value.trials.push({ name: `trial ${number}`, sql, expected: "incorrect" });
+    openTrial(content.value.trials.length - 1);
+  }
+
+  return {
+    slug, exercise, isPending, error, refetch, content, kept, looked, shown, trialAt, saving, problem,
+    isChanged, keep, discard, restore, proof, trials, answers, sample, schema, openTrial, closeTrial, addTrial,
+    changes,
+  };
+}
+
+export type ExerciseBench = ReturnType<typeof useExerciseBench>;

@@ -1,0 +1,248 @@
+<script setup lang="ts">
+import { useDropZone, useFileDialog } from "@vueuse/core";
+import { computed, ref, useTemplateRef, watch } from "vue";
+import { useRouter } from "vue-router";
+
+import type { Schemas } from "../../api/client";
+import TextDifference from "../../components/TextDifference.vue";
+import { useKeys } from "../../composables/use-keys";
+import { type Choice, usePackImport, type What } from "./use-pack-import";
+
+/** Taking a pack in: what is new, changed, in conflict, before anything is done. */
+const router = useRouter();
+const pack = usePackImport();
+const { current, choices, problem, sending, phase, isWorking } = pack;
+
+const zone = useTemplateRef<HTMLElement>("zone");
+const { isOverDropZone } = useDropZone(zone, (files) => {
+  if (files?.[0]) void pack.handIn(files[0]);
+});
+const { open: choose, onChange } = useFileDialog({ multiple: false, reset: true, accept: ".zip" });
+onChange((files) => {
+  if (files?.[0]) void pack.handIn(files[0]);
+});
+
+const preview = computed(() => current.value?.preview);
+interface Row {
+  what: What;
+  item: Schemas["PackItem"];
+}
+const rows = computed<Row[]>(() =>
+  (["samples", "exercises", "sheets"] as const).flatMap((what) =>
+    (preview.value?.[what] ?? []).map((item) => ({ what, item })),
+  ),
+);
+const shown = computed(() => rows.value.filter((row) => row.item.state !== "same"));
+const same = computed(() => rows.value.length - shown.value.length);
+const at = ref(0);
+const chosen = computed(() => shown.value[at.value]);
+watch(preview, () => {
+  const conflict = shown.value.findIndex((row) => row.item.state === "conflict");
+  at.value = Math.max(conflict, 0);
+});
+
+const STATE: Record<Schemas["PackItem"]["state"], string> = {
+  new: "new", same: "the same", changed: "changed in the pack", conflict: "conflict",
+};
+const KIND: Record<What, string> = { samples: "sample", exercises: "exercise", sheets: "sheet" };
+const CHOICES: Record<Choice, string> = {
+  theirs: "take the pack's", ours: "keep ours", both: "take both",
+};
+
+function options({ what, item }: Row): Choice[] {
+  if (item.state === "new") return what === "samples" ? ["theirs"] : ["theirs", "ours"];
+  if (what === "samples") return ["ours", "both"];
+  return what === "sheets" ? ["ours", "theirs"] : ["ours", "theirs", "both"];
+}
+
+function words(row: Row, choice: Choice): string {
+  if (row.item.state === "new") return choice === "theirs" ? "take it in" : "leave it out";
+  return CHOICES[choice];
+}
+
+function choiceOf({ what, item }: Row): Choice {
+  return choices.value[what][item.id] ?? item.usual;
+}
+
+function turn({ what, item }: Row, choice: Choice): void {
+  choices.value[what] = { ...choices.value[what], [item.id]: choice };
+}
+
+const counts = computed(() =>
+  (["new", "changed", "conflict"] as const)
+    .map((state) => [state, shown.value.filter((row) => row.item.state === state).length] as const)
+    .filter(([, count]) => count)
+    .map(([state, count]) => `${count} ${state === "conflict" ? "in conflict" : state}`)
+    .join(", "),
+);
+const canTake = computed(() => phase.value === "proposed" && shown.value.length > 0);
+const share = computed(() => {
+  const { done, total } = current.value?.state ?? { done: 0, total: 0 };
+  return total ? Math.min(1, done / total) : 0;
+});
+
+function move(by: number): void {
+  at.value = Math.min(Math.max(at.value + by, 0), Math.max(shown.value.length - 1, 0));
+}
+
+useKeys([
+  { key: "o", cap: "O", says: "choose a pack", act: () => choose() },
+  { key: "ArrowDown", cap: "↓", says: "next difference", act: () => move(1) },
+  { key: "ArrowUp", cap: "↑", says: "the one before", act: () => move(-1) },
+  { key: "c", cap: "C", says: "another choice", act: () => {
+    const row = chosen.value;
+    if (!row) return;
+    const all = options(row);
+    turn(row, all[(all.indexOf(choiceOf(row)) + 1) % all.length] ?? row.item.usual);
+  } },
+  { key: "Enter", ctrl: true, cap: "Ctrl ⏎", says: "take it in", act: () => { if (canTake.value) void pack.take(); } },
+  { key: "Escape", cap: "Esc", says: "all exercises", act: () => void router.push({ name: "exercises" }) },
+]);
+</script>
+
+<template>
+  <main class="task pack">
+    <section>
+      <h1>Take a pack in</h1>
+      <div ref="zone" class="zone" :class="{ over: isOverDropZone }">
+        <p><strong>Drop the ZIP of a pack here</strong>, or
+          <button type="button" class="word-button" @click="choose()">choose it</button>.</p>
+        <p class="quiet">Samples, exercises and sheets. You see what would change before anything does.</p>
+      </div>
+      <p v-if="sending" class="quiet" aria-live="polite">Sending {{ sending }} …</p>
+      <p v-else-if="isWorking" aria-live="polite">
+        <progress :value="share || undefined" max="1" /> {{ preview ? "Taking it in" : "Looking at it" }} …
+        <button type="button" class="word-button" @click="pack.stop()">stop</button>
+      </p>
+      <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+      <ul v-if="phase === 'failed'" class="problem" role="alert">
+        <li v-for="(one, place) in current?.state.problems" :key="place">{{ one.message }}</li>
+      </ul>
+      <p v-if="phase === 'stopped'" class="quiet">Stopped: nothing was changed.</p>
+      <template v-if="preview">
+        <h2>{{ preview.title }}</h2>
+        <p class="quiet">{{ preview.licence }}</p>
+        <p>{{ counts || "Everything in it is here already." }}{{ same ? `${counts ? ", " : " "}${same} the same` : "" }}</p>
+        <p v-if="phase === 'kept'" class="done"><strong>Taken in.</strong>
+          <RouterLink :to="{ name: 'exercises' }">To the exercises</RouterLink></p>
+        <p v-else class="done">
+          <button type="button" class="button main" :disabled="!canTake" @click="pack.take()">Take it in</button>
+          <span class="quiet">all of it or nothing</span>
+        </p>
+      </template>
+    </section>
+    <section class="sheet" aria-label="What would change">
+      <table v-if="shown.length">
+        <thead>
+          <tr>
+            <th scope="col">in the pack</th>
+            <th scope="col">what it is</th>
+            <th scope="col">differs in</th>
+            <th scope="col">what becomes of it</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(row, place) in shown" :key="`${row.what}/${row.item.id}`"
+            :class="[row.item.state, { chosen: place === at }]" @click="at = place">
+            <td>
+              <b>{{ row.item.title }}</b><small>{{ KIND[row.what] }} {{ row.item.id }}</small>
+            </td>
+            <td class="state">{{ STATE[row.item.state] }}</td>
+            <td>{{ row.item.differing.join(", ") }}</td>
+            <td>
+              <select class="field" :value="choiceOf(row)" :disabled="phase !== 'proposed'"
+                :aria-label="`what becomes of ${row.item.title}`" @focus="at = place"
+                @change="turn(row, ($event.target as HTMLSelectElement).value as Choice)">
+                <option v-for="one in options(row)" :key="one" :value="one">{{ words(row, one) }}</option>
+              </select>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-else class="quiet">{{ preview ? "Nothing would change." : "The differences appear here." }}</p>
+    </section>
+    <aside aria-label="How they differ">
+      <template v-if="chosen">
+        <h2>{{ chosen.item.title }}</h2>
+        <p class="quiet under">{{ chosen.item.state === "conflict"
+          ? "Ours was changed since it last came from a pack, or never came from one."
+          : chosen.item.state === "changed" ? "Ours is as it came from a pack; the pack has changed."
+            : "Nothing here has this name." }}</p>
+        <TextDifference v-if="chosen.item.differences.length" :parts="chosen.item.differences" before="ours"
+          after="pack" />
+      </template>
+    </aside>
+  </main>
+</template>
+
+<style scoped>
+.pack {
+  grid-template-columns: 300px 1fr 400px;
+}
+
+.zone {
+  margin: 10px 0;
+  padding: 18px 14px;
+  border: 1px dashed var(--ink-3);
+}
+
+.zone.over {
+  border-color: var(--given);
+  background: var(--given-wash);
+}
+
+h2 {
+  margin-top: 14px;
+}
+
+aside h2 {
+  margin-top: 0;
+}
+
+.under {
+  margin: 2px 0 10px;
+}
+
+.done {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  margin-top: 12px;
+}
+
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+
+th {
+  padding: 4px 10px;
+  border-bottom: 1.5px solid var(--ink);
+  color: var(--ink-2);
+  font-weight: 600;
+  text-align: left;
+}
+
+td {
+  padding: 6px 10px;
+  border-bottom: 1px solid var(--line-soft);
+  vertical-align: top;
+}
+
+td small {
+  display: block;
+}
+
+.chosen td {
+  background: var(--paper);
+}
+
+.chosen td:first-child {
+  box-shadow: inset 3px 0 var(--given);
+}
+
+.conflict .state {
+  color: var(--stop);
+  font-weight: 700;
+}
+</style>

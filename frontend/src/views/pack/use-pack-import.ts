@@ -1,0 +1,94 @@
+import { useQueryClient } from "@tanstack/vue-query";
+import { useTimeoutPoll } from "@vueuse/core";
+import { computed, onScopeDispose, ref, shallowRef } from "vue";
+
+import { client, dataOf, type Schemas } from "../../api/client";
+
+export type What = "samples" | "exercises" | "sheets";
+export type Choice = Schemas["PackItem"]["usual"];
+
+const LOOK_EVERY_MS = 250;
+
+/** A pack that is taken in: handed in, looked at, chosen from, taken. */
+export function usePackImport() {
+  const queries = useQueryClient();
+  const current = shallowRef<Schemas["PackImport"]>();
+  const choices = ref<Record<What, Record<string, Choice>>>({ samples: {}, exercises: {}, sheets: {} });
+  const problem = ref("");
+  const sending = ref("");
+
+  const phase = computed(() => current.value?.state.phase ?? "files");
+  const isWorking = computed(() => phase.value === "working" || sending.value !== "");
+  const path = computed(() => ({ import_id: current.value?.state.id ?? "" }));
+  const { resume, pause } = useTimeoutPoll(look, LOOK_EVERY_MS, { immediate: false });
+
+  async function attempt(work: () => Promise<void>): Promise<void> {
+    problem.value = "";
+    try {
+      await work();
+    } catch (refused) {
+      problem.value = (refused as Error).message;
+    }
+  }
+
+  async function look(): Promise<void> {
+    await attempt(async () => {
+      current.value = await dataOf(client.GET("/api/packs/{import_id}", { params: { path: path.value } }));
+    });
+    if (phase.value === "working" && !problem.value) return;
+    pause();
+    if (phase.value === "kept") await queries.invalidateQueries();
+  }
+
+  /** Hands a pack in and has it looked at. */
+  async function handIn(file: File): Promise<void> {
+    await end();
+    await attempt(async () => {
+      sending.value = file.name;
+      const begun = await dataOf(client.POST("/api/imports"));
+      const here = { import_id: begun.id };
+      await dataOf(
+        client.PUT("/api/imports/{import_id}/files/{name}", {
+          params: { path: { ...here, name: file.name } },
+          body: file as unknown as string,
+          bodySerializer: (body) => body as unknown as BodyInit,
+          headers: { "Content-Type": "application/octet-stream" },
+        }),
+      );
+      choices.value = { samples: {}, exercises: {}, sheets: {} };
+      current.value = await dataOf(
+        client.POST("/api/packs/{import_id}/look", { params: { path: here } }),
+      );
+      resume();
+    });
+    sending.value = "";
+  }
+
+  /** Takes the pack in as chosen: all of it or nothing. */
+  function take(): Promise<void> {
+    return attempt(async () => {
+      current.value = await dataOf(
+        client.POST("/api/packs/{import_id}/take", {
+          params: { path: path.value },
+          body: choices.value,
+        }),
+      );
+      resume();
+    });
+  }
+
+  async function stop(): Promise<void> {
+    await client.POST("/api/imports/{import_id}/stop", { params: { path: path.value } });
+    await look();
+  }
+
+  async function end(): Promise<void> {
+    pause();
+    const id = current.value?.state.id;
+    current.value = undefined;
+    if (id) await client.DELETE("/api/imports/{import_id}", { params: { path: { import_id: id } } });
+  }
+  onScopeDispose(() => void end());
+
+  return { current, choices, problem, sending, phase, isWorking, handIn, take, stop };
+}

@@ -1,0 +1,127 @@
+<script setup lang="ts">
+import { ref } from "vue";
+
+import type { Schemas } from "../../api/client";
+
+/** The exercises of a sheet in their order: moved, weighed, taken off, added. */
+defineProps<{
+  bySlug: Map<string, Schemas["ExerciseLine"]>;
+  rest: Schemas["ExerciseLine"][];
+}>();
+const body = defineModel<Schemas["SheetContent"]>("body", { required: true });
+const emit = defineEmits<{ add: [slug: string]; shift: [at: number, by: number] }>();
+const chosen = ref("");
+
+function add(): void {
+  if (chosen.value) emit("add", chosen.value);
+  chosen.value = "";
+}
+
+function weigh(at: number, text: string): void {
+  const entry = body.value.exercises[at];
+  if (entry) entry.points = text === "" ? null : Number(text);
+}
+</script>
+
+<template>
+  <table v-if="body.exercises.length">
+    <thead>
+      <tr>
+        <th scope="col"><span class="only-read-aloud">place</span></th>
+        <th scope="col">exercise</th>
+        <th scope="col">sample</th>
+        <th scope="col">tags</th>
+        <th scope="col">points here</th>
+        <th scope="col"><span class="only-read-aloud">move or take off</span></th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="(entry, at) in body.exercises" :key="entry.exercise">
+        <td class="place">{{ at + 1 }}</td>
+        <td>
+          <RouterLink :to="{ name: 'exercise', params: { slug: entry.exercise } }">{{
+            bySlug.get(entry.exercise)?.title ?? entry.exercise }}</RouterLink>
+        </td>
+        <td>{{ bySlug.get(entry.exercise)?.sample }}</td>
+        <td class="quiet">{{ bySlug.get(entry.exercise)?.tags.join(", ") }}</td>
+        <td><input class="field few" type="number" min="0" step="any" :value="entry.points ?? ''"
+          :placeholder="String(bySlug.get(entry.exercise)?.points ?? '')"
+          :aria-label="`points of ${bySlug.get(entry.exercise)?.title}`"
+          @change="weigh(at, ($event.target as HTMLInputElement).value)"></td>
+        <td class="moves">
+          <button type="button" class="word-button" :disabled="at === 0" @click="emit('shift', at, -1)">up</button>
+          <button type="button" class="word-button" :disabled="at === body.exercises.length - 1"
+            @click="emit('shift', at, 1)">down</button>
+          <button type="button" class="word-button" @click="body.exercises.splice(at, 1)">take off</button>
+        </td>
+      </tr>
+    </tbody>
+  </table>
+  <p v-else class="quiet">No exercises on this sheet yet.</p>
+  <p v-if="rest.length" class="add">
+    <select v-model="chosen" class="field" aria-label="exercise to add">
+      <option value="">an exercise …</option>
+      <option v-for="one in rest" :key="one.slug" :value="one.slug">{{ one.title }} ({{ one.sample }}{{
+        one.sheets.length ? `, on ${one.sheets.join(", ")}` : "" }})</option>
+    </select>
+    <button type="button" class="button" :disabled="!chosen" @click="add">add it</button>
+  </p>
+</template>
+
+<style scoped>
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+
+th {
+  padding: 4px 10px 4px 0;
+  border-bottom: 1.5px solid var(--ink);
+  color: var(--ink-2);
+  font-weight: 600;
+  text-align: left;
+}
+
+td {
+  padding: 6px 10px 6px 0;
+  border-bottom: 1px solid var(--line-soft);
+}
+
+td a {
+  color: var(--ink);
+  font-weight: 650;
+}
+
+.place {
+  width: 26px;
+  color: var(--ink-3);
+}
+
+.few {
+  width: 64px;
+}
+
+.moves {
+  white-space: nowrap;
+}
+
+.moves button + button {
+  margin-left: 10px;
+}
+
+.moves button:disabled {
+  color: var(--ink-3);
+  text-decoration: none;
+  cursor: default;
+}
+
+.add {
+  display: flex;
+  gap: 8px;
+  margin-top: 12px;
+}
+
+.add select {
+  max-width: 420px;
+}
+</style>
