@@ -68,7 +68,7 @@ watch(
     </table>
     <LayoutPair v-if="seesLayout && judged.layout?.changes.length" :sql="sql" :layout="judged.layout"
       @take="sql = judged.layout.text" />
-    <div class="rows">
+    <div class="rows" tabindex="0">
       <WovenTable v-if="judged.woven" :woven="judged.woven" :only-differences="false" />
     </div>
   </template>

@@ -112,13 +112,16 @@ onBeforeRouteLeave(() => {
 <template>
   <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
   <main v-if="exercise && content" class="task exercise">
+    <h1 class="only-read-aloud">{{ content.title }}</h1>
     <section class="ask" tabindex="0" aria-label="What is asked, what counts, marks">
+      <h2 class="only-read-aloud">{{ LEFT.find((one) => one.value === left)?.label }}</h2>
       <ElSegmented v-model="left" :options="LEFT" aria-label="What the left side shows" class="turn" />
       <TaskPanel v-if="left === 'task'" v-model:content="content" :bench="bench" />
       <CountsPanel v-else-if="left === 'counts'" v-model:content="content" :bench="bench" />
       <MarksPanel v-else v-model:content="content" />
     </section>
     <section class="sheet middle">
+      <h2 class="only-read-aloud">{{ shown === "trial" ? "trial" : parts.find((one) => one.value === shown)?.label }}</h2>
       <div class="tools">
         <ElSegmented v-model="part" :options="parts" aria-label="What the middle shows" />
         <span class="state" aria-live="polite">

@@ -35,7 +35,7 @@ defineExpose({ focus: () => editor.value?.focus() });
   </p>
   <LayoutPair v-if="seesLayout && layout?.changes.length" :sql="content.reference" :layout="layout"
     @take="content.reference = layout.text" />
-  <div class="rows">
+  <div class="rows" tabindex="0">
     <template v-if="ran?.result">
       <p class="quiet">{{ counted(ran.result.row_count, "row") }}, {{ counted(ran.result.columns.length, "column")
       }} due</p>

@@ -12,7 +12,7 @@ const { data: dataset } = useDataset(name);
 </script>
 
 <template>
-  <div class="tables">
+  <div class="tables" tabindex="0">
     <p><RouterLink :to="{ name: 'sample', params: { sample } }">Open the sample bench</RouterLink></p>
     <TableRows v-for="table in data?.tables ?? []" :key="table.name" :name="name" :table="table"
       :version="dataset?.version" />

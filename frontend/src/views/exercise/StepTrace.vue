@@ -100,7 +100,7 @@ defineExpose({ move });
         </ol>
       </template>
     </nav>
-    <section class="rows" aria-label="The rows at this step">
+    <section class="rows" tabindex="0" aria-label="The rows at this step">
       <template v-if="step">
         <pre class="clause">{{ step.clause }}</pre>
         <p v-if="step.problem" class="problem">{{ step.problem }}</p>

@@ -46,7 +46,7 @@ export function useSheetDesk() {
   watch(
     sheets,
     (found) => {
-      if (slug.value === undefined) choose(found?.[0]?.slug ?? "");
+      if (found && slug.value === undefined) choose(found[0]?.slug ?? "");
     },
     { immediate: true },
   );

@@ -1,0 +1,326 @@
+"""The exercise bench, sheets and packs, in a real browser."""
+
+from __future__ import annotations
+
+import io
+import json
+import urllib.request
+import zipfile
+from typing import Any
+
+import pytest
+from selenium.webdriver import Chrome, Keys
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import Select
+
+from tests.browser.steps import all_of, find, press, severe, text_of, until
+
+pytestmark = pytest.mark.browser
+
+DROP = """
+    const bytes = Uint8Array.from(atob(arguments[0]), (letter) => letter.charCodeAt(0));
+    const files = new DataTransfer();
+    files.items.add(new File([bytes], "pack.zip"));
+    document.querySelector(".zone").dispatchEvent(
+        new DragEvent("drop", {dataTransfer: files, bubbles: true, cancelable: true}));
+"""
+
+
+def call(address: str, path: str, method: str = "GET", body: Any = None) -> Any:
+    request = urllib.request.Request(
+        address + path,
+        None if body is None else json.dumps(body).encode(),
+        {"Content-Type": "application/json"},
+        method=method,
+    )
+    with urllib.request.urlopen(request) as answer:
+        data = answer.read()
+        return json.loads(data) if data else None
+
+
+def copied(address: str, slug: str, title: str) -> str:
+    """A copy of an exercise, to be changed at will."""
+    made = call(address, f"/api/exercises/{slug}/copies", "POST", {"title": title})
+    return str(made["slug"])
+
+
+def write(browser: Chrome, selector: str, text: str) -> None:
+    """Writes into an editor in place of what is there."""
+    editor = find(browser, f"{selector} .cm-content")
+    editor.click()
+    ActionChains(browser).key_down(Keys.CONTROL).send_keys("a").key_up(Keys.CONTROL).perform()
+    ActionChains(browser).send_keys(Keys.DELETE).perform()
+    # As a paste: keys would be completed.
+    browser.execute_script(
+        "arguments[0].focus(); document.execCommand('insertText', false, arguments[1]);",
+        editor, text,
+    )  # fmt: skip
+
+
+def keep(browser: Chrome) -> None:
+    ActionChains(browser).key_down(Keys.CONTROL).send_keys("s").key_up(Keys.CONTROL).perform()
+    until(browser, lambda page: "version" in page.find_element(By.CSS_SELECTOR, ".state").text)
+
+
+def aside(browser: Chrome) -> str:
+    return text_of(browser, "aside")
+
+
+def blur(browser: Chrome) -> None:
+    browser.execute_script("document.activeElement.blur()")
+
+
+def trial(browser: Chrome, name: str) -> WebElement:
+    for one in all_of(browser, ".trials button"):
+        if one.text.startswith(name):
+            return one
+    raise AssertionError(name)
+
+
+def test_from_nothing_to_a_trial_that_holds(browser: Chrome, address: str) -> None:
+    severe(browser)
+    browser.get(f"{address}/exercises")
+    find(browser, "tr.chosen")
+    press(browser, "n")
+    field = find(browser, ".begin input")
+    field.send_keys("Beds by region")
+    Select(find(browser, ".begin select")).select_by_visible_text("huts")
+    field.send_keys(Keys.ENTER)
+    until(browser, lambda page: page.current_url.endswith("/exercises/beds-by-region"))
+    until(browser, lambda page: "no reference answer yet" in aside(page))
+
+    write(browser, ".prose-editor", "How many **beds** are there in each region?")
+    until(browser, lambda page: page.find_elements(By.CSS_SELECTOR, ".prose strong"))
+    # Names of tables and columns are completed in prose, too.
+    ActionChains(browser).send_keys(" See altit").perform()
+    find(browser, ".prose-editor .cm-tooltip-autocomplete li").click()
+    until(
+        browser, lambda page: "See altitude_m" in page.find_element(By.CSS_SELECTOR, ".prose").text
+    )
+
+    write(browser, ".middle .editor", "SELECT region, SUM(bed) FROM huts GROUP BY region")
+    find(browser, ".wrong-here")
+    assert "bed" in text_of(browser, ".middle [role=alert]")
+    write(browser, ".middle .editor", "SELECT region, SUM(beds) AS beds FROM huts GROUP BY region")
+    until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".rows tbody tr")) == 4)
+
+    blur(browser)
+    press(browser, "n")
+    until(browser, lambda page: page.find_elements(By.CSS_SELECTOR, ".name select"))
+    write(browser, ".middle .editor", "SELECT region, COUNT(beds) FROM huts GROUP BY region")
+    until(browser, lambda page: page.find_elements(By.CSS_SELECTOR, ".woven tr.differs"))
+    until(browser, lambda page: "wrong, as expected" in trial(page, "trial 1").text)
+    until(browser, lambda page: "draft saved" in text_of(page, ".state"))
+
+    # A reload loses nothing of what is not kept yet.
+    browser.refresh()
+    until(browser, lambda page: "wrong, as expected" in trial(page, "trial 1").text)
+    keep(browser)
+    found = call(address, "/api/exercises/beds-by-region")
+    assert (found["version"], found["draft"]) == (2, None)
+    assert found["content"]["trials"][0]["sql"].startswith("SELECT region, COUNT")
+    call(address, "/api/exercises/beds-by-region", "DELETE")
+    assert severe(browser) == []
+
+
+def test_a_turned_rule_changes_a_verdict_at_once(browser: Chrome, address: str) -> None:
+    slug = copied(address, "01-high-huts", "High huts, turned")
+    browser.get(f"{address}/exercises/{slug}")
+    until(browser, lambda page: "8 trials hold" in aside(page))
+    press(browser, "2")
+    Select(find(browser, "#rule-row_order")).select_by_visible_text("does not count")
+    until(browser, lambda page: "2 do not" in aside(page))
+    assert "right, should be wrong" in trial(browser, "lowest-first").text
+    find(browser, ".state .word-button").click()  # discard
+    until(browser, lambda page: "8 trials hold" in aside(page))
+    assert Select(find(browser, "#rule-row_order")).first_selected_option.text.startswith("as the")
+    call(address, f"/api/exercises/{slug}", "DELETE")
+
+
+def test_answers_that_would_come_out_otherwise(browser: Chrome, address: str) -> None:
+    browser.get(f"{address}/exercises/01-high-huts")
+    until(browser, lambda page: "0 of 18 would" in aside(page))
+    press(browser, "2")
+    Select(find(browser, "#rule-row_order")).select_by_visible_text("does not count")
+    until(browser, lambda page: "2 of 18 would" in aside(page))
+    assert "wrong → right" in text_of(browser, ".changes li")
+    find(browser, ".state .word-button").click()
+    until(browser, lambda page: "0 of 18 would" in aside(page))
+
+
+def test_a_construct_rule_costs_points_and_points_at_the_place(
+    browser: Chrome, address: str
+) -> None:
+    slug = copied(address, "08-busy-huts", "Busy huts, with rules")
+    browser.get(f"{address}/exercises/{slug}")
+    until(browser, lambda page: "hold" in aside(page))
+    press(browser, "2")
+    Select(find(browser, "select[aria-label=construct]")).select_by_visible_text(
+        "grouping or ordering by position"
+    )
+    next(one for one in all_of(browser, ".add button") if one.text == "must not").click()
+    message = find(browser, "input[placeholder='what the learner reads']")
+    message.send_keys("Name the column.")
+    message.send_keys(Keys.TAB)
+    blur(browser)
+    press(browser, "n")
+    write(
+        browser,
+        ".middle .editor",
+        "SELECT hut_id, COUNT(*) AS n, SUM(nights) FROM stays GROUP BY 1 HAVING n >= 2",
+    )
+    until(browser, lambda page: "3 of 4 points" in text_of(page, ".middle"))
+    assert "Name the column." in text_of(browser, ".findings")
+    assert "−1" in text_of(browser, ".ledger")
+    call(address, f"/api/exercises/{slug}", "DELETE")
+
+
+def test_the_step_trace(browser: Chrome, address: str) -> None:
+    severe(browser)  # what earlier pages said is read, and gone with it
+    browser.get(f"{address}/exercises/16-roomier-than-usual")
+    find(browser, ".editor .cm-line")
+    press(browser, "p")
+    until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".trace nav li")) == 3)
+    steps = [" ".join(one.text.split()) for one in all_of(browser, ".trace nav li")]
+    assert steps == ["FROM huts 12 rows", "WHERE 6 rows kept", "SELECT 6 rows"]
+    assert "whose h.region it reads" in text_of(browser, ".trace nav")
+    press(browser, Keys.ARROW_DOWN)
+    until(browser, lambda page: "SELECT AVG(beds)" in text_of(page, ".clause"))
+    until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, "tr.kept")) == 6)
+    assert len(browser.find_elements(By.CSS_SELECTOR, ".rows tbody tr.false")) == 6
+    find(browser, ".truth.false").click()
+    until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, "tr.kept"))
+    blur(browser)
+    press(browser, Keys.ARROW_DOWN)
+    until(browser, lambda page: text_of(page, ".clause") == "SELECT name, region, beds")
+    assert severe(browser) == []
+
+
+def test_versions_and_layout(browser: Chrome, address: str) -> None:
+    slug = copied(address, "17-rising-water", "Rising water, again")
+    browser.get(f"{address}/exercises/{slug}")
+    until(browser, lambda page: "5 trials hold" in aside(page))
+    write(
+        browser, ".middle .editor", "select taken_at, value, value from readings where sensor_id=1"
+    )
+    until(browser, lambda page: "layout:" in text_of(page, ".middle"))
+    find(browser, ".middle .said .word-button").click()
+    assert "could be laid out otherwise" in text_of(browser, ".layout")
+    find(browser, ".layout .button").click()
+    until(
+        browser,
+        lambda page: text_of(page, ".middle .editor .cm-line").startswith("SELECT taken_at"),
+    )
+    keep(browser)
+    blur(browser)
+    press(browser, "v")
+    until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".versions ol li")) >= 2)
+    until(browser, lambda page: page.find_elements(By.CSS_SELECTOR, ".part li.after"))
+    press(browser, Keys.ARROW_DOWN)
+    find(browser, ".versions .tools .button").click()
+    until(browser, lambda page: "version 1 again" in text_of(page, ".versions ol"))
+    press(browser, "e")
+    until(browser, lambda page: "LAG(value)" in text_of(page, ".middle .editor"))
+    call(address, f"/api/exercises/{slug}", "DELETE")
+
+
+def test_what_cannot_be_sent_is_kept_in_the_browser(browser: Chrome, address: str) -> None:
+    slug = copied(address, "09-long-rivers", "Rivers, offline")
+    browser.get(f"{address}/exercises/{slug}")
+    until(browser, lambda page: "5 trials hold" in aside(page))
+    browser.execute_cdp_cmd("Network.enable", {})
+    offline = {"offline": True, "latency": 0, "downloadThroughput": 0, "uploadThroughput": 0}
+    browser.execute_cdp_cmd("Network.emulateNetworkConditions", offline)
+    write(browser, ".middle .editor", "SELECT name FROM rivers")
+    until(browser, lambda page: "kept in this browser" in text_of(page, ".state"))
+    browser.execute_cdp_cmd(
+        "Network.emulateNetworkConditions",
+        offline | {"offline": False, "downloadThroughput": -1, "uploadThroughput": -1},
+    )
+    browser.refresh()
+    until(browser, lambda page: "SELECT name FROM rivers" in text_of(page, ".middle .editor"))
+    until(browser, lambda page: "draft saved" in text_of(page, ".state"))
+    assert (
+        call(address, f"/api/exercises/{slug}")["draft"]["reference"] == "SELECT name FROM rivers"
+    )
+    call(address, f"/api/exercises/{slug}", "DELETE")
+    severe(browser)  # being offline is said there, too
+
+
+def test_a_sheet_is_made_and_changed(browser: Chrome, address: str) -> None:
+    browser.get(f"{address}/sheets")
+    find(browser, ".sheets li.chosen")
+    press(browser, "n")
+    until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, ".sheets li.chosen"))
+    find(browser, "#sheet-title").send_keys("Extra work")
+    add = Select(find(browser, ".add select"))
+    add.select_by_index(1)
+    find(browser, ".add .button").click()
+    until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".sheet tbody tr")) == 1)
+    attempts = find(browser, "#attempts")
+    attempts.send_keys("0", Keys.TAB)
+    ActionChains(browser).key_down(Keys.CONTROL).send_keys("s").key_up(Keys.CONTROL).perform()
+    until(browser, lambda page: "attempts is 0" in text_of(page, ".sheet"))
+    attempts.clear()
+    attempts.send_keys("2", Keys.TAB)
+    Select(find(browser, "#late")).select_by_visible_text("taken, marked down")
+    assert "takes off 10 %" in aside(browser)
+    ActionChains(browser).key_down(Keys.CONTROL).send_keys("s").key_up(Keys.CONTROL).perform()
+    until(browser, lambda page: "Extra work" in text_of(page, ".sheets li.chosen"))
+    (made,) = [one for one in call(address, "/api/sheets") if one["slug"] == "extra-work"]
+    assert (made["attempts"], made["late"]["rule"], len(made["entries"])) == (2, "reduce", 1)
+    call(address, "/api/sheets/extra-work", "DELETE")
+
+
+def test_a_pack_with_a_conflict_is_looked_at_and_taken_in(browser: Chrome, address: str) -> None:
+    import base64
+
+    severe(browser)
+    slug = copied(address, "10-three-highest", "Conflicting")
+    with urllib.request.urlopen(f"{address}/api/packs/export?exercise={slug}") as answer:
+        original = zipfile.ZipFile(io.BytesIO(answer.read()))
+    changed = io.BytesIO()
+    with zipfile.ZipFile(changed, "w") as out:
+        for name in original.namelist():
+            text = original.read(name).decode()
+            if name.endswith("reference.sql"):
+                text = text.replace("LIMIT 3", "LIMIT 2")
+            out.writestr(name, text)
+            if f"/{slug}/" in name:
+                out.writestr(name.replace(slug, "brand-new"), original.read(name))
+    browser.get(f"{address}/take-a-pack-in")
+    find(browser, ".zone")
+    browser.execute_script(DROP, base64.b64encode(changed.getvalue()).decode())
+    until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, "tbody tr")) == 2)
+    conflict = find(browser, "tr.conflict")
+    assert (
+        "keep ours"
+        in Select(conflict.find_element(By.TAG_NAME, "select")).first_selected_option.text
+    )
+    assert "LIMIT 2" in text_of(browser, "aside li.after")
+    assert "LIMIT 3" in text_of(browser, "aside li.before")
+    Select(conflict.find_element(By.TAG_NAME, "select")).select_by_visible_text("take the pack's")
+    blur(browser)
+    ActionChains(browser).key_down(Keys.CONTROL).send_keys(Keys.ENTER).key_up(
+        Keys.CONTROL
+    ).perform()
+    until(browser, lambda page: "Taken in." in text_of(page, "main"))
+    assert "LIMIT 2" in call(address, f"/api/exercises/{slug}")["content"]["reference"]
+    assert call(address, "/api/exercises/brand-new")["content"]["title"] == "Conflicting"
+    for one in (slug, "brand-new"):
+        call(address, f"/api/exercises/{one}", "DELETE")
+    assert severe(browser) == []
+
+
+def test_a_file_that_is_no_pack_says_so(browser: Chrome, address: str) -> None:
+    import base64
+
+    browser.get(f"{address}/take-a-pack-in")
+    find(browser, ".zone")
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        archive.writestr("pack.yaml", "format: other/9")
+    browser.execute_script(DROP, base64.b64encode(out.getvalue()).decode())
+    until(browser, lambda page: "must be jentrow-pack/1" in text_of(page, "[role=alert]"))
