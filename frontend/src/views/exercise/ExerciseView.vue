@@ -112,8 +112,8 @@ onBeforeRouteLeave(() => {
 <template>
   <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
   <main v-if="exercise && content" class="task exercise">
-    <h1 class="only-read-aloud">{{ content.title }}</h1>
     <section class="ask" tabindex="0" aria-label="What is asked, what counts, marks">
+      <h1 class="only-read-aloud">{{ content.title }}</h1>
       <h2 class="only-read-aloud">{{ LEFT.find((one) => one.value === left)?.label }}</h2>
       <ElSegmented v-model="left" :options="LEFT" aria-label="What the left side shows" class="turn" />
       <TaskPanel v-if="left === 'task'" v-model:content="content" :bench="bench" />
