@@ -49,6 +49,7 @@ format: $(STAMPS)/dev $(STAMPS)/node
 	$(BIN)/ruff format .
 	$(BIN)/ruff check --fix .
 	$(BIN)/python -m jentrow.api.openapi > frontend/openapi.json
+	$(BIN)/python -m jentrow.core.exercises.packschema
 	cd frontend && npm run -s types && npx eslint . --fix
 
 benchmarks: $(STAMPS)/dev $(STAMPS)/browser $(WEB)

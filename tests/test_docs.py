@@ -14,8 +14,12 @@ from jentrow.core.comparison.rules import CHOICES
 from jentrow.core.engines.sqlite import SQLiteEngine
 from jentrow.core.exercises.exercise import VERDICTS, Exercise
 from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.markscheme import PARTS
 from jentrow.core.exercises.rulefile import read_rules
+from jentrow.core.exercises.warnings import WARNING_WORDS
 from jentrow.core.samples.sources import DatasetSource, SampleSource
+from jentrow.core.sql.constructs import CONSTRUCTS
+from jentrow.core.sql.layout import LAYOUT_WORDS
 from tests.conftest import ROOT
 
 PAGE = (ROOT / "docs" / "comparison.md").read_text(encoding="utf-8")
@@ -52,6 +56,18 @@ def test_every_code_rule_value_and_verdict_is_explained() -> None:
     assert re.findall(r"^\| `(\w+)` \| (?:the|not|it)", formats, re.MULTILINE)[-5:] == list(
         VERDICTS
     )
+
+
+def test_every_construct_part_and_warning_is_explained() -> None:
+    page = (ROOT / "docs" / "exercises.md").read_text(encoding="utf-8")
+    tables = {
+        part.split("\n")[0]: re.findall(r"^\| `([a-z_.]+)` \|", part, re.MULTILINE)
+        for part in page.split("\n## ")
+    }
+    assert tables["Constructs"] == list(CONSTRUCTS)
+    assert tables["Layout"] == list(LAYOUT_WORDS)
+    assert tables["Marks"] == list(PARTS)
+    assert tables["Warnings"] == list(WARNING_WORDS)
 
 
 @pytest.mark.parametrize(

@@ -39,6 +39,7 @@ class Marked:
             "mark": self.outcome.mark,
             "points": self.points,
             "findings": [finding.to_json() for finding in self.outcome.findings],
+            "ledger": [line.to_json() for line in self.outcome.ledger],
         }
 
 

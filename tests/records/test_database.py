@@ -64,3 +64,36 @@ def test_an_instant_keeps_its_moment(tmp_path: Path) -> None:
     assert kept == moment
     assert kept.tzinfo == UTC
     records.close()
+
+
+def test_exercises_of_an_older_version_are_taken_over(tmp_path: Path) -> None:
+    from alembic import command
+    from alembic.config import Config
+    from sqlalchemy import create_engine
+
+    from jentrow.records.database import FILE, MIGRATIONS
+    from jentrow.services.contents import core_exercise
+
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    old = create_engine(f"sqlite:///{tmp_path / FILE}")
+    with old.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "0002")
+        for statement in (
+            "INSERT INTO courses (id, title) VALUES (1, 'Rivers')",
+            "INSERT INTO samples (id, course_id, name, folder) VALUES (1, 1, 'gauges', 'x')",
+            "INSERT INTO exercises (id, course_id, sample_id, slug, position, title, prompt, engine,"
+            " points, reference, rules) VALUES (1, 1, 1, 'a', 0, 'A', '', 'sqlite', 2, 'SELECT 1',"
+            """ '{"row_order": "ignore"}')""",
+            "INSERT INTO trials (exercise_id, position, name, sql, expected)"
+            " VALUES (1, 0, 'one', 'SELECT 1', 'correct')",
+        ):
+            connection.execute(text(statement))
+    old.dispose()
+    records = Records(tmp_path)
+    with records.session() as session:
+        exercise = core_exercise(session.query(Exercise).one())
+    records.close()
+    assert (exercise.points, exercise.rules.comparison.row_order) == (2.0, "ignore")
+    assert (exercise.constructs, exercise.tags, exercise.trials[0].mark) == ((), (), None)

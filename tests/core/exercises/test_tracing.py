@@ -131,3 +131,29 @@ def test_what_cannot_be_taken_apart_says_so(
     assert note in traced.note
     assert len(traced.steps) == steps
     assert all(step.problem for step in traced.steps)
+
+
+def test_clauses_stand_as_they_were_written(engine: SQLiteEngine, gauges: LoadedDataset) -> None:
+    sql = """select name,
+       case when level > 2 then 'high' end as  water   -- in words
+from gauges g left  join readings r on r.gauge = g.name
+where name is not null and basin in (select basin from gauges where level > 1)
+group by name, level having count(*) > 0
+order by name limit 3 offset 1"""
+    traced = trace(engine, gauges, sql)
+    assert [step.clause for step in traced.steps] == [
+        "from gauges g",
+        "left  join readings r on r.gauge = g.name",
+        "where name is not null and basin in (select basin from gauges where level > 1)",
+        "group by name, level",
+        "having count(*) > 0",
+        "select name,\n       case when level > 2 then 'high' end as  water",
+        "order by name",
+        "limit 3 offset 1",
+    ]
+    (inner,) = traced.nested
+    assert [step.clause for step in inner.steps] == [
+        "from gauges", "where level > 1", "select basin"
+    ]  # fmt: skip
+    by_comma = trace(engine, gauges, "SELECT 1 FROM gauges, readings WHERE 1 = 1")
+    assert [step.clause for step in by_comma.steps][:2] == ["FROM gauges", "CROSS JOIN readings"]

@@ -4,6 +4,7 @@ import { computed, ref, watch } from "vue";
 
 import { useJudged } from "../../api/exercises";
 import LayoutPair from "../../components/LayoutPair.vue";
+import MarkLedger from "../../components/MarkLedger.vue";
 import SqlEditor from "../../components/SqlEditor.vue";
 import VerdictWord from "../../components/VerdictWord.vue";
 import WovenTable from "../../components/WovenTable.vue";
@@ -57,15 +58,7 @@ watch(
     <ul v-if="judged.findings.length" class="findings">
       <li v-for="(finding, at) in judged.findings.slice(0, 4)" :key="at">{{ finding.message }}</li>
     </ul>
-    <table v-if="counts && !alone" class="ledger" aria-label="Ledger">
-      <tbody>
-        <tr v-for="(line, at) in judged.ledger" :key="at">
-          <td>{{ line.message }}</td>
-          <td class="number">{{ line.points < 0 ? "−" : "" }}{{ Math.abs(line.points) }}{{
-            line.possible === null ? "" : ` of ${line.possible}` }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <MarkLedger v-if="counts && !alone" :lines="judged.ledger" />
     <LayoutPair v-if="seesLayout && judged.layout?.changes.length" :sql="sql" :layout="judged.layout"
       @take="sql = judged.layout.text" />
     <div class="rows" tabindex="0">
@@ -102,22 +95,6 @@ watch(
 .findings li {
   padding: 1px 0;
   color: var(--ink-2);
-}
-
-.ledger {
-  width: 100%;
-  margin: 4px 0 6px;
-  border-collapse: collapse;
-}
-
-.ledger td {
-  padding: 2px 6px 2px 0;
-  border-top: 1px solid var(--line-soft);
-}
-
-.number {
-  text-align: right;
-  white-space: nowrap;
 }
 
 .rows {

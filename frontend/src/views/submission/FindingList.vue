@@ -25,7 +25,7 @@ function measure(): string {
   <section class="words" aria-label="The difference in words">
     <h3>In words</h3>
     <p v-if="submission.verdict === 'correct'">The same result as {{ measure() }}.</p>
-    <ul v-else>
+    <ul v-if="submission.findings.length">
       <li v-for="(finding, at) in submission.findings" :key="at">
         <span>{{ finding.message }}
           <small v-if="engineWords(finding)">In the engine's words: {{ engineWords(finding)

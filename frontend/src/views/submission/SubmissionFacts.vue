@@ -2,6 +2,7 @@
 import { computed } from "vue";
 
 import type { Schemas } from "../../api/client";
+import MarkLedger from "../../components/MarkLedger.vue";
 import SqlText, { type SqlMark } from "../../components/SqlText.vue";
 import VerdictWord from "../../components/VerdictWord.vue";
 import { dayAndTime } from "../../composables/words";
@@ -12,8 +13,9 @@ const props = defineProps<{ submission: Schemas["Submission"] }>();
 const place = computed<SqlMark | null>(() => {
   for (const { evidence } of props.submission.findings) {
     if (typeof evidence.line === "number" && typeof evidence.column === "number") {
-      const near = typeof evidence.near === "string" ? evidence.near : "";
-      return { line: evidence.line, column: evidence.column, length: Math.max(near.length, 1) };
+      const near = typeof evidence.near === "string" ? evidence.near.length : 1;
+      const length = typeof evidence.length === "number" ? evidence.length : near;
+      return { line: evidence.line, column: evidence.column, length: Math.max(length, 1) };
     }
   }
   return null;
@@ -29,6 +31,7 @@ const place = computed<SqlMark | null>(() => {
       <VerdictWord :verdict="submission.verdict" />
       <span>{{ submission.mark }} of {{ submission.points }}</span>
     </p>
+    <MarkLedger v-if="submission.ledger.length > 1" :lines="submission.ledger" />
     <h3>Reference answer</h3>
     <SqlText :sql="submission.reference" />
   </aside>
