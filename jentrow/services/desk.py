@@ -41,13 +41,20 @@ class Desk:
             put_in_order(session, folder)
         self.shelf = Shelf(folder)
         self.imports = Imports(folder)
-        self._engines: dict[str, Engine] = {}
+        self._engines: dict[str, RememberingEngine] = {}
         self._graders: OrderedDict[str, Grader] = OrderedDict()
         self._making = threading.Lock()
         self._exercise_locks: dict[str, threading.RLock] = {}
 
-    def engine(self, name: str) -> Engine:
-        """The engine with this name, started when first asked for."""
+    def engine(self, name: str, *, fresh: bool = False) -> Engine:
+        """The engine with this name, started when first asked for.
+
+        It remembers what it ran; with ``fresh`` every query runs.
+        """
+        engine = self._started(name)
+        return engine.fresh if fresh else engine
+
+    def _started(self, name: str) -> RememberingEngine:
         with self._making:
             if name not in self._engines:
                 self._engines[name] = RememberingEngine(engine_named(name))

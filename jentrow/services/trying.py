@@ -67,7 +67,7 @@ def try_query(desk: Desk, sample: str, dataset: str, sql: str) -> TriedView:
     """Runs a query on a dataset and keeps it in the history."""
     record = record_of(desk, sample, dataset)
     source = desk.shelf.source(record)
-    engine = desk.engine(ENGINE)
+    engine = desk.engine(ENGINE, fresh=True)
     outcome = engine.run(engine.load(source), sql, LIMITS)
     failed = isinstance(outcome, QueryFailure)
     rows = None if failed else len(outcome.rows)  # type: ignore[union-attr]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 import zipfile
 from collections.abc import Callable
 from pathlib import Path
@@ -10,6 +11,8 @@ from typing import Any
 
 import yaml
 from fastapi.testclient import TestClient
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from jentrow.core.exercises.packs import opened_pack
 from jentrow.services.desk import Desk
@@ -342,3 +345,46 @@ def test_a_broken_pack_changes_nothing_and_says_why(fresh: TestClient) -> None:
     got(fresh.post(f"/api/packs/{id}/take", json={}), 422)
     got(fresh.delete(f"/api/imports/{id}"), 204)
     got(fresh.get("/api/packs/export?exercise=nowhere"), 404)
+
+
+# anything that may be typed
+
+JUNK = st.sampled_from(
+    [
+        "", " ", "x\0y", "SELECT", "SELECT 1; SELECT 2", "DELETE FROM huts", "VALUES (1)",
+        "SELECT * FROM huts, huts", "WITH a AS (SELECT 1) SELECT * FROM a ORDER BY 1 LIMIT 1",
+        "SELECT ((((", "é" * 50, "a/b", "../x", "SELECT name FROM huts -- '", "SELECT RANDOM()",
+    ]
+)  # fmt: skip
+VALUES = st.none() | st.booleans() | st.floats() | st.integers(-5, 10**9) | JUNK
+NAMES = st.sampled_from(
+    ["require", "forbid", "name", "points", "message", "scheme", "weights", "rows", "expected",
+     "row_order", "limits", "number_tolerance", "spacing", "keyword_case", "first", "x"]
+)  # fmt: skip
+MAPPINGS = st.dictionaries(NAMES, VALUES | st.dictionaries(NAMES, VALUES, max_size=2), max_size=3)
+CONTENTS = st.fixed_dictionaries(
+    {},
+    optional={
+        "title": JUNK, "sample": JUNK, "engine": JUNK, "prompt": JUNK, "reference": JUNK,
+        "points": st.none() | st.floats(allow_nan=False, allow_infinity=False),
+        "tags": st.lists(JUNK, max_size=3), "rules": MAPPINGS, "layout": MAPPINGS,
+        "marks": MAPPINGS, "feedback": MAPPINGS, "constructs": st.lists(MAPPINGS, max_size=2),
+        "alternatives": st.lists(st.fixed_dictionaries({"name": JUNK, "sql": JUNK}), max_size=2),
+    },
+)  # fmt: skip
+
+
+@settings(max_examples=60)
+@given(changes=CONTENTS, sql=JUNK, part=st.sampled_from(["", "/trials", "/answers", "/answer"]))
+def test_nothing_that_is_typed_makes_the_server_fail(
+    client: TestClient, changes: dict[str, Any], sql: str, part: str
+) -> None:
+    content = content_of(client) | json.loads(json.dumps(changes).replace("NaN", "0"))
+    body = {"content": content, "sql": sql} if part == "/answer" else content
+    text = json.dumps(body).replace("Infinity", "1e300")
+    answer = client.post(
+        f"{HUTS}/proof{part}", content=text, headers={"Content-Type": "application/json"}
+    )
+    assert answer.status_code in (200, 422), answer.text
+    if answer.status_code == 422:
+        assert answer.json()["message"]

@@ -487,3 +487,11 @@ def test_demo_data_with_gauges(tmp_path: Path) -> None:
         assert rows["total"] > 40_000
         sensors = running.get("/api/samples/gauges/datasets/open/tables/sensors/rows").json()
         assert sensors["rows"][0]["cells"][4] is True
+
+
+def test_a_query_that_changes_from_run_to_run_runs_every_time(fresh: TestClient) -> None:
+    rows = [
+        fresh.post(f"{OPEN}/queries", json={"sql": "SELECT RANDOM()"}).json()["result"]["rows"]
+        for _ in range(3)
+    ]
+    assert len({row[0][0] if isinstance(row[0][0], int) else str(row[0][0]) for row in rows}) == 3

@@ -20,10 +20,12 @@ _Key: TypeAlias = tuple[str, str, Limits]
 class RememberingEngine:
     """Another engine's outcomes, remembered by dataset, text and limits.
 
-    A rule that is turned then judges again, and executes nothing. Safe to share between threads.
+    ``fresh`` is the engine itself, for queries that ought to run whenever they are asked for. A
+    rule that is turned then judges again, and executes nothing. Safe to share between threads.
     """
 
     def __init__(self, engine: Engine, kept_cells: int = KEPT_CELLS) -> None:
+        self.fresh = engine
         self._engine = engine
         self._kept_cells = kept_cells
         self._cells = 0

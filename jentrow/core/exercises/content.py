@@ -83,6 +83,7 @@ def exercise_from(
     engine = content.get("engine", "sqlite")
     if engine not in ENGINES:
         problems.append(f"engine is {engine!r}, but must be {listed(ENGINES)}")
+        engine = ENGINES[0]
     points = content.get("points", 1)
     if isinstance(points, bool) or not isinstance(points, int | float) or not points > 0:
         problems.append(f"points is {points!r}, but must be a number above 0")
@@ -91,6 +92,7 @@ def exercise_from(
         problems.append(
             f"points is {points!r}, but must be at most {MOST_POINTS:,}, with at most two decimals"
         )
+        points = 1.0
     rules = RuleSet()
     try:
         rules = read_rules(content.get("rules"), "rules")

@@ -51,6 +51,7 @@ def test_what_ran_before_does_not_run_again() -> None:
     engine.run(OTHER, "a", Limits())
     engine.run(DATA, "a", Limits(rows=7))
     assert inner.executed[5:] == ["a", "a"]
+    assert engine.fresh is inner
 
 
 def test_what_was_asked_for_longest_ago_goes_first() -> None:

@@ -29,7 +29,7 @@ function add(demand: "require" | "forbid"): void {
   chosen.value = "";
 }
 
-/** Rules that are alike at both ends: what the reference answer does itself comes first. */
+/** What the reference answer uses itself comes first: that is what most often is asked for. */
 const usedFirst = computed(() => {
   const all = constructs.value ?? [];
   const used = new Set(props.reference);

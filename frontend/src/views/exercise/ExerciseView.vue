@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ElSegmented } from "element-plus";
 import { computed, nextTick, ref, useTemplateRef } from "vue";
-import { onBeforeRouteLeave, useRoute, useRouter } from "vue-router";
+import { useRoute, useRouter } from "vue-router";
 
 import StateNotice from "../../components/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
@@ -104,9 +104,6 @@ useKeys([
   { key: "Enter", cap: "⏎", says: "open the answer", rare: true, act: () => { if (right.value === "answers") open(answers.chosen.value?.id); } },
   { key: "Escape", cap: "Esc", says: "all exercises", act: () => void router.push({ name: "exercises" }) },
 ]);
-onBeforeRouteLeave(() => {
-  bench.problem.value = "";
-});
 </script>
 
 <template>

@@ -83,11 +83,13 @@ export function useExerciseBench(slug: Ref<string>) {
   async function keep(): Promise<void> {
     if (!content.value) return;
     problem.value = "";
+    const sent = JSON.stringify(content.value);
     try {
       await changes.keep.mutateAsync({ slug: slug.value, content: content.value });
-      saving.value = "kept";
       await refetch();
-      load();
+      // What was typed while the answer was on its way is the next draft.
+      if (JSON.stringify(content.value) === sent) load();
+      else await save();
     } catch (refused) {
       problem.value = (refused as Error).message;
     }

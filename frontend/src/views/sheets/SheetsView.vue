@@ -13,7 +13,8 @@ const desk = useSheetDesk();
 const { sheets, isPending, error, refetch, slug, chosen, body, problem, isChanged, total } = desk;
 const leaving = ref(false);
 
-const now = new Date().toISOString().slice(0, 16);
+/** The sheets' times have no zone: they are compared with the clock on the wall. */
+const now = new Date(Date.now() - new Date().getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
 
 function state(sheet: { opens: string | null; closes: string | null }): string {
   if (sheet.opens && sheet.opens > now) return `opens ${dayAndTime(sheet.opens)}`;
