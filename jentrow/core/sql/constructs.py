@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from itertools import pairwise
 from typing import Final, TypeAlias
 
 import sqlglot
@@ -44,6 +45,9 @@ class Spot:
     place: Place
     length: int
 
+
+_T = TokenType
+_BARE: Final = frozenset({_T.CURRENT_DATE, _T.CURRENT_TIME, _T.CURRENT_TIMESTAMP})
 
 Find: TypeAlias = Callable[[Reading], Iterator[exp.Expr]]
 
@@ -189,6 +193,9 @@ def _null_comparisons(reading: Reading) -> Iterator[exp.Expr]:
     for node in reading.tree.find_all(*kinds, bfs=False):
         if isinstance(node.this, exp.Null) or isinstance(node.expression, exp.Null):
             yield node
+    for case in reading.tree.find_all(exp.Case, bfs=False):
+        if case.this is not None:  # CASE x WHEN NULL compares, too
+            yield from (one for one in case.args["ifs"] if isinstance(one.this, exp.Null))
 
 
 def _is_null(reading: Reading) -> Iterator[exp.Expr]:
@@ -198,13 +205,21 @@ def _is_null(reading: Reading) -> Iterator[exp.Expr]:
 
 
 def _functions(reading: Reading) -> Iterator[exp.Expr]:
+    written = {
+        word.text.lower()
+        for word, after in pairwise((*reading.tokens, None))
+        if word is not None
+        and word.token_type not in (_T.STRING, _T.IDENTIFIER)
+        and ((after is not None and after.token_type == _T.L_PAREN) or word.token_type in _BARE)
+    }
     for node in reading.tree.find_all(exp.Func, bfs=False):
         if isinstance(node, exp.Connector | exp.Case | exp.Predicate):
             continue
         if "start" in node.meta:  # the very name that was written
             called = {reading.sql[node.meta["start"] : node.meta["end"] + 1].lower()}
         else:
-            called = {one.lower() for one in (*type(node).sql_names(), node.name)}
+            # What the parser made of an operator or of a WHEN is no function that was written.
+            called = written & {one.lower() for one in (*type(node).sql_names(), node.name)}
         if reading.name in called:
             yield node
 
@@ -237,7 +252,10 @@ def _literal_rows(reading: Reading) -> Iterator[exp.Expr]:
     for select in reading.tree.find_all(exp.Select, bfs=False):
         if isinstance(select.parent, exp.Exists) or not select.expressions:
             continue
+        where = select.args.get("where")
+        depends = where is not None and where.find(exp.Query) is not None
         given = all(_is_constant(item) for item in select.expressions) and not _is_anchor(select)
+        given = given and not depends
         if given and (not sources_of(select) or select is reading.tree):
             yield select
 
@@ -251,8 +269,6 @@ def _is_anchor(select: exp.Select) -> bool:
     cte = select.find_ancestor(exp.CTE)
     return cte is not None and is_recursive(cte)
 
-
-_T = TokenType
 
 CONSTRUCTS: Final[dict[str, Construct]] = {
     "case": Construct("CASE", _all(exp.Case), (_T.CASE,)),

@@ -11,7 +11,7 @@ from jentrow.core.sql.constructs import CONSTRUCTS, Reading, find_construct, rea
 from jentrow.core.sql.scopes import table_columns
 
 CASES = yaml.safe_load((Path(__file__).parent / "cases" / "constructs.yaml").read_text("utf-8"))
-NAMES = {"function": ("count", "coalesce", "ifnull"), "table": ("huts",)}
+NAMES = {"function": ("count", "coalesce", "ifnull", "iif", "if", "concat"), "table": ("huts",)}
 
 
 def read(sql: str, huts: LoadedDataset) -> Reading:
