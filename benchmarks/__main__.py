@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import sys
 
-from benchmarks import comparing, grading, samples, starting
+from benchmarks import comparing, grading, queueing, samples, starting
 
 PARTS = {
     "comparing": comparing.run,
     "grading": grading.run,
+    "queueing": queueing.run,
     "samples": samples.run,
     "starting": starting.run,
 }

@@ -10,10 +10,13 @@ from typing import Final
 from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
+from starlette.datastructures import Headers, MutableHeaders
 from starlette.staticfiles import StaticFiles
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from jentrow import __version__
 from jentrow.api.exercise_routes import router as exercises
+from jentrow.api.grading_routes import router as grading
 from jentrow.api.import_routes import router as imports
 from jentrow.api.pack_routes import router as packs
 from jentrow.api.routes import router
@@ -52,10 +55,41 @@ def status_of(problem: JentrowError) -> int:
     return 500
 
 
-def _is_from_elsewhere(request: Request) -> bool:
+class _Guard:
+    """Refuses changes on behalf of other sites, and adds the headers that every answer carries.
+
+    Written for ASGI itself: Starlette's middleware for functions does not tell a stream of events
+    that its page has gone.
+    """
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+        if _is_from_elsewhere(scope):
+            message = "A page of another site may not change anything here."
+            await JSONResponse({"message": message}, status_code=403)(scope, receive, send)
+            return
+
+        async def send_with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                for name, value in _HEADERS.items():
+                    headers.setdefault(name, value)
+                if scope["path"].startswith("/api/"):
+                    headers.setdefault("Cache-Control", "no-store")
+            await send(message)
+
+        await self._app(scope, receive, send_with_headers)
+
+
+def _is_from_elsewhere(scope: Scope) -> bool:
     """Whether a browser sends a change on behalf of a page that is not ours."""
-    site = request.headers.get("Sec-Fetch-Site", "none")
-    return request.method not in ("GET", "HEAD") and site not in ("same-origin", "none")
+    site = Headers(scope=scope).get("Sec-Fetch-Site", "none")
+    return scope["method"] not in ("GET", "HEAD") and site not in ("same-origin", "none")
 
 
 def create_app(open_desk: Callable[[], Desk]) -> FastAPI:
@@ -64,6 +98,7 @@ def create_app(open_desk: Callable[[], Desk]) -> FastAPI:
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.desk = open_desk()
+        app.state.desk.queue.start()
         yield
         app.state.desk.close()
 
@@ -75,7 +110,7 @@ def create_app(open_desk: Callable[[], Desk]) -> FastAPI:
         redoc_url=None,
         openapi_url="/api/openapi.json",
     )
-    for routes in (router, exercises, sheets, packs, samples, imports):
+    for routes in (router, exercises, sheets, packs, samples, imports, grading):
         app.include_router(routes)
 
     @app.exception_handler(RefusedEdit)
@@ -103,18 +138,7 @@ def create_app(open_desk: Callable[[], Desk]) -> FastAPI:
     def _say(_: Request, problem: JentrowError) -> Response:
         return JSONResponse({"message": str(problem)}, status_code=status_of(problem))
 
-    @app.middleware("http")
-    async def _add_headers(request: Request, call_next: Callable) -> Response:  # type: ignore[type-arg]
-        if _is_from_elsewhere(request):
-            message = "A page of another site may not change anything here."
-            return JSONResponse({"message": message}, status_code=403)
-        response: Response = await call_next(request)
-        for name, value in _HEADERS.items():
-            response.headers.setdefault(name, value)
-        if request.url.path.startswith("/api/"):
-            response.headers.setdefault("Cache-Control", "no-store")
-        return response
-
+    app.add_middleware(_Guard)
     _serve_front_end(app)
     return app
 

@@ -177,6 +177,21 @@ class Submission(View):
     next: int | None
 
 
+class Grading(View):
+    """Where the grading queue stands: ``done`` of ``total`` since it was last empty.
+
+    ``blocked`` submissions wait for their exercise to be mended.
+    """
+
+    waiting: int
+    blocked: int
+    done: int
+    total: int
+    graded: int
+    paused: bool
+    exercise: str
+
+
 class Problem(BaseModel):
     """What went wrong, in words for people."""
 

@@ -16,13 +16,31 @@ class CannotServe(JentrowError):
     """Raised when the address is taken, or the front end has not been built."""
 
 
+class _Server(uvicorn.Server):
+    """A server that says where it is once it listens."""
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        await super().startup(sockets)
+        if self.started:
+            config = self.config
+            print(
+                f"Jentrow is at http://{config.host}:{config.port}/ (stop with Ctrl C)", flush=True
+            )
+
+
 def run_server(folder: Path, host: str, port: int) -> None:
     """Serves until interrupted. Raises :class:`CannotServe` or :class:`UnusableFolder`."""
     check_ready(host, port)
     desk = Desk(folder)
     app = create_app(lambda: desk)
-    print(f"Jentrow is at http://{host}:{port}/ (stop with Ctrl C)", flush=True)
-    uvicorn.run(app, host=host, port=port, log_level="warning")
+    # Pages hold a connection for events open: the end does not wait for them.
+    config = uvicorn.Config(
+        app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3
+    )
+    server = _Server(config)
+    server.run()
+    if not server.started:
+        raise CannotServe(f"{host}:{port}: the server did not start.")
 
 
 def check_ready(host: str, port: int) -> None:

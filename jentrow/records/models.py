@@ -249,6 +249,27 @@ class Submission(Base):
     )
 
 
+class GradingTask(Base):
+    """A submission that waits to be graded, or to be graded anew.
+
+    It is deleted in the transaction that keeps the grading: a server that is killed in between
+    grades the submission when it starts again. The smallest ``priority`` goes first. ``problem``
+    says why grading cannot be done as the exercise is.
+    """
+
+    __tablename__ = "grading_tasks"
+
+    submission_id: Mapped[int] = mapped_column(
+        ForeignKey("submissions.id", ondelete="CASCADE"), primary_key=True
+    )
+    exercise_id: Mapped[int] = mapped_column(
+        ForeignKey("exercises.id", ondelete="CASCADE"), index=True
+    )
+    priority: Mapped[int]
+    queued_at: Mapped[datetime]
+    problem: Mapped[str] = mapped_column(default="", server_default="")
+
+
 class Grading(Base):
     """What a submission came to, and with which engine."""
 

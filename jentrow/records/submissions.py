@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from typing import Any
 
 from sqlalchemy import func, select
+from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, joinedload
 
-from jentrow.records.models import Learner, Submission
+from jentrow.records.models import Grading, Learner, Submission
 
 
 def submissions_to(session: Session, exercise_id: int) -> Sequence[Submission]:
@@ -28,16 +30,30 @@ def find_submission(session: Session, submission_id: int) -> Submission | None:
     ).one_or_none()
 
 
-def learner_named(session: Session, course_id: int, name: str) -> Learner:
-    """The learner of this name, made where there is none yet."""
-    learner = session.scalars(
-        select(Learner).where(Learner.course_id == course_id, Learner.name == name)
-    ).one_or_none()
-    if learner is None:
-        learner = Learner(course_id=course_id, name=name)
-        session.add(learner)
-        session.flush()
-    return learner
+def learners_named(session: Session, course_id: int, names: Iterable[str]) -> dict[str, Learner]:
+    """The learners of these names, made where there are none yet."""
+    found = {
+        learner.name: learner
+        for learner in session.scalars(select(Learner).where(Learner.course_id == course_id))
+    }
+    for name in names:
+        if name not in found:
+            found[name] = Learner(course_id=course_id, name=name)
+            session.add(found[name])
+    session.flush()
+    return found
+
+
+def keep_gradings(session: Session, gradings: Sequence[dict[str, Any]]) -> None:
+    """Keeps what submissions came to, in place of what they came to before."""
+    if not gradings:
+        return
+    adding = insert(Grading)
+    changed = {name: adding.excluded[name] for name in gradings[0] if name != "submission_id"}
+    session.execute(
+        adding.on_conflict_do_update(index_elements=["submission_id"], set_=changed),
+        list(gradings),
+    )
 
 
 def count_submissions(session: Session) -> int:

@@ -19,6 +19,7 @@ from jentrow.records.exercises import last_version, list_exercises, versions_of
 from jentrow.records.models import Course, Exercise, ExerciseVersion
 from jentrow.records.samples import list_samples
 from jentrow.records.submissions import submissions_to
+from jentrow.records.tasks import ANEW, add_tasks, block_tasks
 from jentrow.services.contents import new_version, put_content, record_content
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotFound
@@ -82,7 +83,11 @@ def keep(desk: Desk, slug: str, content: Mapping[str, Any]) -> int:
     Raises :class:`InvalidExercise` with every problem; the draft stays then.
     """
     with desk.records.session() as session:
-        return keep_content(session, exercise_named(session, slug), content, "")
+        exercise = exercise_named(session, slug)
+        number = keep_content(session, exercise, content, "")
+        block_tasks(session, exercise.id, "")  # what could not be graded may be so now
+    desk.queue.wake()
+    return number
 
 
 def keep_content(
@@ -238,6 +243,11 @@ def delete_exercise(desk: Desk, slug: str, *, with_answers: bool) -> None:
 
 
 def regrade(desk: Desk, slug: str) -> int:
-    """Grades every answer to an exercise anew, as it is kept now; returns how many there are."""
+    """Lets every answer to an exercise be graded anew, as it is kept now; returns how many."""
     with desk.records.session() as session:
-        return desk.regrade(session, exercise_named(session, slug))
+        exercise = exercise_named(session, slug)
+        submissions = submissions_to(session, exercise.id)
+        add_tasks(session, submissions, ANEW)
+        block_tasks(session, exercise.id, "")
+    desk.queue.wake()
+    return len(submissions)

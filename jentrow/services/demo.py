@@ -40,6 +40,6 @@ def load_demo(folder: Path, pack: Path, progress: Progress = lambda done, total:
                 read = read_submissions(beside, [exercise.id for exercise in opened.exercises])
                 import_submissions(session, course, read)
             exercises = len(opened.exercises)
-        return Loaded(exercises, desk.grade_all(progress))
+        return Loaded(exercises, desk.queue.drain(progress))
     finally:
         desk.close()

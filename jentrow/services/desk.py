@@ -5,11 +5,8 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from dataclasses import replace
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import Final
-
-from sqlalchemy.orm import Session
 
 from jentrow.core.engines.protocol import Engine
 from jentrow.core.engines.remembering import RememberingEngine
@@ -17,15 +14,12 @@ from jentrow.core.exercises.content import content_of, digest_of
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.records.database import Records
-from jentrow.records.exercises import list_exercises, the_course
-from jentrow.records.models import Exercise, Grading, Sample, Submission
-from jentrow.records.submissions import submissions_to
+from jentrow.records.models import Exercise, Sample
 from jentrow.services.contents import core_exercise
 from jentrow.services.engines import ENGINES, engine_named
-from jentrow.services.errors import NotFound
 from jentrow.services.imports import Imports
 from jentrow.services.keeping import put_in_order
-from jentrow.services.marking import Progress
+from jentrow.services.queue import GradingQueue
 from jentrow.services.shelf import Shelf
 
 KEPT_GRADERS: Final = 64
@@ -45,6 +39,7 @@ class Desk:
         self._graders: OrderedDict[str, Grader] = OrderedDict()
         self._making = threading.Lock()
         self._exercise_locks: dict[str, threading.RLock] = {}
+        self.queue = GradingQueue(self)
 
     def engine(self, name: str, *, fresh: bool = False) -> Engine:
         """The engine with this name, started when first asked for.
@@ -96,50 +91,9 @@ class Desk:
                     self._graders.popitem(last=False)
             return known.serving(exercise)
 
-    def grade_all(self, progress: Progress) -> int:
-        """Grades every submission that has no verdict yet; returns how many there were."""
-        with self.records.session() as session:
-            course = the_course(session)
-            if course is None:
-                raise NotFound("There is no course yet: import a pack first.")
-            waiting = [
-                (exercise, [one for one in submissions_to(session, exercise.id) if not one.grading])
-                for exercise in list_exercises(session, course.id)
-            ]
-            total = sum(len(submissions) for _, submissions in waiting)
-            done = 0
-            for exercise, submissions in waiting:
-                for _ in self._grade(session, exercise, submissions):
-                    done += 1
-                    progress(done, total)
-            return total
-
-    def regrade(self, session: Session, exercise: Exercise) -> int:
-        """Grades every submission to an exercise anew; returns how many there are."""
-        submissions = list(submissions_to(session, exercise.id))
-        return len(self._grade(session, exercise, submissions))
-
-    def _grade(
-        self, session: Session, exercise: Exercise, submissions: list[Submission]
-    ) -> list[Grading]:
-        grader = self.grader(exercise)
-        version = f"{exercise.engine} {self.engine(exercise.engine).version}"
-        gradings = []
-        for at, outcome in grader.grade_many([one.sql for one in submissions]):
-            grading = submissions[at].grading or Grading(submission_id=submissions[at].id)
-            grading.verdict = outcome.verdict
-            grading.mark = outcome.mark
-            grading.answer = outcome.answer
-            grading.findings = [finding.to_json() for finding in outcome.findings]
-            grading.ledger = [line.to_json() for line in outcome.ledger]
-            grading.engine = version
-            grading.graded_at = datetime.now(UTC)
-            session.add(grading)
-            gradings.append(grading)
-        return gradings
-
     def close(self) -> None:
-        """Ends the imports and the engines, and closes the records."""
+        """Ends the grading, the imports and the engines, and closes the records."""
+        self.queue.close()
         self.imports.close()
         for engine in self._engines.values():
             engine.close()

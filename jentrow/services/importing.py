@@ -14,7 +14,8 @@ from jentrow.core.exercises.sheets import Sheet as CoreSheet
 from jentrow.core.exercises.submissions import Submission as CoreSubmission
 from jentrow.records.exercises import list_exercises, list_sheets, next_position
 from jentrow.records.models import Course, Exercise, Sample, Sheet, Submission
-from jentrow.records.submissions import learner_named
+from jentrow.records.submissions import learners_named
+from jentrow.records.tasks import TAKEN_IN, add_tasks
 from jentrow.services.contents import (
     new_version,
     origin_of,
@@ -108,11 +109,12 @@ def import_submissions(
     session: Session, course: Course, submissions: Sequence[CoreSubmission]
 ) -> list[Submission]:
     """Takes submissions in, their learners too; one without a time counts as handed in now."""
+    learners = learners_named(session, course.id, [one.learner for one in submissions])
     by_slug = {exercise.slug: exercise for exercise in list_exercises(session, course.id)}
     taken = [
         Submission(
             exercise_id=by_slug[one.exercise].id,
-            learner_id=learner_named(session, course.id, one.learner).id,
+            learner_id=learners[one.learner].id,
             sql=one.sql,
             submitted_at=one.submitted_at or datetime.now(UTC),
         )
@@ -120,4 +122,5 @@ def import_submissions(
     ]
     session.add_all(taken)
     session.flush()
+    add_tasks(session, taken, TAKEN_IN)
     return taken

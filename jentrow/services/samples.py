@@ -39,6 +39,7 @@ from jentrow.records.samples import (
     find_sample,
     list_samples,
 )
+from jentrow.records.tasks import unblock_sample
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotFound
 from jentrow.services.keeping import (
@@ -292,22 +293,36 @@ def suggestion(desk: Desk, sample: str, dataset: str, id: str) -> Suggestion:
 
 def edit(desk: Desk, sample: str, dataset: str, edits: Sequence[Edit]) -> Edited:
     """Changes rows as one new version. Raises :class:`RefusedEdit`."""
-    return make_edits(shelved_dataset(desk, sample, dataset).dataset, edits)
+    with _changing(desk, sample, dataset) as kept:
+        return make_edits(kept, edits)
 
 
 def undo(desk: Desk, sample: str, dataset: str) -> Version:
     """Takes back the last change."""
-    return shelved_dataset(desk, sample, dataset).dataset.undo()
+    with _changing(desk, sample, dataset) as kept:
+        return kept.undo()
 
 
 def redo(desk: Desk, sample: str, dataset: str) -> Version:
     """Makes the change that was undone last once more."""
-    return shelved_dataset(desk, sample, dataset).dataset.redo()
+    with _changing(desk, sample, dataset) as kept:
+        return kept.redo()
 
 
 def restore(desk: Desk, sample: str, dataset: str, version: int) -> Version:
     """Brings the rows of a version back."""
-    return shelved_dataset(desk, sample, dataset).dataset.restore(version)
+    with _changing(desk, sample, dataset) as kept:
+        return kept.restore(version)
+
+
+@contextmanager
+def _changing(desk: Desk, sample: str, dataset: str) -> Iterator[Dataset]:
+    """A dataset that is changed; answers that could not be graded over it are tried again."""
+    record = record_of(desk, sample, dataset)
+    yield desk.shelf.open(record).dataset
+    with desk.records.session() as session:
+        unblock_sample(session, record.sample_id)
+    desk.queue.wake()
 
 
 def versions(desk: Desk, sample: str, dataset: str) -> list[Version]:

@@ -26,6 +26,11 @@ def got(answer: Any, status: int = 200) -> Any:
     return answer.json() if answer.content else None
 
 
+def idle(client: TestClient) -> None:
+    desk: Desk = client.app.state.desk  # type: ignore[attr-defined]
+    assert desk.queue.wait_until_idle()
+
+
 def content_of(client: TestClient, address: str = HUTS) -> dict[str, Any]:
     content: dict[str, Any] = got(client.get(address))["content"]
     return content
@@ -126,6 +131,7 @@ def test_a_turned_rule_shows_what_changes(fresh: TestClient) -> None:
     got(fresh.put(HUTS, json=content))
     before = got(fresh.get(HUTS))["counts"]["correct"]
     assert got(fresh.post(f"{HUTS}/regrade")) == {"count": 18}
+    idle(fresh)
     assert got(fresh.get(HUTS))["counts"]["correct"] == before + len(changes["changes"])
 
 

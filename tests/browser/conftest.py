@@ -39,7 +39,11 @@ def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     folder = tmp_path_factory.mktemp("browser") / "data"
     load_demo(folder, DEMO, lambda done, total: None)
     listener = socket.create_server(("127.0.0.1", 0))
-    server = Server(uvicorn.Config(create_app(lambda: Desk(folder)), log_level="warning"))
+    server = Server(
+        uvicorn.Config(
+            create_app(lambda: Desk(folder)), log_level="warning", timeout_graceful_shutdown=1
+        )
+    )
     thread = threading.Thread(target=server.run, args=([listener],))
     thread.start()
     assert server.listening.wait(30)

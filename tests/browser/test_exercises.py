@@ -324,3 +324,14 @@ def test_a_file_that_is_no_pack_says_so(browser: Chrome, address: str) -> None:
         archive.writestr("pack.yaml", "format: other/9")
     browser.execute_script(DROP, base64.b64encode(out.getvalue()).decode())
     until(browser, lambda page: "must be jentrow-pack/1" in text_of(page, "[role=alert]"))
+
+
+def test_grading_shows_how_far_it_is_and_goes_on(browser: Chrome, address: str) -> None:
+    browser.get(f"{address}/exercises/01-high-huts")
+    until(browser, lambda page: "0 of 18 would" in aside(page))
+    call(address, "/api/grading/pause", "POST")
+    call(address, "/api/exercises/01-high-huts/regrade", "POST")
+    until(browser, lambda page: "18 answers wait" in text_of(page, ".grading"))
+    find(browser, ".grading button").click()
+    until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, ".grading"))
+    assert call(address, "/api/grading")["waiting"] == 0

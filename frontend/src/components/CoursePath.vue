@@ -5,6 +5,7 @@ import { useRoute } from "vue-router";
 import { useSheets } from "../api/exercises";
 import { useAbout, useExercises } from "../api/queries";
 import { useSamples } from "../api/samples";
+import GradingNotice from "./GradingNotice.vue";
 
 const route = useRoute();
 const { data: about } = useAbout();
@@ -38,6 +39,7 @@ const stops = computed(() => [
         {{ stop.label }} <span v-if="stop.count" class="count">{{ stop.count }}</span>
       </RouterLink>
     </nav>
+    <GradingNotice />
     <span class="engines">{{ engines }}</span>
   </header>
 </template>
@@ -77,6 +79,7 @@ const stops = computed(() => [
 }
 
 nav {
+  margin-right: auto;
   display: flex;
   margin-left: 12px;
 }

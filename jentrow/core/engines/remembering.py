@@ -79,8 +79,6 @@ class RememberingEngine:
             return self._known.get(key)
 
     def _keep(self, key: _Key, outcome: QueryOutcome) -> None:
-        if isinstance(outcome, QueryFailure) and outcome.verdict == "stopped":
-            return  # a machine that was busy may be so no more
         size = _size(outcome)
         if size > self._kept_cells // 4:
             return

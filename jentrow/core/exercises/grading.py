@@ -6,7 +6,7 @@ import marshal
 from collections.abc import Hashable, Iterator, Sequence
 from copy import copy
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, Final
 
 from jentrow.core.comparison.compare import Comparison, compare
 from jentrow.core.comparison.findings import Finding
@@ -21,6 +21,12 @@ from jentrow.core.results import Expectation, ResultSet
 from jentrow.core.samples.sources import SampleSource
 
 OPEN = "open"
+
+KEPT_OUTCOMES: Final = 1_000
+"""Different results whose outcomes are kept: many learners get one and the same."""
+
+KEPT_ROWS: Final = 500
+"""Larger results are judged once for each lot of answers, and not kept."""
 
 
 @dataclass(frozen=True)
@@ -98,6 +104,7 @@ class Grader:
             for answer in self._answers
         ]
         self._check_answers()
+        self._judged: dict[Hashable, Outcome] = {}
         self._text = TextJudge(exercise, engine.dialect, self.datasets[0].columns)
 
     def serving(self, exercise: Exercise) -> Grader:
@@ -150,9 +157,13 @@ class Grader:
             outcomes = [*runs.pop(at), outcome]
             # Many learners get one and the same result: it is judged once.
             key = tuple(_identity(one, self._names_matter(one)) for one in outcomes)
-            known = judged.get(key)
+            known = judged.get(key) or self._judged.get(key)
             graded = self.judge(outcomes) if known is None else _with_names_of(outcomes, known)
             judged[key] = graded
+            if sum(len(one.rows) for one in outcomes if isinstance(one, ResultSet)) <= KEPT_ROWS:
+                if len(self._judged) >= KEPT_OUTCOMES:
+                    self._judged.clear()
+                self._judged[key] = graded
             whole = self._with_text(graded, texts[at])
             for place in places[texts[at]]:
                 yield place, whole

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from typing import Final
 
 from jentrow.core.comparison.findings import Finding
 from jentrow.core.exercises.exercise import Exercise
@@ -11,6 +12,8 @@ from jentrow.core.exercises.textrules import broken_constructs, layout_findings
 from jentrow.core.sql.constructs import read_query
 from jentrow.core.sql.layout import lay_out
 from jentrow.core.sql.scopes import table_columns
+
+KEPT_TEXTS: Final = 2_000
 
 
 class TextJudge:
@@ -23,6 +26,7 @@ class TextJudge:
         self._layout = exercise.layout
         self._dialect = dialect
         self._columns = table_columns(columns)
+        self._known: dict[str, tuple[TextParts, list[Finding]]] = {}
 
     @property
     def has_rules(self) -> bool:
@@ -30,7 +34,15 @@ class TextJudge:
         return bool(self._rules or self._layout.chosen)
 
     def judge(self, sql: str) -> tuple[TextParts, list[Finding]]:
-        """The shares, costs and findings of a text."""
+        """The shares, costs and findings of a text; worked out once for texts that come again."""
+        known = self._known.get(sql)
+        if known is None:
+            if len(self._known) >= KEPT_TEXTS:
+                self._known.clear()
+            known = self._known[sql] = self._judged(sql)
+        return known
+
+    def _judged(self, sql: str) -> tuple[TextParts, list[Finding]]:
         constructs, construct_costs, findings, unread = self._constructs(sql)
         layout, layout_costs, more = self._laid_out(sql)
         parts = TextParts(constructs, layout, construct_costs, layout_costs, unread)

@@ -1,0 +1,81 @@
+"""Six thousand submissions of a bulk import through the queue, against one open connection."""
+
+from __future__ import annotations
+
+import tempfile
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import apsw
+
+from benchmarks.grading import WORDINGS
+from jentrow.core.exercises.submissions import Submission
+from jentrow.records.exercises import find_exercise, the_course
+from jentrow.services.demo import load_demo
+from jentrow.services.desk import Desk
+from jentrow.services.importing import import_submissions
+
+COUNT = 6_000
+LEARNERS = 200
+ROUNDS = 3
+DEMO = Path(__file__).resolve().parents[1] / "demo"
+EXERCISE = "14-huts-and-nights"
+HEAVY = "15-above-warning"
+
+
+def run() -> Iterator[str]:
+    light = [WORDINGS[at % len(WORDINGS)].format(n=at + 1) for at in range(COUNT)]
+    heavy = [
+        "SELECT st.name, r.name, COUNT(*) FROM readings re JOIN sensors se USING (sensor_id) JOIN "
+        "stations st USING (station_code) JOIN rivers r USING (river_id) WHERE se.kind = 'level' "
+        f"AND re.value > st.warning_cm + {at % 40} GROUP BY st.station_code"
+        for at in range(COUNT)
+    ]
+    for what, exercise, queries in (
+        ("small tables, every text different", EXERCISE, light),
+        ("43,000 readings, 40 different texts", HEAVY, heavy),
+    ):
+        ratios = []
+        for _ in range(ROUNDS):
+            with tempfile.TemporaryDirectory() as folder:
+                ratio, plain = _round(Path(folder) / "data", exercise, queries)
+            ratios.append(ratio)
+        shown = ", ".join(f"{ratio:.2f}" for ratio in sorted(ratios))
+        yield (
+            f"a bulk import of {COUNT:,} submissions, {what}: {shown} times executing the distinct "
+            f"queries in one open connection, {plain:.2f} s (meant: at most 1.5)"
+        )
+
+
+def _round(folder: Path, exercise: str, queries: list[str]) -> tuple[float, float]:
+    load_demo(folder, DEMO)
+    desk = Desk(folder)
+    with desk.records.session() as session:
+        course = the_course(session)
+        assert course is not None
+        record = find_exercise(session, course.id, exercise)
+        assert record is not None
+        desk.grader(record)
+        files = [desk.shelf.source(one).database for one in record.sample.datasets]
+        texts = [
+            Submission(f"Learner {at % LEARNERS}", exercise, sql) for at, sql in enumerate(queries)
+        ]
+        import_submissions(session, course, texts)
+    plain = 0.0
+    for file in files:
+        connection = apsw.Connection(
+            f"file:{file}?immutable=1&mode=ro",
+            flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI,
+        )
+        start = time.perf_counter()
+        for sql in dict.fromkeys(queries):
+            connection.execute(sql).fetchall()
+        plain += time.perf_counter() - start
+        connection.close()
+    start = time.perf_counter()
+    graded = desk.queue.drain()
+    taken = time.perf_counter() - start
+    assert graded == COUNT, graded
+    desk.close()
+    return taken / plain, plain

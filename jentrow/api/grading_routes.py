@@ -1,0 +1,65 @@
+"""The routes about grading: where it stands, stopped and gone on with; events for the pages."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import AsyncIterator
+
+from fastapi import APIRouter
+from sse_starlette import EventSourceResponse, ServerSentEvent
+
+from jentrow.api import schemas
+from jentrow.api.routes import OpenDesk
+from jentrow.services.desk import Desk
+
+router = APIRouter(prefix="/api")
+
+AT_MOST_EVERY = 0.2
+"""Seconds between two events: a page that is told more often shows nothing more."""
+
+
+@router.get("/grading")
+def state(desk: OpenDesk) -> schemas.Grading:
+    """Where the grading queue stands."""
+    return schemas.Grading.model_validate(desk.queue.state)
+
+
+@router.post("/grading/pause")
+def pause(desk: OpenDesk) -> schemas.Grading:
+    """Stops grading after what is in hand; what waits goes on waiting."""
+    desk.queue.pause()
+    return schemas.Grading.model_validate(desk.queue.state)
+
+
+@router.post("/grading/resume")
+def resume(desk: OpenDesk) -> schemas.Grading:
+    """Goes on grading."""
+    desk.queue.resume()
+    return schemas.Grading.model_validate(desk.queue.state)
+
+
+@router.get("/events", response_class=EventSourceResponse)
+async def events(desk: OpenDesk) -> EventSourceResponse:
+    """Events for the pages: ``grading`` with the state of the queue, now and when it changes."""
+    return EventSourceResponse(_grading_events(desk), ping=15)
+
+
+async def _grading_events(desk: Desk) -> AsyncIterator[ServerSentEvent]:
+    loop = asyncio.get_running_loop()
+    changed = asyncio.Event()
+    changed.set()
+    unsubscribe = desk.queue.subscribe(lambda: _wake(loop, changed))
+    try:
+        while True:
+            await changed.wait()
+            changed.clear()
+            said = schemas.Grading.model_validate(desk.queue.state)
+            yield ServerSentEvent(said.model_dump_json(), event="grading")
+            await asyncio.sleep(AT_MOST_EVERY)
+    finally:
+        unsubscribe()
+
+
+def _wake(loop: asyncio.AbstractEventLoop, changed: asyncio.Event) -> None:
+    if not loop.is_closed():
+        loop.call_soon_threadsafe(changed.set)

@@ -1,0 +1,220 @@
+"""The grading queue: nothing lost, nothing twice, stopped and gone on with, whatever happens."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import os
+import shutil
+import signal
+import socket
+import sqlite3
+import subprocess
+import sys
+import urllib.request
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from jentrow.api.grading_routes import events
+from jentrow.core.exercises.submissions import Submission as Text
+from jentrow.records.exercises import the_course
+from jentrow.records.models import Grading, GradingTask, Submission
+from jentrow.services.desk import Desk
+from jentrow.services.importing import import_submissions
+from tests.api.test_exercises import HUTS, content_of, got, idle
+
+
+def desk_of(client: TestClient) -> Desk:
+    desk: Desk = client.app.state.desk  # type: ignore[attr-defined]
+    return desk
+
+
+def hand_in(desk: Desk, texts: list[str], exercise: str = "01-high-huts") -> None:
+    with desk.records.session() as session:
+        course = the_course(session)
+        assert course is not None
+        learners = [f"Learner {at}" for at in range(len(texts))]
+        import_submissions(
+            session,
+            course,
+            [Text(who, exercise, sql) for who, sql in zip(learners, texts, strict=True)],
+        )
+
+
+def counts(desk: Desk) -> tuple[int, int, int]:
+    with desk.records.session() as session:
+        return (
+            session.query(Submission).count(),
+            session.query(Grading).count(),
+            session.query(GradingTask).count(),
+        )
+
+
+def test_what_is_handed_in_is_graded_once(fresh: TestClient) -> None:
+    desk = desk_of(fresh)
+    before = counts(desk)[0]
+    right = content_of(fresh)["reference"]
+    hand_in(desk, [right, "SELECT 1", right, "SELECT nope"])
+    desk.queue.wake()
+    idle(fresh)
+    assert counts(desk) == (before + 4, before + 4, 0)
+    lines = {one["learner"]: one["verdict"] for one in got(fresh.get(HUTS))["submissions"]}
+    assert [lines[f"Learner {at}"] for at in range(4)] == [
+        "correct", "incorrect", "correct", "error"
+    ]  # fmt: skip
+
+
+def test_grading_is_stopped_and_gone_on_with(fresh: TestClient) -> None:
+    desk = desk_of(fresh)
+    idle(fresh)
+    assert got(fresh.post("/api/grading/pause"))["paused"] is True
+    hand_in(desk, ["SELECT 1"] * 3)
+    desk.queue.wake()
+    state = got(fresh.get("/api/grading"))
+    assert (state["waiting"], state["done"], state["total"]) == (3, 0, 3)
+    assert counts(desk)[2] == 3
+    got(fresh.post("/api/grading/resume"))
+    idle(fresh)
+    assert counts(desk)[2] == 0
+    assert got(fresh.get("/api/grading"))["graded"] >= 3
+
+
+def test_answers_wait_for_a_broken_exercise_to_be_mended(fresh: TestClient) -> None:
+    desk = desk_of(fresh)
+    content = content_of(fresh)
+    got(fresh.put(HUTS, json=content | {"reference": "SELECT nope FROM huts"}))
+    hand_in(desk, ["SELECT 1", content["reference"]])
+    desk.queue.wake()
+    idle(fresh)
+    state = got(fresh.get("/api/grading"))
+    assert (state["waiting"], state["blocked"]) == (2, 2)
+    got(fresh.put(HUTS, json=content))
+    idle(fresh)
+    assert counts(desk)[2] == 0
+
+
+def test_a_changed_sample_lets_blocked_answers_be_tried_again(fresh: TestClient) -> None:
+    desk = desk_of(fresh)
+    content = content_of(fresh)
+    by_value = content | {
+        "reference": "SELECT ABS(MIN(beds - 6) - 9223372036854775807 - 1) FROM huts"
+    }
+    got(fresh.put(HUTS, json=by_value))
+    hand_in(desk, ["SELECT 1"])
+    desk.queue.wake()
+    idle(fresh)
+    assert got(fresh.get("/api/grading"))["blocked"] == 1
+    for name in ("open", "second-season"):
+        rows = got(fresh.get(f"/api/samples/huts/datasets/{name}/tables/huts/rows"))["rows"]
+        edits = [
+            {"do": "update", "table": "huts", "row": row["number"], "values": {"beds": "99"}}
+            for row in rows
+        ]
+        got(fresh.post(f"/api/samples/huts/datasets/{name}/edits", json={"edits": edits}))
+    idle(fresh)
+    assert counts(desk)[2] == 0
+
+
+def test_what_a_server_left_ungraded_is_graded_by_the_next(fresh: TestClient) -> None:
+    desk = desk_of(fresh)
+    idle(fresh)
+    desk.queue.pause()
+    hand_in(desk, ["SELECT 1"])
+    with desk.records.session() as session:
+        session.query(GradingTask).delete()  # as an older version would have left it
+    assert desk.queue.drain() == 1
+    assert counts(desk)[2] == 0
+
+
+def test_pages_are_told_of_the_progress(fresh: TestClient) -> None:
+    desk = desk_of(fresh)
+    idle(fresh)
+    graded = desk.queue.state.graded
+
+    async def listen() -> list[dict[str, Any]]:
+        found: list[dict[str, Any]] = []
+        stream = (await events(desk)).body_iterator
+        async for event in stream:
+            found.append(json.loads(event.data))  # type: ignore[union-attr,arg-type]
+            if len(found) == 1:
+                await asyncio.to_thread(hand_in, desk, ["SELECT 1", "SELECT 2"])
+                await asyncio.to_thread(desk.queue.wake)
+            elif found[-1]["graded"] == graded + 2 and found[-1]["waiting"] == 0:
+                break
+        await stream.aclose()  # type: ignore[attr-defined]
+        return found
+
+    told = asyncio.run(asyncio.wait_for(listen(), 60))
+    assert told[0]["waiting"] == 0
+    assert told[-1]["graded"] == graded + 2
+    assert desk.queue._listeners == set()
+
+
+def free_port() -> int:
+    with socket.create_server(("127.0.0.1", 0)) as listener:
+        return int(listener.getsockname()[1])
+
+
+class Served:
+    """A server in a process of its own, to be killed."""
+
+    def __init__(self, data: Path) -> None:
+        self.port = free_port()
+        command = [str(Path(sys.executable).parent / "jentrow"), "serve", "--data", str(data)]
+        self.process = subprocess.Popen(
+            [*command, "--port", str(self.port)], stdout=subprocess.PIPE, text=True,
+            start_new_session=True,
+        )  # fmt: skip
+        assert self.process.stdout is not None
+        assert "Jentrow is at" in self.process.stdout.readline()
+
+    def events(self) -> Any:
+        """The states that the server tells, one after the other."""
+        with urllib.request.urlopen(f"http://127.0.0.1:{self.port}/api/events") as answer:
+            for line in answer:
+                if line.startswith(b"data:"):
+                    yield json.loads(line[5:])
+
+    def kill(self) -> None:
+        os.killpg(self.process.pid, signal.SIGKILL)
+        self.process.wait()
+        assert self.process.stdout is not None
+        self.process.stdout.close()
+
+
+@pytest.mark.parametrize("kills", [2])
+def test_a_killed_server_loses_nothing_and_grades_nothing_twice(
+    demo_folder: Path, tmp_path: Path, kills: int
+) -> None:
+    data = Path(shutil.copytree(demo_folder, tmp_path / "data"))
+    desk = Desk(data)
+    many = [f"SELECT {at}" for at in range(900)]
+    hand_in(desk, many)
+    before = counts(desk)
+    assert before[2] == 900
+    desk.close()
+    waiting = 900
+    for _ in range(kills):
+        server = Served(data)
+        for state in server.events():
+            if state["waiting"] < waiting or state["waiting"] == 0:
+                waiting = state["waiting"]
+                break
+        server.kill()
+        if waiting == 0:
+            break
+    server = Served(data)
+    for state in server.events():
+        if state["waiting"] == 0:
+            break
+    server.kill()
+    with sqlite3.connect(data / "records.db") as records:
+        (graded,) = records.execute("SELECT COUNT(*) FROM gradings").fetchone()
+        (handed_in,) = records.execute("SELECT COUNT(*) FROM submissions").fetchone()
+        (left,) = records.execute("SELECT COUNT(*) FROM grading_tasks").fetchone()
+        (texts,) = records.execute("SELECT COUNT(DISTINCT sql) FROM submissions").fetchone()
+    assert (graded, handed_in, left) == (before[0], before[0], 0)
+    assert texts >= 900
