@@ -114,9 +114,12 @@ def test_from_nothing_to_a_trial_that_holds(browser: Chrome, address: str) -> No
     until(browser, lambda page: "wrong, as expected" in trial(page, "trial 1").text)
     until(browser, lambda page: "draft saved" in text_of(page, ".state"))
 
-    # A reload loses nothing of what is not kept yet.
+    # A reload loses nothing of what is not kept yet, not even what was typed last.
+    title = find(browser, ".title")
+    title.send_keys(" and more")
     browser.refresh()
     until(browser, lambda page: "wrong, as expected" in trial(page, "trial 1").text)
+    assert find(browser, ".title").get_attribute("value") == "Beds by region and more"
     keep(browser)
     found = call(address, "/api/exercises/beds-by-region")
     assert (found["version"], found["draft"]) == (2, None)

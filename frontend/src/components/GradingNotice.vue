@@ -32,9 +32,23 @@ grading.listen();
 }
 
 progress {
+  appearance: none;
   width: 90px;
-  height: 8px;
-  accent-color: var(--given-on-bar);
+  height: 7px;
+  border: 0;
+  background: var(--bar-line);
+}
+
+progress::-webkit-progress-bar {
+  background: var(--bar-line);
+}
+
+progress::-webkit-progress-value {
+  background: var(--given-on-bar);
+}
+
+progress::-moz-progress-bar {
+  background: var(--given-on-bar);
 }
 
 button {

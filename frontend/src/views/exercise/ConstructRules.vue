@@ -90,6 +90,10 @@ li {
   cursor: pointer;
 }
 
+.head small {
+  white-space: nowrap;
+}
+
 .body {
   display: flex;
   flex-wrap: wrap;

@@ -144,14 +144,15 @@ h3:first-child {
 .bounds {
   display: flex;
   flex-wrap: wrap;
-  gap: 4px 10px;
+  gap: 4px 8px;
 }
 
 .few {
-  width: 48px;
+  width: 56px;
+  padding-right: 2px;
 }
 
 .more {
-  width: 84px;
+  width: 80px;
 }
 </style>

@@ -1,4 +1,4 @@
-import { refDebounced, useDebounceFn, useLocalStorage } from "@vueuse/core";
+import { refDebounced, useDebounceFn, useEventListener, useLocalStorage } from "@vueuse/core";
 import { computed, onScopeDispose, type Ref, ref, watch } from "vue";
 
 import {
@@ -78,7 +78,13 @@ export function useExerciseBench(slug: Ref<string>) {
     },
     { deep: true },
   );
-  onScopeDispose(() => void save());
+  /** What was typed just now is saved before the page, or this exercise, is left. */
+  function flush(): void {
+    if (saving.value === "unsaved") void save();
+  }
+  onScopeDispose(flush);
+  useEventListener(window, "pagehide", flush);
+  watch(slug, flush, { flush: "sync" });
 
   async function keep(): Promise<void> {
     if (!content.value) return;
