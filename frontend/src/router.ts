@@ -50,7 +50,13 @@ export const router = createRouter({
       path: "/answers",
       name: "answers",
       meta: { stop: "answers" },
-      component: () => import("./views/submission/AnswersView.vue"),
+      component: () => import("./views/answers/AnswersView.vue"),
+    },
+    {
+      path: "/take-answers-in",
+      name: "taking",
+      meta: { stop: "answers" },
+      component: () => import("./views/answers/TakeInView.vue"),
     },
     {
       path: "/answers/:id(\\d+)",

@@ -15,6 +15,7 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from jentrow import __version__
+from jentrow.api.answer_routes import router as answers
 from jentrow.api.exercise_routes import router as exercises
 from jentrow.api.grading_routes import router as grading
 from jentrow.api.import_routes import router as imports
@@ -110,7 +111,7 @@ def create_app(open_desk: Callable[[], Desk]) -> FastAPI:
         redoc_url=None,
         openapi_url="/api/openapi.json",
     )
-    for routes in (router, exercises, sheets, packs, samples, imports, grading):
+    for routes in (router, exercises, sheets, packs, samples, imports, answers, grading):
         app.include_router(routes)
 
     @app.exception_handler(RefusedEdit)

@@ -192,6 +192,43 @@ class Grading(View):
     exercise: str
 
 
+class MatchedExercise(View):
+    """An exercise that answers were found for."""
+
+    slug: str
+    title: str
+    answers: int
+
+
+class Unmatched(View):
+    """Something in a file that is no answer to an exercise here, and why."""
+
+    place: str
+    why: str
+
+
+class AnswersLook(View):
+    """What a file of answers holds; ``known`` answers are here already."""
+
+    answers: int
+    known: int
+    exercises: list[MatchedExercise]
+    new_learners: list[str]
+    unmatched: list[Unmatched]
+
+
+class TakeAnswers(BaseModel):
+    """Whether what does not fit is left out."""
+
+    leave_out: bool = False
+
+
+class Taken(View):
+    """How many answers were taken in."""
+
+    count: int
+
+
 class Problem(BaseModel):
     """What went wrong, in words for people."""
 

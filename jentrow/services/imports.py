@@ -24,6 +24,9 @@ from jentrow.services.errors import NotFound
 from jentrow.services.keeping import MadeDataset, datasets_of
 
 FOLDER: Final = "imports"
+NOTEBOOK: Final = ".ipynb"
+"""Holds answers, and no sample."""
+
 LARGEST_FILE: Final = 512 << 20
 Phase: TypeAlias = Literal["files", "working", "proposed", "made", "kept", "failed", "stopped"]
 
@@ -95,6 +98,9 @@ class Imports:
     def add(self, one: Import, name: str) -> None:
         """Takes note of a file that was handed in. Raises :class:`UnusableInput`."""
         path = self.place_for(one, name)
+        if path.suffix.lower() == NOTEBOOK:
+            one.kind, one.files = None, [path.name]
+            return
         try:
             kind = kind_of_file(path)
             if one.files and (kind != "csv" or one.kind != "csv"):
@@ -116,6 +122,8 @@ class Imports:
         """Looks at the files in the background: proposes tables, or makes what needs no questions."""
         if not one.files:
             raise UnusableInput("there is no file yet.")
+        if one.kind is None:
+            raise UnusableInput(f"{one.files[0]}: a notebook holds answers, and no sample.")
         if dialect:
             one.dialect = dialect
         self.start(one, lambda: self._look(one, dict(formats or {})))

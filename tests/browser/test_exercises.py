@@ -22,7 +22,7 @@ pytestmark = pytest.mark.browser
 DROP = """
     const bytes = Uint8Array.from(atob(arguments[0]), (letter) => letter.charCodeAt(0));
     const files = new DataTransfer();
-    files.items.add(new File([bytes], "pack.zip"));
+    files.items.add(new File([bytes], arguments[1] ?? "pack.zip"));
     document.querySelector(".zone").dispatchEvent(
         new DragEvent("drop", {dataTransfer: files, bubbles: true, cancelable: true}));
 """
@@ -338,3 +338,27 @@ def test_grading_shows_how_far_it_is_and_goes_on(browser: Chrome, address: str) 
     find(browser, ".grading button").click()
     until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, ".grading"))
     assert call(address, "/api/grading")["waiting"] == 0
+
+
+def test_answers_are_taken_in_from_a_file(browser: Chrome, address: str) -> None:
+    import base64
+
+    severe(browser)
+    slug = copied(address, "09-long-rivers", "Rivers, handed in")
+    right = call(address, f"/api/exercises/{slug}")["content"]["reference"].replace("\n", " ")
+    text = f'learner,exercise,sql\nA New One,{slug},"{right}"\nA New One,nowhere,SELECT 1\n'
+    browser.get(f"{address}/take-answers-in")
+    find(browser, ".zone")
+    browser.execute_script(DROP, base64.b64encode(text.encode()).decode(), "late.csv")
+    until(browser, lambda page: "1 do not fit" in text_of(page, "main"))
+    assert "A New One" in text_of(browser, ".sheet")
+    assert "unknown exercise 'nowhere'" in aside(browser)
+    assert not find(browser, ".done .button").is_enabled()
+    press(browser, "l")
+    find(browser, ".done .button:enabled").click()
+    until(browser, lambda page: "1 answer taken in" in text_of(page, ".done"))
+    until(browser, lambda _: call(address, "/api/grading")["waiting"] == 0)
+    (line,) = call(address, f"/api/exercises/{slug}")["submissions"]
+    assert (line["learner"], line["verdict"]) == ("A New One", "correct")
+    call(address, f"/api/exercises/{slug}?with_answers=true", "DELETE")
+    assert severe(browser) == []

@@ -122,6 +122,7 @@ def test_one_screen_holds_the_task(browser: Chrome, address: str) -> None:
         "/make-a-sample",
         "/sheets",
         "/take-a-pack-in",
+        "/take-answers-in",
     ):
         browser.get(address + path)
         find(browser, "main .sheet")
@@ -148,6 +149,7 @@ def test_one_screen_holds_the_task(browser: Chrome, address: str) -> None:
         "/make-a-sample",
         "/sheets",
         "/take-a-pack-in",
+        "/take-answers-in",
         "/exercises/18-down-the-river#steps",
         "/exercises/11-blankets#trial",
         "/exercises/11-blankets#counts",

@@ -24,6 +24,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/{import_id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description Looks at a file of answers that was handed in: what fits, and what does not.
+         */
+        post: operations["look_api_answers__import_id__look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/{import_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take
+         * @description Takes the answers in, all of them or none; they are graded in the background.
+         */
+        post: operations["take_api_answers__import_id__take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/constructs": {
         parameters: {
             query?: never;
@@ -1216,6 +1256,22 @@ export interface components {
             mark_before: number | null;
         };
         /**
+         * AnswersLook
+         * @description What a file of answers holds; ``known`` answers are here already.
+         */
+        AnswersLook: {
+            /** Answers */
+            answers: number;
+            /** Exercises */
+            exercises: components["schemas"]["MatchedExercise"][];
+            /** Known */
+            known: number;
+            /** New Learners */
+            new_learners: string[];
+            /** Unmatched */
+            unmatched: components["schemas"]["Unmatched"][];
+        };
+        /**
          * Changes
          * @description The submissions that would come out otherwise, out of how many.
          */
@@ -1964,6 +2020,18 @@ export interface components {
             row: number;
         };
         /**
+         * MatchedExercise
+         * @description An exercise that answers were found for.
+         */
+        MatchedExercise: {
+            /** Answers */
+            answers: number;
+            /** Slug */
+            slug: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * NewDataset
          * @description A held-back dataset to add: a copy of another, or with its tables empty.
          */
@@ -2670,6 +2738,25 @@ export interface components {
             uniques: string[][];
         };
         /**
+         * TakeAnswers
+         * @description Whether what does not fit is left out.
+         */
+        TakeAnswers: {
+            /**
+             * Leave Out
+             * @default false
+             */
+            leave_out: boolean;
+        };
+        /**
+         * Taken
+         * @description How many answers were taken in.
+         */
+        Taken: {
+            /** Count */
+            count: number;
+        };
+        /**
          * TextLine
          * @description A line of two texts woven.
          */
@@ -2801,6 +2888,16 @@ export interface components {
             first: string;
             /** Second */
             second: string;
+        };
+        /**
+         * Unmatched
+         * @description Something in a file that is no answer to an exercise here, and why.
+         */
+        Unmatched: {
+            /** Place */
+            place: string;
+            /** Why */
+            why: string;
         };
         /**
          * Update
@@ -3001,6 +3098,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["About"];
+                };
+            };
+        };
+    };
+    look_api_answers__import_id__look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswersLook"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_api_answers__import_id__take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeAnswers"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -1,10 +1,12 @@
-"""Reading submissions from a CSV file, or from a folder or ZIP of ``<learner>/<exercise>.sql``."""
+"""Reading submissions: a CSV file, a folder or ZIP of ``<learner>/<exercise>.sql``, notebooks."""
 
 from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Collection
+import json
+import re
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
@@ -34,23 +36,47 @@ def read_submissions(path: Path, exercises: Collection[str]) -> list[Submission]
 
     Raises :class:`InvalidSubmissions` or :class:`UnreadableFile`, with the lines in question.
     """
-    if path.suffix.lower() == ".csv" or not (path.is_dir() or path.suffix.lower() == ".zip"):
-        submissions, places = _from_csv(path)
-    else:
-        submissions, places = _from_folder(path)
+    found = read_answers(path)
+    if found.problems:
+        raise InvalidSubmissions(f"{path}: {_some(found.problems)}.")
     strange = [
         f"{place} names the exercise {submission.exercise!r}"
-        for submission, place in zip(submissions, places, strict=True)
+        for submission, place in zip(found.submissions, found.places, strict=True)
         if submission.exercise not in exercises
     ]
     if strange:
         raise InvalidSubmissions(
             f"{path}: {_some(strange)}; the pack has {listed(sorted(exercises))}."
         )
-    return submissions
+    return found.submissions
 
 
-def _from_csv(path: Path) -> tuple[list[Submission], list[str]]:
+@dataclass(frozen=True)
+class FoundAnswers:
+    """Submissions as they stand in a file, each with its place; ``problems`` are what does not."""
+
+    submissions: list[Submission]
+    places: list[str]
+    problems: list[str]
+
+
+def read_answers(path: Path) -> FoundAnswers:
+    """Reads submissions in their order, whatever exercises they name.
+
+    Raises :class:`InvalidSubmissions` or :class:`UnreadableFile` for what cannot be read at all.
+    """
+    ending = path.suffix.lower()
+    if ending == ".ipynb":
+        found = FoundAnswers([], [], [])
+        _add_notebook(found, path, path.stem, path.name)
+    elif path.is_dir() or ending == ".zip":
+        found = _from_folder(path)
+    else:
+        found = _from_csv(path)
+    return found
+
+
+def _from_csv(path: Path) -> FoundAnswers:
     csv.field_size_limit(2**30)
     rows = csv.reader(io.StringIO(read_text(path), newline=""), strict=True)
     submissions: list[Submission] = []
@@ -86,9 +112,7 @@ def _from_csv(path: Path) -> tuple[list[Submission], list[str]]:
             places.append(place)
     except csv.Error as problem:
         raise InvalidSubmissions(f"{path}, line {rows.line_num}: not CSV ({problem}).") from problem
-    if problems:
-        raise InvalidSubmissions(f"{path}: {_some(problems)}.")
-    return submissions, places
+    return FoundAnswers(submissions, places, problems)
 
 
 def _time(text: str, place: str, problems: list[str]) -> datetime | None:
@@ -101,16 +125,74 @@ def _time(text: str, place: str, problems: list[str]) -> datetime | None:
         return None
 
 
-def _from_folder(path: Path) -> tuple[list[Submission], list[str]]:
-    submissions: list[Submission] = []
-    places: list[str] = []
+def _from_folder(path: Path) -> FoundAnswers:
+    found = FoundAnswers([], [], [])
     with unpacked(path) as folder:
         for file in sorted(folder.glob("*/*.sql")):
-            submissions.append(Submission(file.parent.name, file.stem, read_text(file)))
-            places.append(f"{file.parent.name}/{file.name}")
-    if not submissions:
-        raise InvalidSubmissions(f"{path}: no <learner>/<exercise>.sql in it.")
-    return submissions, places
+            found.submissions.append(Submission(file.parent.name, file.stem, read_text(file)))
+            found.places.append(f"{file.parent.name}/{file.name}")
+        for file in sorted(folder.rglob("*.ipynb")):
+            at_top = file.parent == folder
+            learner = file.stem if at_top else file.parent.name
+            _add_notebook(found, file, learner, str(file.relative_to(folder)))
+    if not found.submissions and not found.problems:
+        raise InvalidSubmissions(f"{path}: no <learner>/<exercise>.sql and no notebook in it.")
+    return found
+
+
+_NAMED: Final = re.compile(r"^\s*(?:--|#|%%\w*)\s*(?P<name>[^\n]+?)\s*$")
+
+
+def _add_notebook(found: FoundAnswers, path: Path, learner: str, place: str) -> None:
+    """Adds the cells of a notebook whose first line is a comment with an exercise's name."""
+    try:
+        cells = json.loads(read_text(path))["cells"]
+        codes = ["".join(cell["source"]) for cell in cells if cell["cell_type"] == "code"]
+    except (ValueError, KeyError, TypeError) as problem:
+        found.problems.append(f"{place} is no notebook that can be read ({type(problem).__name__})")
+        return
+    for number, code in enumerate(codes, start=1):
+        first, _, rest = code.strip().partition("\n")
+        named = _NAMED.match(first)
+        if not code.strip():
+            continue
+        if named is None:
+            found.problems.append(
+                f"{place}, cell {number} does not begin with a comment that names its exercise"
+            )
+            continue
+        found.submissions.append(Submission(learner, named["name"], rest.strip() + "\n"))
+        found.places.append(f"{place}, cell {number}")
+
+
+def matching_exercise(named: str, exercises: Mapping[str, str]) -> str | None:
+    """The exercise that somebody means: by its id, its title, or its id without the number.
+
+    ``exercises`` are titles by id. None where none is meant, or more than one could be.
+    """
+    if named in exercises:
+        return named
+    wanted = named.strip().lower()
+    for meant in (
+        lambda slug, title: slug.lower() == wanted,
+        lambda slug, title: title.lower() == wanted,
+        lambda slug, title: slug.lower().lstrip("0123456789-_ ") == wanted,
+        lambda slug, title: (
+            _number(slug) is not None and _number(slug) == _number(wanted, whole=True)
+        ),
+    ):
+        found = [slug for slug, title in exercises.items() if meant(slug, title)]
+        if found:
+            return found[0] if len(found) == 1 else None
+    return None
+
+
+def _number(name: str, *, whole: bool = False) -> int | None:
+    """The number that a name begins with; with ``whole`` only where it is all of it."""
+    found = re.match(r"(\d+)", name)
+    if found is None or (whole and found.end() != len(name)):
+        return None
+    return int(found[1])
 
 
 def _some(problems: list[str]) -> str:

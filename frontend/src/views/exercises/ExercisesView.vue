@@ -53,6 +53,7 @@ useKeys([
   { key: "Enter", cap: "⏎", says: "open it", act: () => open(chosen.value?.slug) },
   { key: "n", cap: "N", says: "new exercise", act: () => void ask() },
   { key: "i", cap: "I", says: "take a pack in", act: () => void router.push({ name: "pack" }) },
+  { key: "t", cap: "T", says: "take answers in", act: () => void router.push({ name: "taking" }) },
 ]);
 </script>
 
@@ -67,6 +68,7 @@ useKeys([
           <option v-for="one in tags" :key="one" :value="one">{{ one }}</option>
         </select>
         <span class="right">
+          <RouterLink :to="{ name: 'taking' }">take answers in</RouterLink>
           <RouterLink :to="{ name: 'pack' }">take a pack in</RouterLink>
           <a :href="packAddress([])" download>all as a pack</a>
           <button type="button" class="button main" :aria-expanded="isBeginning" @click="ask">New

@@ -3,6 +3,7 @@ import { useTimeoutPoll } from "@vueuse/core";
 import { computed, onScopeDispose, ref, shallowRef } from "vue";
 
 import { client, dataOf, type Schemas } from "../../api/client";
+import { sendFile } from "../../api/uploads";
 import { newTable, planOf, planOfTable, type PlanTable, toPlan } from "./plan";
 
 type Import = Schemas["Import"];
@@ -62,14 +63,7 @@ export function useMaking() {
       current.value ??= await dataOf(client.POST("/api/imports"));
       for (const file of files) {
         sending.value = file.name;
-        current.value = await dataOf(
-          client.PUT("/api/imports/{import_id}/files/{name}", {
-            params: { path: { ...path.value, name: file.name } },
-            body: file as unknown as string,
-            bodySerializer: (body) => body as unknown as BodyInit,
-            headers: { "Content-Type": "application/octet-stream" },
-          }),
-        );
+        current.value = await sendFile(path.value.import_id, file);
       }
       sending.value = "";
       const [first] = files;

@@ -3,6 +3,7 @@ import { useTimeoutPoll } from "@vueuse/core";
 import { computed, onScopeDispose, ref, shallowRef } from "vue";
 
 import { client, dataOf, type Schemas } from "../../api/client";
+import { endImport, handInFile } from "../../api/uploads";
 
 export type What = "samples" | "exercises" | "sheets";
 export type Choice = Schemas["PackItem"]["usual"];
@@ -45,16 +46,7 @@ export function usePackImport() {
     await end();
     await attempt(async () => {
       sending.value = file.name;
-      const begun = await dataOf(client.POST("/api/imports"));
-      const here = { import_id: begun.id };
-      await dataOf(
-        client.PUT("/api/imports/{import_id}/files/{name}", {
-          params: { path: { ...here, name: file.name } },
-          body: file as unknown as string,
-          bodySerializer: (body) => body as unknown as BodyInit,
-          headers: { "Content-Type": "application/octet-stream" },
-        }),
-      );
+      const here = { import_id: await handInFile(file) };
       choices.value = { samples: {}, exercises: {}, sheets: {} };
       current.value = await dataOf(
         client.POST("/api/packs/{import_id}/look", { params: { path: here } }),
@@ -86,7 +78,7 @@ export function usePackImport() {
     pause();
     const id = current.value?.state.id;
     current.value = undefined;
-    if (id) await client.DELETE("/api/imports/{import_id}", { params: { path: { import_id: id } } });
+    if (id) await endImport(id);
   }
   onScopeDispose(() => void end());
 

@@ -30,7 +30,8 @@ watch(
 <template>
   <main class="answers">
     <StateNotice :waiting="isPending || Boolean(first)" :problem="error" @again="refetch()" />
-    <p v-if="exercises && !first">No answers have been handed in yet.</p>
+    <p v-if="exercises && !first">No answers yet.
+      <RouterLink :to="{ name: 'taking' }">Take some in</RouterLink> from a file.</p>
   </main>
 </template>
 

@@ -1,0 +1,145 @@
+"""Answers taken in from files, after a look at what fits: all of them or none."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass, replace
+from datetime import UTC
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from jentrow.core.errors import UnusableInput
+from jentrow.core.exercises.submissions import Submission, matching_exercise, read_answers
+from jentrow.core.mappings import unknown_name
+from jentrow.records import models
+from jentrow.records.exercises import list_exercises
+from jentrow.services.desk import Desk
+from jentrow.services.importing import import_submissions
+from jentrow.services.imports import Import
+from jentrow.services.views import the_open_course
+
+
+@dataclass(frozen=True, slots=True)
+class MatchedExercise:
+    """An exercise that answers were found for."""
+
+    slug: str
+    title: str
+    answers: int
+
+
+@dataclass(frozen=True, slots=True)
+class Unmatched:
+    """Something in a file that is no answer to an exercise here, and why."""
+
+    place: str
+    why: str
+
+
+@dataclass(frozen=True)
+class AnswersLook:
+    """What a file of answers holds.
+
+    ``known`` answers are here already, to the letter and the minute, and are not taken in again.
+    """
+
+    answers: int
+    known: int
+    exercises: list[MatchedExercise]
+    new_learners: list[str]
+    unmatched: list[Unmatched]
+
+
+@dataclass(frozen=True)
+class _Read:
+    look: AnswersLook
+    submissions: list[Submission]
+
+
+def look(desk: Desk, one: Import) -> AnswersLook:
+    """Looks at a file of answers; nothing is taken in."""
+    with desk.records.session() as session:
+        return _read(session, one).look
+
+
+def take(desk: Desk, one: Import, *, leave_out: bool) -> int:
+    """Takes answers in, to be graded; returns how many.
+
+    Raises :class:`UnusableInput` where something does not fit and was not said to be left out.
+    """
+    with desk.records.session() as session:
+        read = _read(session, one)
+        if read.look.unmatched and not leave_out:
+            raise UnusableInput(
+                f"{len(read.look.unmatched)} entries fit no exercise: mend the file, or leave them out."
+            )
+        taken = import_submissions(session, the_open_course(session), read.submissions)
+        one.phase = "kept"
+    desk.queue.wake()
+    return len(taken)
+
+
+def _read(session: Session, one: Import) -> _Read:
+    if len(one.files) != 1:
+        raise UnusableInput("hand in one file: a CSV file, a ZIP or a notebook.")
+    found = read_answers(one.folder / one.files[0])
+    course = the_open_course(session)
+    exercises = {record.slug: record for record in list_exercises(session, course.id)}
+    titles = {slug: record.title for slug, record in exercises.items()}
+    unmatched = [Unmatched(problem, "cannot be read") for problem in found.problems]
+    matched: list[Submission] = []
+    for submission, place in zip(found.submissions, found.places, strict=True):
+        slug = matching_exercise(submission.exercise, titles)
+        if slug is None:
+            why = unknown_name("exercise", submission.exercise, list(titles))
+            unmatched.append(Unmatched(f"{place}, {submission.learner}", why))
+        else:
+            matched.append(replace(submission, exercise=slug))
+    here = _here(session, course.id)
+    new = [one for one in matched if _identity(one) not in here]
+    learners = set(
+        session.scalars(select(models.Learner.name).where(models.Learner.course_id == course.id))
+    )
+    counts = Counter(one.exercise for one in new)
+    return _Read(
+        AnswersLook(
+            len(new),
+            len(matched) - len(new),
+            [
+                MatchedExercise(slug, titles[slug], counts[slug])
+                for slug in exercises
+                if counts[slug]
+            ],
+            list(dict.fromkeys(one.learner for one in new if one.learner not in learners)),
+            unmatched,
+        ),
+        new,
+    )
+
+
+def _identity(submission: Submission) -> tuple[str, str, str, str]:
+    """An answer without a time is the same as one with the same text, whenever that came."""
+    at = submission.submitted_at
+    if at is not None and at.tzinfo is not None:
+        at = at.astimezone(UTC).replace(tzinfo=None)
+    return submission.learner, submission.exercise, submission.sql, at.isoformat() if at else ""
+
+
+def _here(session: Session, course_id: int) -> set[tuple[str, str, str, str]]:
+    rows = session.execute(
+        select(
+            models.Learner.name,
+            models.Exercise.slug,
+            models.Submission.sql,
+            models.Submission.submitted_at,
+        )
+        .join(models.Learner, models.Learner.id == models.Submission.learner_id)
+        .join(models.Exercise, models.Exercise.id == models.Submission.exercise_id)
+        .where(models.Exercise.course_id == course_id)
+    )
+    found: set[tuple[str, str, str, str]] = set()
+    for learner, slug, sql, at in rows:
+        found.add((learner, slug, sql, at.replace(tzinfo=None).isoformat()))
+        found.add((learner, slug, sql, ""))
+    return found
