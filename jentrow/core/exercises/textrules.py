@@ -81,7 +81,7 @@ def _read_construct(entry: object, where: str, problems: list[str]) -> Construct
         return None
     demand = demands[0]
     construct = entry[demand]
-    if construct not in CONSTRUCTS:
+    if not isinstance(construct, str) or construct not in CONSTRUCTS:
         problems.append(f"{where}: {unknown_name('construct', construct, list(CONSTRUCTS))}")
         return None
     name = str(entry.get("name") or "").strip()

@@ -180,6 +180,7 @@ def test_all_or_nothing_adds_up_too(points: float, costs: list[float]) -> None:
         (read_mark_scheme, {"weights": {"rows": -1}}, "must be 0 to 1000"),
         (read_constructs, [{"require": "cases"}], "did you mean case"),
         (read_constructs, [{"require": "case", "forbid": "in"}], "either require or forbid"),
+        (read_constructs, [{"require": {"case": 1}}], "unknown construct"),
         (read_constructs, [{"forbid": "function"}], "needs a name"),
         (read_constructs, [{"forbid": "in", "name": "x"}], "takes no name"),
         (read_constructs, [{"forbid": "in", "points": 0.001}], "at most two decimals"),
