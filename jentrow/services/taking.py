@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass, replace
 from datetime import UTC
+from difflib import get_close_matches
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from jentrow.core.errors import UnusableInput
 from jentrow.core.exercises.submissions import Submission, matching_exercise, read_answers
-from jentrow.core.mappings import unknown_name
 from jentrow.records import models
 from jentrow.records.exercises import list_exercises
 from jentrow.services.desk import Desk
@@ -92,7 +92,9 @@ def _read(session: Session, one: Import) -> _Read:
     for submission, place in zip(found.submissions, found.places, strict=True):
         slug = matching_exercise(submission.exercise, titles)
         if slug is None:
-            why = unknown_name("exercise", submission.exercise, list(titles))
+            near = get_close_matches(submission.exercise, list(titles), n=1)
+            why = f"there is no exercise {submission.exercise!r}"
+            why += f", did you mean {near[0]}?" if near else ""
             unmatched.append(Unmatched(f"{place}, {submission.learner}", why))
         else:
             matched.append(replace(submission, exercise=slug))

@@ -352,7 +352,7 @@ def test_answers_are_taken_in_from_a_file(browser: Chrome, address: str) -> None
     browser.execute_script(DROP, base64.b64encode(text.encode()).decode(), "late.csv")
     until(browser, lambda page: "1 do not fit" in text_of(page, "main"))
     assert "A New One" in text_of(browser, ".sheet")
-    assert "unknown exercise 'nowhere'" in aside(browser)
+    assert "there is no exercise 'nowhere'" in aside(browser)
     assert not find(browser, ".done .button").is_enabled()
     press(browser, "l")
     find(browser, ".done .button:enabled").click()

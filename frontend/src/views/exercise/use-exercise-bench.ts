@@ -13,6 +13,7 @@ export type Saving = "kept" | "unsaved" | "draft" | "offline";
 
 const PROOF_AFTER_MS = 350;
 const DRAFT_AFTER_MS = 700;
+const UNSENT = "jentrow-unsent-drafts";
 
 /** What one exercise is written with: its content, its draft, and the proof that it works. */
 export function useExerciseBench(slug: Ref<string>) {
@@ -24,7 +25,7 @@ export function useExerciseBench(slug: Ref<string>) {
   const saving = ref<Saving>("kept");
   const problem = ref("");
   /** What could not be sent to the server, by exercise: it survives a reload. */
-  const unsent = useLocalStorage<Record<string, ExerciseContent>>("jentrow-unsent-drafts", {});
+  const unsent = useLocalStorage<Record<string, ExerciseContent>>(UNSENT, {});
   const loaded = ref("");
 
   const kept = computed(() => (exercise.value ? completed(exercise.value.content) : undefined));
@@ -53,17 +54,27 @@ export function useExerciseBench(slug: Ref<string>) {
     { immediate: true },
   );
 
-  async function save(): Promise<void> {
-    const what = content.value;
+  /** Drafts go one after the other: what is kept or discarded must not be overtaken by one. */
+  let sending: Promise<void> = Promise.resolve();
+  let isKeeping = false;
+
+  function save(): Promise<void> {
     const name = loaded.value;
-    if (!what || !name || !isChanged.value) return;
+    if (content.value && name && isChanged.value && !isKeeping) {
+      const what = toPlain(content.value);
+      sending = sending.then(() => send(name, what));
+    }
+    return sending;
+  }
+
+  async function send(name: string, what: ExerciseContent): Promise<void> {
     try {
       await sendDraft(name, what);
       const { [name]: _sent, ...rest } = unsent.value;
       unsent.value = rest;
       if (saving.value !== "kept") saving.value = "draft";
     } catch {
-      unsent.value = { ...unsent.value, [name]: toPlain(what) };
+      unsent.value = { ...unsent.value, [name]: what };
       saving.value = "offline";
     }
   }
@@ -83,21 +94,31 @@ export function useExerciseBench(slug: Ref<string>) {
     if (saving.value === "unsaved") void save();
   }
   onScopeDispose(flush);
-  useEventListener(window, "pagehide", flush);
+  // A page that is left may end before a request has gone: what was typed stays in the browser.
+  useEventListener(window, "pagehide", () => {
+    if (saving.value !== "unsaved" || !content.value) return;
+    const all = { ...unsent.value, [loaded.value]: content.value };
+    localStorage.setItem(UNSENT, JSON.stringify(all));
+  });
   watch(slug, flush, { flush: "sync" });
 
   async function keep(): Promise<void> {
     if (!content.value) return;
     problem.value = "";
+    isKeeping = true;
+    await sending;
     const sent = JSON.stringify(content.value);
     try {
       await changes.keep.mutateAsync({ slug: slug.value, content: content.value });
       await refetch();
+      isKeeping = false;
       // What was typed while the answer was on its way is the next draft.
       if (JSON.stringify(content.value) === sent) load();
       else await save();
     } catch (refused) {
       problem.value = (refused as Error).message;
+      isKeeping = false;
+      void save();
     }
   }
 
@@ -107,6 +128,7 @@ export function useExerciseBench(slug: Ref<string>) {
     saving.value = "kept";
     const { [slug.value]: _dropped, ...rest } = unsent.value;
     unsent.value = rest;
+    await sending;
     await dropDraft(slug.value);
     await refetch();
     load();
