@@ -87,6 +87,24 @@ def versions_of(session: Session, exercise_id: int) -> Sequence[ExerciseVersion]
     ).all()
 
 
+def find_version(session: Session, exercise_id: int, number: int) -> ExerciseVersion | None:
+    """The version of an exercise with this number."""
+    return session.scalars(
+        select(ExerciseVersion).where(
+            ExerciseVersion.exercise_id == exercise_id, ExerciseVersion.number == number
+        )
+    ).one_or_none()
+
+
+def sheet_titles(session: Session, course_id: int) -> dict[int, list[str]]:
+    """For each exercise that is on a sheet, the titles of its sheets."""
+    titles: dict[int, list[str]] = {}
+    for sheet in list_sheets(session, course_id):
+        for entry in sheet.entries:
+            titles.setdefault(entry.exercise_id, []).append(sheet.title)
+    return titles
+
+
 def next_position(session: Session, course_id: int) -> int:
     """The place after the last exercise of a course."""
     last = session.scalar(

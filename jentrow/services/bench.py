@@ -15,7 +15,12 @@ from sqlalchemy.orm import Session
 from jentrow.core.errors import UnusableInput
 from jentrow.core.exercises.content import content_of, read_exercise
 from jentrow.core.exercises.packwriter import files_of
-from jentrow.records.exercises import last_version, list_exercises, versions_of
+from jentrow.records.exercises import (
+    find_version,
+    last_version,
+    list_exercises,
+    versions_of,
+)
 from jentrow.records.models import Course, Exercise, ExerciseVersion
 from jentrow.records.samples import list_samples
 from jentrow.records.submissions import submissions_to
@@ -83,9 +88,7 @@ def keep(desk: Desk, slug: str, content: Mapping[str, Any]) -> int:
     Raises :class:`InvalidExercise` with every problem; the draft stays then.
     """
     with desk.records.session() as session:
-        exercise = exercise_named(session, slug)
-        number = keep_content(session, exercise, content, "")
-        block_tasks(session, exercise.id, "")  # what could not be graded may be so now
+        number = keep_content(session, exercise_named(session, slug), content, "")
     desk.queue.wake()
     return number
 
@@ -93,7 +96,11 @@ def keep(desk: Desk, slug: str, content: Mapping[str, Any]) -> int:
 def keep_content(
     session: Session, record: Exercise, content: Mapping[str, Any], summary: str
 ) -> int:
-    """Keeps a content as the next version, unless nothing changed; returns its number."""
+    """Keeps a content as the next version, unless nothing changed; returns its number.
+
+    Answers that could not be graded may be so now: the caller wakes the queue.
+    """
+    block_tasks(session, record.id, "")
     samples = {sample.name: sample for sample in list_samples(session, record.course_id)}
     exercise = read_exercise(record.slug, content, samples)
     before = record_content(record)
@@ -127,14 +134,16 @@ def restore(desk: Desk, slug: str, number: int) -> int:
     with desk.records.session() as session:
         record = exercise_named(session, slug)
         old = _find(session, record, number)
-        return keep_content(session, record, old.content, f"version {number} again")
+        kept = keep_content(session, record, old.content, f"version {number} again")
+    desk.queue.wake()
+    return kept
 
 
 def _find(session: Session, record: Exercise, number: int) -> ExerciseVersion:
-    for one in versions_of(session, record.id):
-        if one.number == number:
-            return one
-    raise NotFound(f"{record.title} has no version {number}.")
+    found = find_version(session, record.id, number)
+    if found is None:
+        raise NotFound(f"{record.title} has no version {number}.")
+    return found
 
 
 def compare_versions(desk: Desk, slug: str, older: int, newer: int) -> list[FileDifference]:

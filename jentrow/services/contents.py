@@ -12,7 +12,7 @@ from jentrow.core.exercises.content import content_of, digest_of, read_exercise
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
 from jentrow.core.exercises.sheets import Sheet as CoreSheet
 from jentrow.core.exercises.sheets import SheetEntry as CoreEntry
-from jentrow.core.exercises.sheets import sheet_from
+from jentrow.core.exercises.sheets import read_late
 from jentrow.records.models import (
     Alternative,
     Exercise,
@@ -105,9 +105,6 @@ def sheet_origin(sheet: CoreSheet) -> str:
 
 def core_sheet(sheet: Sheet) -> CoreSheet:
     """The sheet of the records as the core knows it."""
-    late = sheet_from(
-        sheet.slug, {"title": sheet.title, "exercises": [], "late": sheet.late}, {}, []
-    )
     return CoreSheet(
         sheet.slug,
         sheet.title,
@@ -115,7 +112,7 @@ def core_sheet(sheet: Sheet) -> CoreSheet:
         sheet.opens,
         sheet.closes,
         sheet.attempts,
-        late.late,
+        read_late(sheet.late, []),
     )
 
 

@@ -20,7 +20,7 @@ from jentrow.services.engines import ENGINES, engine_named
 from jentrow.services.imports import Imports
 from jentrow.services.keeping import put_in_order
 from jentrow.services.queue import GradingQueue
-from jentrow.services.shelf import Shelf
+from jentrow.services.shelf import Once, Shelf
 
 KEPT_GRADERS: Final = 64
 
@@ -36,9 +36,8 @@ class Desk:
         self.shelf = Shelf(folder)
         self.imports = Imports(folder)
         self._engines: dict[str, RememberingEngine] = {}
-        self._graders: OrderedDict[str, Grader] = OrderedDict()
+        self._graders: OrderedDict[str, Once] = OrderedDict()
         self._making = threading.Lock()
-        self._exercise_locks: dict[str, threading.RLock] = {}
         self.queue = GradingQueue(self)
 
     def engine(self, name: str, *, fresh: bool = False) -> Engine:
@@ -59,13 +58,6 @@ class Desk:
         """The version of each engine."""
         return {name: self.engine(name).version for name in ENGINES}
 
-    def _lock(self, key: str) -> threading.RLock:
-        """One lock a key: a slow reference holds up nobody else's pages."""
-        with self._making:
-            if len(self._exercise_locks) > 10 * KEPT_GRADERS:
-                self._exercise_locks.clear()
-            return self._exercise_locks.setdefault(key, threading.RLock())
-
     def grader(self, exercise: Exercise) -> Grader:
         """The grader of an exercise as it is kept.
 
@@ -80,16 +72,14 @@ class Desk:
         # Trials are no part of how answers are graded.
         content = content_of(replace(exercise, trials=(), prompt="", tags=()))
         key = f"{exercise.id} {digest_of(content)} {state}"
-        with self._lock(key):
-            known = self._graders.get(key)
-            if known is None:
-                known = Grader(self.engine(exercise.engine), exercise, source)
-            with self._making:
-                self._graders[key] = known
-                self._graders.move_to_end(key)
-                while len(self._graders) > KEPT_GRADERS:
-                    self._graders.popitem(last=False)
-            return known.serving(exercise)
+        with self._making:
+            once = self._graders.setdefault(key, Once())
+            self._graders.move_to_end(key)
+            while len(self._graders) > KEPT_GRADERS:
+                self._graders.popitem(last=False)
+        # Outside of the lock: a slow reference holds up nobody else's pages.
+        known: Grader = once.get(lambda: Grader(self.engine(exercise.engine), exercise, source))
+        return known.serving(exercise)
 
     def close(self) -> None:
         """Ends the grading, the imports and the engines, and closes the records."""

@@ -204,6 +204,7 @@ def _take(desk: Desk, one: Import, held: PackLook, choices: PackChoices) -> Phas
         samples = _take_samples(desk, session, course.id, held, choices, made)
         taken = _take_exercises(session, course.id, pack, held.preview, choices, samples)
         _take_sheets(session, course.id, pack, held.preview, choices, taken)
+    desk.queue.wake()
     return "kept"
 
 

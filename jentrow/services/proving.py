@@ -167,18 +167,25 @@ class _Bench:
     def grader(self, exercise: CoreExercise) -> Grader:
         return self.desk.grader_of(exercise, self.sample)
 
-    def whole(self) -> Grader:
-        """The grader of all of it. Raises :class:`UnusableInput` where there are problems."""
+    @property
+    def without_alternatives(self) -> CoreExercise:
+        return replace(self.exercise, alternatives=())
+
+    def whole(self, *, alone: bool = False) -> Grader:
+        """The grader of all of it, or of the reference answer ``alone``.
+
+        Raises :class:`UnusableInput` where there are problems.
+        """
         if self.problems:
             raise UnusableInput("; ".join(self.problems) + ".")
-        return self.grader(self.exercise)
+        return self.grader(self.without_alternatives if alone else self.exercise)
 
 
 def prove(desk: Desk, slug: str, content: Mapping[str, Any]) -> ProofView:
     """Looks at a content: its problems, its reference answer and alternatives."""
     bench = _Bench(desk, slug, content)
     exercise = bench.exercise
-    engine = desk.engine(ENGINE)
+    engine = desk.engine(exercise.engine)
     dataset = engine.load(desk.shelf.source(bench.sample.datasets[0]))
     if is_blank(exercise.reference):
         return ProofView(bench.problems, None, "ignore", "", [], [], None, None)
@@ -198,7 +205,7 @@ def prove(desk: Desk, slug: str, content: Mapping[str, Any]) -> ProofView:
     ran = TriedView(result_view(outcome, SHOWN_ROWS), "ran", "", None, "")
     order, trouble, alternatives = "ignore", "", list[AlternativeView]()
     try:
-        alone = bench.grader(replace(exercise, alternatives=()))
+        alone = bench.grader(bench.without_alternatives)
         order = _row_order(exercise, alone)
         alternatives = _alternatives(alone, exercise)
         bench.grader(exercise)
@@ -308,10 +315,8 @@ def judge(
 ) -> JudgedView:
     """Holds a query against an exercise; ``alone`` against its reference answer only."""
     bench = _Bench(desk, slug, content)
-    exercise = replace(bench.exercise, alternatives=()) if alone else bench.exercise
-    if bench.problems:
-        raise UnusableInput("; ".join(bench.problems) + ".")
-    grader = bench.grader(exercise)
+    exercise = bench.exercise
+    grader = bench.whole(alone=alone)
     outcome = grader.grade(sql)
     names = grader.dataset_names
     if dataset and dataset not in names:

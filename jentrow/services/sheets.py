@@ -5,21 +5,23 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
+from typing import Any, TypeAlias
 
 from sqlalchemy.orm import Session
 
 from jentrow.core.errors import InvalidSheet
-from jentrow.core.exercises.sheets import Late, sheet_from
+from jentrow.core.exercises.sheets import Late, read_late, sheet_from
 from jentrow.core.exercises.sheets import Sheet as CoreSheet
 from jentrow.records.exercises import find_sheet, list_exercises, list_sheets, verdict_counts
 from jentrow.records.models import Course, Sheet
 from jentrow.services.bench import plain_name
-from jentrow.services.contents import core_sheet, put_sheet
+from jentrow.services.contents import put_sheet
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotFound
 from jentrow.services.importing import add_sheet
 from jentrow.services.views import the_open_course
+
+VerdictsByExercise: TypeAlias = Mapping[int, Mapping[str, int]]
 
 
 @dataclass(frozen=True)
@@ -53,11 +55,11 @@ def sheets(desk: Desk) -> list[SheetView]:
     """All sheets, in their order."""
     with desk.records.session() as session:
         course = the_open_course(session)
-        return [_view(session, course, sheet) for sheet in list_sheets(session, course.id)]
+        counts = verdict_counts(session, course.id)
+        return [_view(counts, sheet) for sheet in list_sheets(session, course.id)]
 
 
-def _view(session: Session, course: Course, sheet: Sheet) -> SheetView:
-    counts = verdict_counts(session, course.id)
+def _view(counts: VerdictsByExercise, sheet: Sheet) -> SheetView:
     entries = [
         EntryView(
             one.exercise.slug,
@@ -70,10 +72,9 @@ def _view(session: Session, course: Course, sheet: Sheet) -> SheetView:
         )
         for one in sheet.entries
     ]
-    late = core_sheet(sheet).late
     points = sum(one.own_points if one.points is None else one.points for one in entries)
     return SheetView(
-        sheet.slug, sheet.title, sheet.opens, sheet.closes, sheet.attempts, late,
+        sheet.slug, sheet.title, sheet.opens, sheet.closes, sheet.attempts, read_late(sheet.late, []),
         round(points, 2), entries,
     )  # fmt: skip
 
@@ -96,7 +97,7 @@ def new_sheet(desk: Desk, mapping: Mapping[str, Any]) -> SheetView:
         exercises = {one.slug: one for one in list_exercises(session, course.id)}
         record = add_sheet(session, course.id, _read(session, course, slug, mapping), exercises)
         record.origin = ""
-        return _view(session, course, record)
+        return _view(verdict_counts(session, course.id), record)
 
 
 def change_sheet(desk: Desk, slug: str, mapping: Mapping[str, Any]) -> SheetView:
@@ -107,7 +108,7 @@ def change_sheet(desk: Desk, slug: str, mapping: Mapping[str, Any]) -> SheetView
         exercises = {one.slug: one for one in list_exercises(session, course.id)}
         put_sheet(session, record, _read(session, course, slug, mapping), exercises)
         session.flush()
-        return _view(session, course, record)
+        return _view(verdict_counts(session, course.id), record)
 
 
 def delete_sheet(desk: Desk, slug: str) -> None:

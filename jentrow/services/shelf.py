@@ -19,7 +19,7 @@ SNAPSHOTS: Final = "snapshots"
 _KEPT_SNAPSHOTS: Final = 3
 
 
-class _Once:
+class Once:
     """Something that is worked out once; who comes meanwhile waits for it, and for nothing else."""
 
     def __init__(self) -> None:
@@ -27,6 +27,7 @@ class _Once:
         self._found: list[Any] = []
 
     def get(self, work: Callable[[], Any]) -> Any:
+        """What ``work`` gives; it is done again only where it failed before."""
         with self._lock:
             if not self._found:
                 self._found.append(work())
@@ -44,7 +45,7 @@ class Shelved:
     serial: int
     copying: threading.Lock = field(default_factory=threading.Lock)
     _version: int = 0
-    _known: dict[Any, _Once] = field(default_factory=dict)
+    _known: dict[Any, Once] = field(default_factory=dict)
     _lock: threading.Lock = field(default_factory=threading.Lock)
 
     def remembered(self, key: Any, work: Callable[[], Any]) -> Any:
@@ -53,7 +54,7 @@ class Shelved:
         with self._lock:
             if self._version != version:
                 self._version, self._known = version, {}
-            once = self._known.setdefault(key, _Once())
+            once = self._known.setdefault(key, Once())
         return once.get(work)
 
 

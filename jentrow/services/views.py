@@ -21,6 +21,7 @@ from jentrow.records.exercises import (
     first_finding_counts,
     last_version,
     list_exercises,
+    sheet_titles,
     sheets_with,
     the_course,
     verdict_counts,
@@ -200,6 +201,7 @@ def exercise_lines(desk: Desk) -> list[ExerciseLine]:
             return []
         counts = verdict_counts(session, course.id)
         kinds = first_finding_counts(session, course.id)
+        sheets = sheet_titles(session, course.id)
         return [
             ExerciseLine(
                 exercise.slug,
@@ -208,7 +210,7 @@ def exercise_lines(desk: Desk) -> list[ExerciseLine]:
                 exercise.sample.name,
                 exercise.points,
                 exercise.tags,
-                [sheet.title for sheet, _ in sheets_with(session, exercise.id)],
+                sheets.get(exercise.id, []),
                 exercise.draft is not None,
                 len(exercise.trials),
                 _counts(counts.get(exercise.id, {})),

@@ -94,6 +94,15 @@ def test_answers_wait_for_a_broken_exercise_to_be_mended(fresh: TestClient) -> N
     got(fresh.put(HUTS, json=content))
     idle(fresh)
     assert counts(desk)[2] == 0
+    # Bringing a version back mends it as well.
+    got(fresh.post(f"{HUTS}/versions/2/restore"))
+    hand_in(desk, ["SELECT 2"])
+    desk.queue.wake()
+    idle(fresh)
+    assert counts(desk)[2] == 1
+    got(fresh.post(f"{HUTS}/versions/1/restore"))
+    idle(fresh)
+    assert counts(desk)[2] == 0
 
 
 def test_a_changed_sample_lets_blocked_answers_be_tried_again(fresh: TestClient) -> None:

@@ -26,7 +26,6 @@ class RememberingEngine:
 
     def __init__(self, engine: Engine, kept_cells: int = KEPT_CELLS) -> None:
         self.fresh = engine
-        self._engine = engine
         self._kept_cells = kept_cells
         self._cells = 0
         self._known: OrderedDict[_Key, QueryOutcome] = OrderedDict()
@@ -35,21 +34,21 @@ class RememberingEngine:
     @property
     def name(self) -> str:
         """The name of the engine that runs."""
-        return self._engine.name
+        return self.fresh.name
 
     @property
     def dialect(self) -> str:
         """The parser's name for its dialect."""
-        return self._engine.dialect
+        return self.fresh.dialect
 
     @property
     def version(self) -> str:
         """Its version."""
-        return self._engine.version
+        return self.fresh.version
 
     def load(self, dataset: DatasetSource) -> LoadedDataset:
         """Makes a dataset ready."""
-        return self._engine.load(dataset)
+        return self.fresh.load(dataset)
 
     def run(self, dataset: LoadedDataset, sql: str, limits: Limits) -> QueryOutcome:
         """Runs one query, or gives what it gave before."""
@@ -68,7 +67,7 @@ class RememberingEngine:
             else:
                 yield at, known
         texts = [queries[at] for at in waiting]
-        for place, outcome in self._engine.run_many(dataset, texts, limits) if texts else ():
+        for place, outcome in self.fresh.run_many(dataset, texts, limits) if texts else ():
             self._keep((dataset.key, texts[place], limits), outcome)
             yield waiting[place], outcome
 
@@ -93,7 +92,7 @@ class RememberingEngine:
     def close(self) -> None:
         """Ends the engine, and forgets."""
         self._known.clear()
-        self._engine.close()
+        self.fresh.close()
 
 
 def _size(outcome: QueryOutcome) -> int:

@@ -130,7 +130,9 @@ def sheet_from(
         )
         attempts = None
     entries = _entries(mapping.get("exercises"), exercises, problems)
-    return Sheet(id, title, entries, opens, closes, attempts, _late(mapping.get("late"), problems))
+    return Sheet(
+        id, title, entries, opens, closes, attempts, read_late(mapping.get("late"), problems)
+    )
 
 
 def _is_count(value: object, most: int) -> bool:
@@ -184,7 +186,8 @@ def _entries(
     return tuple(entries.values())
 
 
-def _late(value: object, problems: list[str]) -> Late:
+def read_late(value: object, problems: list[str]) -> Late:
+    """Reads ``{rule, percent_a_day, days}``; what is wrong is added to ``problems``."""
     if value is None:
         return Late()
     if not isinstance(value, Mapping):
