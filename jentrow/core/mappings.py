@@ -45,6 +45,11 @@ def read_points(name: str, value: object, problems: list[str]) -> float:
     return 0.0
 
 
+def plain_number(number: float) -> float | int:
+    """A number as people write it: a whole one without a fraction."""
+    return int(number) if number == int(number) else number
+
+
 def unknown_name(what: str, name: object, known: Sequence[str]) -> str:
     """Words for a name that is not known, with the nearest one that is."""
     near = get_close_matches(str(name), known, n=1)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, joinedload
 
@@ -54,8 +54,3 @@ def keep_gradings(session: Session, gradings: Sequence[dict[str, Any]]) -> None:
         adding.on_conflict_do_update(index_elements=["submission_id"], set_=changed),
         list(gradings),
     )
-
-
-def count_submissions(session: Session) -> int:
-    """How many submissions there are."""
-    return session.scalar(select(func.count()).select_from(Submission)) or 0

@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from jentrow.core.engines.protocol import Engine
+from jentrow.core.engines.protocol import ENGINES, Engine
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.packs import Pack, opened_pack
 from jentrow.core.exercises.trials import TrialResult, run_trials
 from jentrow.core.exercises.warnings import Warning, warnings_of
-from jentrow.services.engines import ENGINES, opened_engine
+from jentrow.services.engines import opened_engine
 from jentrow.services.marking import Progress
 
 

@@ -13,6 +13,7 @@ from jentrow.core.exercises.exercise import Exercise as CoreExercise
 from jentrow.core.exercises.sheets import Sheet as CoreSheet
 from jentrow.core.exercises.sheets import SheetEntry as CoreEntry
 from jentrow.core.exercises.sheets import read_late
+from jentrow.core.mappings import plain_number
 from jentrow.records.models import (
     Alternative,
     Exercise,
@@ -34,9 +35,7 @@ def record_content(exercise: Exercise) -> dict[str, Any]:
         "title": exercise.title,
         "sample": exercise.sample.name,
         "engine": exercise.engine,
-        "points": int(exercise.points)
-        if exercise.points == int(exercise.points)
-        else exercise.points,
+        "points": plain_number(exercise.points),
     }
     content |= {part: getattr(exercise, part) for part in _PARTS if getattr(exercise, part)}
     return content | {

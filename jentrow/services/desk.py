@@ -8,7 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Final
 
-from jentrow.core.engines.protocol import Engine
+from jentrow.core.engines.protocol import ENGINES, Engine
 from jentrow.core.engines.remembering import RememberingEngine
 from jentrow.core.exercises.content import content_of, digest_of
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
@@ -16,7 +16,7 @@ from jentrow.core.exercises.grading import Grader
 from jentrow.records.database import Records
 from jentrow.records.models import Exercise, Sample
 from jentrow.services.contents import core_exercise
-from jentrow.services.engines import ENGINES, engine_named
+from jentrow.services.engines import engine_named
 from jentrow.services.imports import Imports
 from jentrow.services.keeping import put_in_order
 from jentrow.services.queue import GradingQueue

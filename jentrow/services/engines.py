@@ -6,11 +6,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from jentrow.core.engines.protocol import Engine
+from jentrow.core.engines.protocol import ENGINES, Engine
 from jentrow.core.engines.sqlite import SQLiteEngine
 from jentrow.core.errors import EngineUnavailable
-
-ENGINES = ("sqlite",)
 
 
 def engine_named(name: str, folder: Path | None = None, workers: int | None = None) -> Engine:

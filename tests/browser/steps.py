@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+import urllib.request
 from collections.abc import Callable
 from typing import Any
 
@@ -39,3 +41,15 @@ def open_by_link(browser: Chrome, words: str) -> None:
 
 def severe(browser: Chrome) -> list[Any]:
     return [entry for entry in browser.get_log("browser") if entry["level"] == "SEVERE"]
+
+
+def call(address: str, path: str, method: str = "GET", body: Any = None) -> Any:
+    request = urllib.request.Request(
+        address + path,
+        None if body is None else json.dumps(body).encode(),
+        {"Content-Type": "application/json"},
+        method=method,
+    )
+    with urllib.request.urlopen(request) as answer:
+        data = answer.read()
+        return json.loads(data) if data else None

@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import io
-import json
 import urllib.request
 import zipfile
-from typing import Any
 
 import pytest
 from selenium.webdriver import Chrome, Keys
@@ -15,7 +13,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import Select
 
-from tests.browser.steps import all_of, find, press, severe, text_of, until
+from tests.browser.steps import all_of, call, find, press, severe, text_of, until
 
 pytestmark = pytest.mark.browser
 
@@ -26,18 +24,6 @@ DROP = """
     document.querySelector(".zone").dispatchEvent(
         new DragEvent("drop", {dataTransfer: files, bubbles: true, cancelable: true}));
 """
-
-
-def call(address: str, path: str, method: str = "GET", body: Any = None) -> Any:
-    request = urllib.request.Request(
-        address + path,
-        None if body is None else json.dumps(body).encode(),
-        {"Content-Type": "application/json"},
-        method=method,
-    )
-    with urllib.request.urlopen(request) as answer:
-        data = answer.read()
-        return json.loads(data) if data else None
 
 
 def copied(address: str, slug: str, title: str) -> str:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import json
-import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -13,7 +11,7 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 
-from tests.browser.steps import all_of, find, press, severe, text_of, until
+from tests.browser.steps import all_of, call, find, press, severe, text_of, until
 
 pytestmark = pytest.mark.browser
 
@@ -28,20 +26,10 @@ DROP = """
 """
 
 
-def call(address: str, path: str, method: str = "GET", **body: object) -> None:
-    request = urllib.request.Request(
-        address + path,
-        json.dumps(body).encode() if body else None,
-        {"Content-Type": "application/json"},
-        method=method,
-    )
-    urllib.request.urlopen(request).close()
-
-
 @pytest.fixture
 def bench(browser: Chrome, address: str) -> Iterator[Chrome]:
     """The bench on a copy of the huts, to be changed at will."""
-    call(address, "/api/samples/huts/copies", "POST", name="copied")
+    call(address, "/api/samples/huts/copies", "POST", {"name": "copied"})
     severe(browser)  # what earlier pages said is read, and gone with it
     browser.get(f"{address}/samples/copied")
     find(browser, "section[data-pin=stays] tbody tr")
@@ -124,7 +112,7 @@ def test_a_map_of_forty_tables_is_whole_and_legible(browser: Chrome, address: st
         }
         for at in range(40)
     ]
-    call(address, "/api/samples", "POST", name="forty", tables=tables)
+    call(address, "/api/samples", "POST", {"name": "forty", "tables": tables})
     browser.get(f"{address}/samples/forty")
     until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, "[data-table]")) == 40)
     frame = find(browser, ".map").rect

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from typing import Literal, Protocol, TypeAlias
+from typing import Final, Literal, Protocol, TypeAlias
 
 from jentrow.core.comparison.findings import FindingCode
 from jentrow.core.engines.limits import Limits
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.sql.text import Place
+
+ENGINES: Final = ("sqlite",)
+"""The engines that there are, by their names in packs."""
 
 FailureVerdict: TypeAlias = Literal["error", "refused", "stopped"]
 

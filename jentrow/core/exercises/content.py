@@ -8,19 +8,19 @@ import re
 from collections.abc import Collection, Mapping
 from typing import Any, Final
 
+from jentrow.core.engines.protocol import ENGINES
 from jentrow.core.errors import InvalidExercise, InvalidRules
 from jentrow.core.exercises.exercise import VERDICTS, Exercise, NamedQuery, Trial
 from jentrow.core.exercises.markscheme import read_mark_scheme
 from jentrow.core.exercises.rulefile import RuleSet, read_rules
 from jentrow.core.exercises.showing import read_feedback
 from jentrow.core.exercises.textrules import layout_to_mapping, read_constructs, read_layout
-from jentrow.core.mappings import MOST_POINTS, listed, unknown_name
+from jentrow.core.mappings import MOST_POINTS, listed, plain_number, unknown_name
 
 NAMES: Final = (
     "title", "sample", "engine", "points", "tags", "rules", "constructs", "layout", "marks",
     "feedback", "prompt", "reference", "alternatives", "trials",
 )  # fmt: skip
-ENGINES: Final = ("sqlite",)
 _FILE_NAME: Final = re.compile(r"[^\W_][\w .+=()'-]*", re.UNICODE)
 MOST_TAGS: Final = 20
 
@@ -39,12 +39,11 @@ def content_of(exercise: Exercise) -> dict[str, Any]:
         "marks": exercise.marks.to_mapping(),
         "feedback": {"expected": feedback} if feedback else {},
     }
-    points = exercise.points
     return {
         "title": exercise.title,
         "sample": exercise.sample,
         "engine": exercise.engine,
-        "points": int(points) if points == int(points) else points,
+        "points": plain_number(exercise.points),
         **{name: value for name, value in optional.items() if value},
         "prompt": exercise.prompt,
         "reference": exercise.reference,

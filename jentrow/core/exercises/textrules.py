@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Final, Literal, TypeAlias, get_args
 
 from jentrow.core.comparison.findings import Finding
-from jentrow.core.mappings import listed, read_points, unknown_name
+from jentrow.core.mappings import listed, plain_number, read_points, unknown_name
 from jentrow.core.sql.constructs import CONSTRUCTS, Reading, Spot, find_construct
 from jentrow.core.sql.layout import (
     LAYOUT_WORDS,
@@ -44,12 +44,8 @@ class ConstructRule:
 
     def to_mapping(self) -> dict[str, Any]:
         """The rule as it stands in a pack."""
-        optional = {"name": self.name, "points": _plain(self.points), "message": self.message}
+        optional = {"name": self.name, "points": plain_number(self.points), "message": self.message}
         return {self.demand: self.construct} | {k: v for k, v in optional.items() if v}
-
-
-def _plain(number: float) -> float | int:
-    return int(number) if number == int(number) else number
 
 
 def read_constructs(value: object, problems: list[str]) -> tuple[ConstructRule, ...]:
@@ -124,7 +120,7 @@ def layout_to_mapping(rules: LayoutRules) -> dict[str, Any]:
     """The layout rules that count, as they stand in a pack."""
     out: dict[str, Any] = {rule: getattr(rules, rule) for rule in rules.chosen}
     if rules.points:
-        out["points"] = _plain(rules.points)
+        out["points"] = plain_number(rules.points)
     return out
 
 

@@ -14,7 +14,7 @@ from jentrow.core.comparison.compare import compare
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.textrules import broken_constructs
-from jentrow.core.sql.constructs import Reading, read_query
+from jentrow.core.sql.constructs import Reading, read_query, written_name
 from jentrow.core.sql.scopes import table_columns
 
 WarningCode: TypeAlias = Literal[
@@ -188,10 +188,8 @@ def _changing(reading: Reading) -> Iterator[Warning]:
 
 def _changing_names(reading: Reading) -> Iterator[str]:
     for node in reading.tree.find_all(exp.Func):
-        if "start" in node.meta:
-            name = reading.sql[node.meta["start"] : node.meta["end"] + 1]
-        else:
-            name = type(node).sql_names()[0] if not isinstance(node, exp.Anonymous) else node.name
+        otherwise = node.name if isinstance(node, exp.Anonymous) else type(node).sql_names()[0]
+        name = written_name(reading, node) or otherwise
         texts = [one for one in node.find_all(exp.Literal) if one.is_string]
         is_now = not list(node.iter_expressions()) or any(
             one.name.lower() == "now" for one in texts

@@ -204,6 +204,13 @@ def _is_null(reading: Reading) -> Iterator[exp.Expr]:
             yield node
 
 
+def written_name(reading: Reading, function: exp.Func) -> str:
+    """The very name that a function was called by; empty where the parser keeps no place of it."""
+    if "start" not in function.meta:
+        return ""
+    return reading.sql[function.meta["start"] : function.meta["end"] + 1]
+
+
 def _functions(reading: Reading) -> Iterator[exp.Expr]:
     written = {
         word.text.lower()
@@ -215,8 +222,8 @@ def _functions(reading: Reading) -> Iterator[exp.Expr]:
     for node in reading.tree.find_all(exp.Func, bfs=False):
         if isinstance(node, exp.Connector | exp.Case | exp.Predicate):
             continue
-        if "start" in node.meta:  # the very name that was written
-            called = {reading.sql[node.meta["start"] : node.meta["end"] + 1].lower()}
+        if name := written_name(reading, node):
+            called = {name.lower()}
         else:
             # What the parser made of an operator or of a WHEN is no function that was written.
             called = written & {one.lower() for one in (*type(node).sql_names(), node.name)}
