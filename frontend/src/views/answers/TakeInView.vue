@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { useDropZone, useFileDialog } from "@vueuse/core";
 import { computed, useTemplateRef } from "vue";
 import { useRouter } from "vue-router";
 
+import FileDrop from "../../components/FileDrop.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
 import { useTakingIn } from "./use-taking-in";
@@ -12,15 +12,7 @@ const router = useRouter();
 const taking = useTakingIn();
 const { look, file, problem, isBusy, leaveOut, taken } = taking;
 
-const zone = useTemplateRef<HTMLElement>("zone");
-const { isOverDropZone } = useDropZone(zone, (files) => {
-  if (files?.[0]) void taking.handIn(files[0]);
-});
-const { open: choose, onChange } = useFileDialog({ multiple: false, reset: true, accept: ".csv,.zip,.ipynb" });
-onChange((files) => {
-  if (files?.[0]) void taking.handIn(files[0]);
-});
-
+const drop = useTemplateRef<InstanceType<typeof FileDrop>>("drop");
 const canTake = computed(
   () =>
     Boolean(look.value?.answers) &&
@@ -29,7 +21,7 @@ const canTake = computed(
 );
 
 useKeys([
-  { key: "o", cap: "O", says: "choose a file", act: () => choose() },
+  { key: "o", cap: "O", says: "choose a file", act: () => drop.value?.choose() },
   { key: "l", cap: "L", says: "leave out what does not fit", act: () => { leaveOut.value = !leaveOut.value; } },
   { key: "Enter", ctrl: true, cap: "Ctrl ⏎", says: "take them in", act: () => { if (canTake.value) void taking.take(); } },
   { key: "Escape", cap: "Esc", says: "all exercises", act: () => void router.push({ name: "exercises" }) },
@@ -40,9 +32,8 @@ useKeys([
   <main class="task taking">
     <section>
       <h1>Take answers in</h1>
-      <div ref="zone" class="zone" :class="{ over: isOverDropZone }">
-        <p><strong>Drop a file here</strong>, or
-          <button type="button" class="word-button" @click="choose()">choose it</button>.</p>
+      <FileDrop ref="drop" words="Drop a file here" accept=".csv,.zip,.ipynb"
+        @files="([chosen]) => chosen && taking.handIn(chosen)">
         <dl>
           <dt>.csv</dt>
           <dd>learner, exercise, sql, and submitted_at if wanted</dd>
@@ -51,7 +42,7 @@ useKeys([
           <dt>.ipynb</dt>
           <dd>the answers of one learner: the first line of each cell is a comment that names the exercise</dd>
         </dl>
-      </div>
+      </FileDrop>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <p v-else-if="isBusy" class="quiet" aria-live="polite">Looking …</p>
       <template v-if="look">
@@ -74,7 +65,7 @@ useKeys([
     </section>
     <section class="sheet" aria-label="What fits">
       <h2>What fits</h2>
-      <table v-if="look?.exercises.length">
+      <table v-if="look?.exercises.length" class="listing">
         <thead>
           <tr>
             <th scope="col">exercise</th>
@@ -110,29 +101,6 @@ useKeys([
   grid-template-columns: 340px 1fr 360px;
 }
 
-.zone {
-  margin: 10px 0;
-  padding: 14px;
-  border: 1px dashed var(--ink-3);
-}
-
-.zone.over {
-  border-color: var(--given);
-  background: var(--given-wash);
-}
-
-dl {
-  display: grid;
-  grid-template-columns: 56px 1fr;
-  gap: 4px 8px;
-  margin-top: 8px;
-  color: var(--ink-2);
-}
-
-dt {
-  font-family: var(--data);
-}
-
 h2 {
   margin: 14px 0 4px;
 }
@@ -150,30 +118,8 @@ aside h2 {
   margin-top: 10px;
 }
 
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-
-th {
-  padding: 4px 10px 4px 0;
-  border-bottom: 1.5px solid var(--ink);
-  color: var(--ink-2);
-  font-weight: 600;
-  text-align: left;
-}
-
-td {
-  padding: 5px 10px 5px 0;
-  border-bottom: 1px solid var(--line-soft);
-}
-
 td small {
   margin-left: 8px;
-}
-
-.number {
-  text-align: right;
 }
 
 li {

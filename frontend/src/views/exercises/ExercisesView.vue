@@ -87,7 +87,7 @@ useKeys([
       <p v-if="exercises && !exercises.length" class="quiet">
         {{ tag ? "No exercise has this tag." : "No exercises yet: begin one, or take a pack in." }}
       </p>
-      <table v-if="exercises?.length">
+      <table v-if="exercises?.length" class="listing">
         <thead>
           <tr>
             <th scope="col"><span class="only-read-aloud">number</span></th>
@@ -147,6 +147,10 @@ useKeys([
 </template>
 
 <style scoped>
+td {
+  vertical-align: top;
+}
+
 .list {
   grid-template-columns: 1fr 360px;
 }
@@ -176,35 +180,8 @@ useKeys([
   display: block;
 }
 
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-
-th {
-  padding: 4px 10px;
-  border-bottom: 1.5px solid var(--ink);
-  color: var(--ink-2);
-  font-weight: 600;
-  text-align: left;
-}
-
-td {
-  padding: 6px 10px;
-  border-bottom: 1px solid var(--line-soft);
-  vertical-align: top;
-}
-
 tbody tr {
   cursor: default;
-}
-
-.chosen td {
-  background: var(--paper);
-}
-
-.chosen td:first-child {
-  box-shadow: inset 3px 0 var(--given);
 }
 
 .place {
@@ -221,10 +198,6 @@ td a {
 
 td a:hover {
   text-decoration: underline;
-}
-
-.number {
-  text-align: right;
 }
 
 .outcome {

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { useDropZone, useFileDialog } from "@vueuse/core";
 import { computed, nextTick, useTemplateRef, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
+import FileDrop from "../../components/FileDrop.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
 import { newTable, targets } from "./plan";
@@ -16,20 +16,8 @@ const { current, name, ofSample, tables, problem, sending, byHand, isWorking } =
 
 if (route.query.from) void making.startFrom(String(route.query.from));
 
-const zone = useTemplateRef<HTMLElement>("zone");
+const drop = useTemplateRef<InstanceType<typeof FileDrop>>("drop");
 const nameField = useTemplateRef<HTMLInputElement>("nameField");
-const { isOverDropZone } = useDropZone(zone, (files) => {
-  if (files?.length) void making.handIn(files);
-});
-const { open: choose, onChange } = useFileDialog({
-  multiple: true,
-  reset: true,
-  accept: ".csv,.tsv,.txt,.tab,.sql,.ddl,.db,.sqlite,.sqlite3,.zip",
-});
-onChange((files) => {
-  if (files?.length) void making.handIn([...files]);
-});
-
 const DIALECTS = {
   sqlite: "SQLite", postgres: "PostgreSQL", mysql: "MySQL and MariaDB", tsql: "Transact-SQL",
   oracle: "Oracle", duckdb: "DuckDB",
@@ -75,7 +63,7 @@ function leave(): void {
 }
 
 useKeys([
-  { key: "o", cap: "O", says: "choose files", act: () => choose() },
+  { key: "o", cap: "O", says: "choose files", act: () => drop.value?.choose() },
   { key: "h", cap: "H", says: "by hand", act: () => making.startByHand() },
   { key: "Enter", ctrl: true, cap: "Ctrl ⏎", says: "make it",
     act: () => { if (canMake.value) void making.make(); } },
@@ -89,9 +77,8 @@ useKeys([
   <main class="task making">
     <section>
       <h1>Make a sample</h1>
-      <div ref="zone" class="zone" :class="{ over: isOverDropZone }">
-        <p><strong>Drop files here</strong>, or
-          <button type="button" class="word-button" @click="choose()">choose them</button>.</p>
+      <FileDrop ref="drop" words="Drop files here" multiple
+        accept=".csv,.tsv,.txt,.tab,.sql,.ddl,.db,.sqlite,.sqlite3,.zip" @files="making.handIn">
         <dl>
           <dt>.csv .tsv .txt</dt>
           <dd>one or more: a table each</dd>
@@ -102,7 +89,7 @@ useKeys([
           <dt>.zip</dt>
           <dd>a pack, a CSV folder with its schema, or CSV files</dd>
         </dl>
-      </div>
+      </FileDrop>
       <p class="or">or <button type="button" class="button" @click="making.startByHand()">make tables by
         hand</button></p>
       <p class="quiet or">Copying a sample that is there: on the list of samples.</p>
@@ -202,34 +189,6 @@ useKeys([
 <style scoped>
 .making {
   grid-template-columns: 264px 1fr;
-}
-
-.zone {
-  margin: 12px 0;
-  padding: 14px;
-  border: 1px dashed var(--ink-3);
-}
-
-.zone.over {
-  border-style: solid;
-  border-color: var(--given);
-  background: var(--given-wash);
-}
-
-dl {
-  display: grid;
-  grid-template-columns: max-content 1fr;
-  gap: 4px 12px;
-  margin-top: 10px;
-}
-
-dt {
-  font-family: var(--data);
-  white-space: nowrap;
-}
-
-dd {
-  color: var(--ink-2);
 }
 
 .or {

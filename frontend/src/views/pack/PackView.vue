@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { useDropZone, useFileDialog } from "@vueuse/core";
 import { computed, ref, useTemplateRef, watch } from "vue";
 import { useRouter } from "vue-router";
 
 import type { Schemas } from "../../api/client";
+import FileDrop from "../../components/FileDrop.vue";
 import TextDifference from "../../components/TextDifference.vue";
 import { useKeys } from "../../composables/use-keys";
 import { type Choice, usePackImport, type What } from "./use-pack-import";
@@ -13,15 +13,7 @@ const router = useRouter();
 const pack = usePackImport();
 const { current, choices, problem, sending, phase, isWorking } = pack;
 
-const zone = useTemplateRef<HTMLElement>("zone");
-const { isOverDropZone } = useDropZone(zone, (files) => {
-  if (files?.[0]) void pack.handIn(files[0]);
-});
-const { open: choose, onChange } = useFileDialog({ multiple: false, reset: true, accept: ".zip" });
-onChange((files) => {
-  if (files?.[0]) void pack.handIn(files[0]);
-});
-
+const drop = useTemplateRef<InstanceType<typeof FileDrop>>("drop");
 const preview = computed(() => current.value?.preview);
 interface Row {
   what: What;
@@ -86,7 +78,7 @@ function move(by: number): void {
 }
 
 useKeys([
-  { key: "o", cap: "O", says: "choose a pack", act: () => choose() },
+  { key: "o", cap: "O", says: "choose a pack", act: () => drop.value?.choose() },
   { key: "ArrowDown", cap: "↓", says: "next difference", act: () => move(1) },
   { key: "ArrowUp", cap: "↑", says: "the one before", act: () => move(-1) },
   { key: "c", cap: "C", says: "another choice", act: () => {
@@ -104,11 +96,10 @@ useKeys([
   <main class="task pack">
     <section>
       <h1>Take a pack in</h1>
-      <div ref="zone" class="zone" :class="{ over: isOverDropZone }">
-        <p><strong>Drop the ZIP of a pack here</strong>, or
-          <button type="button" class="word-button" @click="choose()">choose it</button>.</p>
+      <FileDrop ref="drop" words="Drop the ZIP of a pack here" accept=".zip"
+        @files="([file]) => file && pack.handIn(file)">
         <p class="quiet">Samples, exercises and sheets. You see what would change before anything does.</p>
-      </div>
+      </FileDrop>
       <p v-if="sending" class="quiet" aria-live="polite">Sending {{ sending }} …</p>
       <p v-else-if="isWorking" aria-live="polite">
         <progress :value="share || undefined" max="1" /> {{ preview ? "Taking it in" : "Looking at it" }} …
@@ -132,7 +123,7 @@ useKeys([
       </template>
     </section>
     <section class="sheet" aria-label="What would change">
-      <table v-if="shown.length">
+      <table v-if="shown.length" class="listing">
         <thead>
           <tr>
             <th scope="col">in the pack</th>
@@ -176,19 +167,12 @@ useKeys([
 </template>
 
 <style scoped>
+td {
+  vertical-align: top;
+}
+
 .pack {
   grid-template-columns: 300px 1fr 400px;
-}
-
-.zone {
-  margin: 10px 0;
-  padding: 18px 14px;
-  border: 1px dashed var(--ink-3);
-}
-
-.zone.over {
-  border-color: var(--given);
-  background: var(--given-wash);
 }
 
 h2 {
@@ -210,35 +194,8 @@ aside h2 {
   margin-top: 12px;
 }
 
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-
-th {
-  padding: 4px 10px;
-  border-bottom: 1.5px solid var(--ink);
-  color: var(--ink-2);
-  font-weight: 600;
-  text-align: left;
-}
-
-td {
-  padding: 6px 10px;
-  border-bottom: 1px solid var(--line-soft);
-  vertical-align: top;
-}
-
 td small {
   display: block;
-}
-
-.chosen td {
-  background: var(--paper);
-}
-
-.chosen td:first-child {
-  box-shadow: inset 3px 0 var(--given);
 }
 
 .conflict .state {

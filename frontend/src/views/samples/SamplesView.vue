@@ -51,7 +51,7 @@ useKeys([
       <p v-if="samples && !samples.length" class="quiet">
         No samples yet. Make one of CSV files, a script or an SQLite file, or by hand.
       </p>
-      <table v-if="samples?.length">
+      <table v-if="samples?.length" class="listing">
         <thead>
           <tr>
             <th scope="col">sample</th>
@@ -103,6 +103,10 @@ useKeys([
 </template>
 
 <style scoped>
+td {
+  padding: 9px 10px;
+}
+
 .list {
   grid-template-columns: 1fr 380px;
 }
@@ -114,32 +118,6 @@ useKeys([
   margin-bottom: 10px;
 }
 
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-
-th {
-  padding: 4px 10px;
-  border-bottom: 1.5px solid var(--ink);
-  color: var(--ink-2);
-  font-weight: 600;
-  text-align: left;
-}
-
-td {
-  padding: 9px 10px;
-  border-bottom: 1px solid var(--line-soft);
-}
-
-.chosen td {
-  background: var(--paper);
-}
-
-.chosen td:first-child {
-  box-shadow: inset 3px 0 var(--given);
-}
-
 td a {
   color: var(--ink);
   font-size: var(--size-2);
@@ -149,11 +127,6 @@ td a {
 
 td a:hover {
   text-decoration: underline;
-}
-
-th.number,
-td.number {
-  text-align: right;
 }
 
 .sheet {

@@ -24,7 +24,7 @@ function weigh(at: number, text: string): void {
 </script>
 
 <template>
-  <table v-if="body.exercises.length">
+  <table v-if="body.exercises.length" class="listing">
     <thead>
       <tr>
         <th scope="col"><span class="only-read-aloud">place</span></th>
@@ -69,24 +69,6 @@ function weigh(at: number, text: string): void {
 </template>
 
 <style scoped>
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-
-th {
-  padding: 4px 10px 4px 0;
-  border-bottom: 1.5px solid var(--ink);
-  color: var(--ink-2);
-  font-weight: 600;
-  text-align: left;
-}
-
-td {
-  padding: 6px 10px 6px 0;
-  border-bottom: 1px solid var(--line-soft);
-}
-
 td a {
   color: var(--ink);
   font-weight: 650;
