@@ -12,11 +12,9 @@ from sqlalchemy.orm import Session
 
 from jentrow.records.models import Exercise, Grading, GradingTask, Submission
 
-HANDED_IN: Final = 0
 TAKEN_IN: Final = 1
 ANEW: Final = 2
-"""What goes first: what a learner handed in just now, then what was taken in from files, then
-what is graded anew."""
+"""What goes first: what was never graded, then what is graded anew."""
 
 
 def add_tasks(session: Session, submissions: Sequence[Submission], priority: int) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import threading
 from collections.abc import Callable
 from contextlib import contextmanager
@@ -27,6 +28,8 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from jentrow.services.desk import Desk
+
+_LOG: Final = logging.getLogger(__name__)
 
 BATCH: Final = 200
 """Submissions that are graded together and kept in one transaction: what comes with a higher
@@ -161,9 +164,12 @@ class GradingQueue:
         try:
             grader = self._desk.grader(exercise)
             outcomes = dict(grader.grade_many(list(batch.texts.values())))
-        except JentrowError as problem:
+        except Exception as problem:  # noqa: BLE001
+            # Whatever goes wrong with one exercise, the others go on.
+            if not isinstance(problem, JentrowError):
+                _LOG.exception("grading the answers to %s", exercise.slug)
             with self._desk.records.session() as session:
-                block_tasks(session, exercise.id, str(problem))
+                block_tasks(session, exercise.id, str(problem) or type(problem).__name__)
             self._count()
             return len(ids)
         self._keep(exercise, ids, outcomes)

@@ -105,6 +105,32 @@ def test_answers_wait_for_a_broken_exercise_to_be_mended(fresh: TestClient) -> N
     assert counts(desk)[2] == 0
 
 
+def test_a_fault_in_one_exercise_does_not_hold_up_the_others(
+    fresh: TestClient, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
+    desk = desk_of(fresh)
+    grader = desk.grader
+
+    def faulty(exercise: Any) -> Any:
+        if exercise.slug == "01-high-huts":
+            raise ZeroDivisionError
+        return grader(exercise)
+
+    monkeypatch.setattr(desk, "grader", faulty)
+    hand_in(desk, ["SELECT 1", "SELECT 2"])
+    hand_in(desk, ["SELECT 1"], "06-meal-plans")
+    desk.queue.wake()
+    idle(fresh)
+    assert counts(desk)[2] == 2
+    assert got(fresh.get("/api/grading"))["blocked"] == 2
+    assert "01-high-huts" in caplog.text
+    # Kept again, the exercise is tried again.
+    monkeypatch.undo()
+    got(fresh.put(HUTS, json=content_of(fresh)))
+    idle(fresh)
+    assert counts(desk)[2] == 0
+
+
 def test_a_changed_sample_lets_blocked_answers_be_tried_again(fresh: TestClient) -> None:
     desk = desk_of(fresh)
     content = content_of(fresh)

@@ -35,6 +35,13 @@ export function useSample(sample: MaybeRefOrGetter<string>) {
   });
 }
 
+/** The names of columns by table, as editors complete them. */
+export function columnsByTable(tables: Schemas["Sample"]["tables"]): Record<string, string[]> {
+  return Object.fromEntries(
+    tables.map((table) => [table.name, table.columns.map((column) => column.name)]),
+  );
+}
+
 export function useDataset(name: MaybeRefOrGetter<DatasetName>) {
   return useQuery({
     queryKey: ["dataset", name],

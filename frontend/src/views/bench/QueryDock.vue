@@ -2,7 +2,7 @@
 import { computed, ref, useTemplateRef } from "vue";
 
 import type { Schemas } from "../../api/client";
-import { useQueryTrial, useTriedQueries } from "../../api/samples";
+import { columnsByTable, useQueryTrial, useTriedQueries } from "../../api/samples";
 import DataTable from "../../components/DataTable.vue";
 import SqlEditor from "../../components/SqlEditor.vue";
 import WovenTable from "../../components/WovenTable.vue";
@@ -22,11 +22,7 @@ const listed = ref(false);
 const editor = useTemplateRef<InstanceType<typeof SqlEditor>>("editor");
 const other = useTemplateRef<InstanceType<typeof SqlEditor>>("other");
 
-const schema = computed(() =>
-  Object.fromEntries(
-    props.bench.tables.value.map((table) => [table.name, table.columns.map((one) => one.name)]),
-  ),
-);
+const schema = computed(() => columnsByTable(props.bench.tables.value));
 const problem = computed(() =>
   run.data.value && run.data.value.verdict !== "ran" ? run.data.value : undefined,
 );

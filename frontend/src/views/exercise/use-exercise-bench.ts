@@ -6,7 +6,7 @@ import {
   useExerciseChanges, useProof, useTrialProof,
 } from "../../api/exercises";
 import { useExercise } from "../../api/queries";
-import { useSample } from "../../api/samples";
+import { columnsByTable, useSample } from "../../api/samples";
 
 export type Part = "reference" | "steps" | "also" | "tables" | "versions" | "trial";
 export type Saving = "kept" | "unsaved" | "draft" | "offline";
@@ -27,6 +27,11 @@ export function useExerciseBench(slug: Ref<string>) {
   /** What could not be sent to the server, by exercise: it survives a reload. */
   const unsent = useLocalStorage<Record<string, ExerciseContent>>(UNSENT, {});
   const loaded = ref("");
+
+  function forgetUnsent(name: string): void {
+    const { [name]: _before, ...rest } = unsent.value;
+    unsent.value = rest;
+  }
 
   const kept = computed(() => (exercise.value ? completed(exercise.value.content) : undefined));
   const isChanged = computed(
@@ -70,8 +75,7 @@ export function useExerciseBench(slug: Ref<string>) {
   async function send(name: string, what: ExerciseContent): Promise<void> {
     try {
       await sendDraft(name, what);
-      const { [name]: _sent, ...rest } = unsent.value;
-      unsent.value = rest;
+      forgetUnsent(name);
       if (saving.value !== "kept") saving.value = "draft";
     } catch {
       unsent.value = { ...unsent.value, [name]: what };
@@ -126,8 +130,7 @@ export function useExerciseBench(slug: Ref<string>) {
   async function discard(): Promise<void> {
     content.value = kept.value;
     saving.value = "kept";
-    const { [slug.value]: _dropped, ...rest } = unsent.value;
-    unsent.value = rest;
+    forgetUnsent(slug.value);
     await sending;
     await dropDraft(slug.value);
     await refetch();
@@ -147,11 +150,7 @@ export function useExerciseBench(slug: Ref<string>) {
   const trials = useTrialProof(slug, looked);
   const answers = useAnswerProof(slug, looked);
   const { data: sample } = useSample(() => content.value?.sample ?? "");
-  const schema = computed(() =>
-    Object.fromEntries(
-      (sample.value?.tables ?? []).map((table) => [table.name, table.columns.map((one) => one.name)]),
-    ),
-  );
+  const schema = computed(() => columnsByTable(sample.value?.tables ?? []));
 
   function openTrial(at: number): void {
     trialAt.value = at;
@@ -163,12 +162,12 @@ export function useExerciseBench(slug: Ref<string>) {
     shown.value = "reference";
   }
 
-  function addTrial(sql = ""): void {
+  function addTrial(): void {
     if (!content.value) return;
     const names = new Set(content.value.trials.map((one) => one.name));
     let number = content.value.trials.length + 1;
     while (names.has(`trial ${number}`)) number += 1;
-    content.value.trials.push({ name: `trial ${number}`, sql, expected: "incorrect" });
+    content.value.trials.push({ name: `trial ${number}`, sql: "", expected: "incorrect" });
     openTrial(content.value.trials.length - 1);
   }
 
