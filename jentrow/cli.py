@@ -186,12 +186,16 @@ def export(
     data: Annotated[Path, typer.Option(help="The folder that keeps all records.")] = Path(
         "jentrow-data"
     ),
+    course: Annotated[
+        str | None,
+        typer.Option(help="The course, by its name in addresses, where there are several."),
+    ] = None,
 ) -> None:
-    """Write all samples, exercises and sheets of a data folder as a pack."""
+    """Write all samples, exercises and sheets of a course as a pack."""
     from jentrow.services.packing import export_folder
 
     with _one_clear_line():
-        title = export_folder(data, out)
+        title = export_folder(data, out, course)
     typer.echo(f"{title} is in {out}.")
 
 
@@ -219,6 +223,9 @@ def demo(
         Path | None, typer.Option(help="A new folder for the records; a temporary one otherwise.")
     ] = None,
     pack: Annotated[Path, typer.Option(help="The pack to load.")] = DEMO_PACK,
+    password: Annotated[
+        str, typer.Option(help="The password of everybody in the demo; made up otherwise.")
+    ] = "",
     host: HostOption = "127.0.0.1",
     port: PortOption = 8400,
 ) -> None:
@@ -232,10 +239,31 @@ def demo(
         check_ready(host, port)
         folder = data or Path(temporary)
         with _progress("graded") as progress:
-            loaded = load_demo(folder, pack, progress)
+            loaded = load_demo(folder, pack, progress, password=password)
         typer.echo(f"{loaded.exercises} exercises and {loaded.submissions} graded submissions.")
-        typer.echo(f"Records are in {folder}. There is no sign-in yet: the pages are open to you.")
+        typer.echo(f"Records are in {folder}.")
+        who = " or ".join(filter(None, (loaded.instructor, loaded.learner)))
+        typer.echo(f"Sign in as {who} with the password {loaded.password}")
         run_server(folder, host, port)
+
+
+@app.command("sign-in-link")
+def sign_in_link(
+    login: Annotated[
+        str | None,
+        typer.Argument(help="Somebody's sign-in name; without one, the first instructor."),
+    ] = None,
+    data: DataOption = Path("jentrow-data"),
+) -> None:
+    """Print the path of a link that works once: for a new password, or for the first instructor."""
+    from jentrow.records.database import opened_records
+    from jentrow.services.links import first_link, password_link
+
+    with _one_clear_line(), opened_records(data) as records:
+        token = password_link(records, login) if login else first_link(records)
+    typer.echo(
+        f"/links/{token}" if token else "There is an instructor already: name their sign-in name."
+    )
 
 
 if __name__ == "__main__":

@@ -15,6 +15,7 @@ settings.load_profile("jentrow")
 
 ROOT = Path(__file__).resolve().parents[1]
 DEMO = ROOT / "demo"
+ANSWERS = Path(__file__).parent / "data" / "submissions.csv"
 
 
 @pytest.fixture(scope="session")

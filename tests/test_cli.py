@@ -13,7 +13,7 @@ import pytest
 from typer.testing import CliRunner
 
 from jentrow.cli import app
-from tests.conftest import DEMO
+from tests.conftest import ANSWERS, DEMO
 
 SAMPLE = "CREATE TABLE gauges (name TEXT, level REAL); INSERT INTO gauges VALUES ('Auwehr', 1.5), ('Brugg', 2);"
 FILES = {
@@ -159,16 +159,14 @@ def test_unusable_input_is_one_clear_line(folder: Path, words: list[str], messag
 @pytest.mark.parametrize("ending", ["csv", "json"])
 def test_grade_writes_a_mark_for_every_submission(folder: Path, ending: str) -> None:
     out = folder / f"marks.{ending}"
-    said = run(
-        "grade", str(DEMO), "--submissions", str(DEMO / "submissions.csv"), "--out", str(out)
-    )
+    said = run("grade", str(DEMO), "--submissions", str(ANSWERS), "--out", str(out))
     assert said.exit_code == 0, said.output
     if ending == "csv":
         with out.open(encoding="utf-8", newline="") as file:
             marks: list[Any] = list(csv.DictReader(file))
     else:
         marks = json.loads(out.read_text())["marks"]
-    with (DEMO / "submissions.csv").open(encoding="utf-8", newline="") as file:
+    with ANSWERS.open(encoding="utf-8", newline="") as file:
         submissions = list(csv.DictReader(file))
     assert [(one["learner"], one["exercise"]) for one in marks] == [
         (one["learner"], one["exercise"]) for one in submissions

@@ -1,10 +1,23 @@
 <script setup lang="ts">
+import { computed } from "vue";
+import { useRoute } from "vue-router";
+
 import CoursePath from "./components/CoursePath.vue";
+import EndedNotice from "./components/EndedNotice.vue";
 import KeyLine from "./components/KeyLine.vue";
+import OwnPath from "./components/OwnPath.vue";
+import SiteBar from "./components/SiteBar.vue";
+
+const route = useRoute();
+/** Another course is other data: what a page holds of one is not carried over. */
+const course = computed(() => String(route.params.course ?? ""));
 </script>
 
 <template>
-  <CoursePath />
-  <RouterView />
+  <CoursePath v-if="route.meta.part === 'instructor'" :key="course" />
+  <OwnPath v-else-if="route.meta.part === 'learner'" :key="course" />
+  <SiteBar v-else />
+  <EndedNotice />
+  <RouterView :key="course" />
   <KeyLine />
 </template>

@@ -1,73 +1,137 @@
-import { createRouter, createWebHistory } from "vue-router";
+import { createRouter, createWebHistory, type RouteLocationNormalized, type RouteRecordRaw } from "vue-router";
+
+import { enterCourse } from "./api/client";
+import { useSession } from "./composables/use-session";
+
+/** Where the work on a course is done; each belongs to a stop of the path. */
+const taught: RouteRecordRaw[] = [
+  { path: "", redirect: { name: "exercises" } },
+  {
+    path: "samples",
+    name: "samples",
+    meta: { stop: "samples" },
+    component: () => import("./views/samples/SamplesView.vue"),
+  },
+  {
+    path: "make-a-sample",
+    name: "make",
+    meta: { stop: "samples" },
+    component: () => import("./views/make/MakeView.vue"),
+  },
+  {
+    path: "samples/:sample",
+    name: "sample",
+    meta: { stop: "samples" },
+    component: () => import("./views/bench/SampleBench.vue"),
+  },
+  {
+    path: "exercises",
+    name: "exercises",
+    meta: { stop: "exercises" },
+    component: () => import("./views/exercises/ExercisesView.vue"),
+  },
+  {
+    path: "exercises/:slug",
+    name: "exercise",
+    meta: { stop: "exercises" },
+    component: () => import("./views/exercise/ExerciseView.vue"),
+  },
+  {
+    path: "take-a-pack-in",
+    name: "pack",
+    meta: { stop: "exercises" },
+    component: () => import("./views/pack/PackView.vue"),
+  },
+  {
+    path: "sheets",
+    name: "sheets",
+    meta: { stop: "sheets" },
+    component: () => import("./views/sheets/SheetsView.vue"),
+  },
+  {
+    path: "answers",
+    name: "answers",
+    meta: { stop: "answers" },
+    component: () => import("./views/answers/AnswersView.vue"),
+  },
+  {
+    path: "take-answers-in",
+    name: "taking",
+    meta: { stop: "answers" },
+    component: () => import("./views/answers/TakeInView.vue"),
+  },
+  {
+    path: "answers/:id(\\d+)",
+    name: "submission",
+    meta: { stop: "answers" },
+    component: () => import("./views/submission/SubmissionView.vue"),
+  },
+  {
+    path: "people",
+    name: "people",
+    meta: { stop: "people" },
+    component: () => import("./views/people/PeopleView.vue"),
+  },
+];
+
+const own: RouteRecordRaw[] = [
+  { path: "", name: "own", component: () => import("./views/own/OwnCourseView.vue") },
+  {
+    path: ":sheet/:slug",
+    name: "own-exercise",
+    component: () => import("./views/own/OwnExerciseView.vue"),
+  },
+];
 
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: "/", redirect: { name: "exercises" } },
+    { path: "/", name: "courses", component: () => import("./views/entry/CoursesView.vue") },
     {
-      path: "/samples",
-      name: "samples",
-      meta: { stop: "samples" },
-      component: () => import("./views/samples/SamplesView.vue"),
+      path: "/sign-in",
+      name: "sign-in",
+      meta: { open: true },
+      component: () => import("./views/entry/SignInView.vue"),
     },
     {
-      path: "/make-a-sample",
-      name: "make",
-      meta: { stop: "samples" },
-      component: () => import("./views/make/MakeView.vue"),
+      path: "/links/:token",
+      name: "link",
+      meta: { open: true },
+      component: () => import("./views/entry/LinkView.vue"),
     },
     {
-      path: "/samples/:sample",
-      name: "sample",
-      meta: { stop: "samples" },
-      component: () => import("./views/bench/SampleBench.vue"),
+      path: "/join/:code?",
+      name: "join",
+      meta: { open: true },
+      component: () => import("./views/entry/JoinView.vue"),
     },
-    {
-      path: "/exercises",
-      name: "exercises",
-      meta: { stop: "exercises" },
-      component: () => import("./views/exercises/ExercisesView.vue"),
-    },
-    {
-      path: "/exercises/:slug",
-      name: "exercise",
-      meta: { stop: "exercises" },
-      component: () => import("./views/exercise/ExerciseView.vue"),
-    },
-    {
-      path: "/take-a-pack-in",
-      name: "pack",
-      meta: { stop: "exercises" },
-      component: () => import("./views/pack/PackView.vue"),
-    },
-    {
-      path: "/sheets",
-      name: "sheets",
-      meta: { stop: "sheets" },
-      component: () => import("./views/sheets/SheetsView.vue"),
-    },
-    {
-      path: "/answers",
-      name: "answers",
-      meta: { stop: "answers" },
-      component: () => import("./views/answers/AnswersView.vue"),
-    },
-    {
-      path: "/take-answers-in",
-      name: "taking",
-      meta: { stop: "answers" },
-      component: () => import("./views/answers/TakeInView.vue"),
-    },
-    {
-      path: "/answers/:id(\\d+)",
-      name: "submission",
-      meta: { stop: "answers" },
-      component: () => import("./views/submission/SubmissionView.vue"),
-    },
+    { path: "/account", name: "account", component: () => import("./views/entry/AccountView.vue") },
+    { path: "/courses/:course/own", meta: { part: "learner" }, children: own },
+    { path: "/courses/:course", meta: { part: "instructor" }, children: taught },
     {
       path: "/:rest(.*)*",
       name: "nowhere",
+      meta: { open: true },
       component: () => import("./views/NowhereView.vue"),
     },
   ],
+});
+
+/** Whoever is not signed in signs in first, and then comes to where they wanted to go. */
+router.beforeEach(async (to: RouteLocationNormalized) => {
+  const session = useSession();
+  await session.ready().catch(() => undefined);
+  if (!to.meta.open && !session.me) {
+    return { name: "sign-in", query: to.path === "/" ? {} : { to: to.fullPath } };
+  }
+  const { course } = to.params;
+  if (typeof course !== "string") return true;
+  enterCourse(course);
+  // Each sees their own side of a course, whichever address they were given.
+  const part = session.me?.courses.find((one) => one.slug === course)?.part;
+  if (part === "learner" && to.meta.part === "instructor") return { name: "own", params: { course } };
+  if (part === "instructor" && to.meta.part === "learner") {
+    return { name: "exercises", params: { course } };
+  }
+  return true;
 });

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Final
 
-from fastapi import FastAPI, Request, Response
+from fastapi import Depends, FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from starlette.datastructures import Headers, MutableHeaders
@@ -15,25 +16,42 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from jentrow import __version__
+from jentrow.api.access import learning, signed_in, teaching
 from jentrow.api.answer_routes import router as answers
+from jentrow.api.course_routes import router as course
 from jentrow.api.exercise_routes import router as exercises
 from jentrow.api.grading_routes import router as grading
 from jentrow.api.import_routes import router as imports
+from jentrow.api.learning_routes import router as own
 from jentrow.api.pack_routes import router as packs
 from jentrow.api.routes import router
 from jentrow.api.sample_routes import router as samples
 from jentrow.api.sheet_routes import router as sheets
+from jentrow.api.signin_routes import public
+from jentrow.api.signin_routes import router as signing
 from jentrow.core.errors import EngineUnavailable, JentrowError, UnusableInput
 from jentrow.core.samples.edits import RefusedEdit
 from jentrow.services.desk import Desk
-from jentrow.services.errors import FolderInUse, NotFound
+from jentrow.services.errors import (
+    FolderInUse,
+    NotAllowed,
+    NotFound,
+    NotSignedIn,
+    NotTaken,
+    TooOften,
+)
 
 WEB: Final = Path(__file__).resolve().parents[1] / "web"
+COURSE: Final = "/api/courses/{course}"
 
 STATUS_OF: Final[dict[type[JentrowError], int]] = {
     NotFound: 404,
     UnusableInput: 422,
     FolderInUse: 409,
+    NotSignedIn: 401,
+    NotAllowed: 403,
+    NotTaken: 409,
+    TooOften: 429,
     EngineUnavailable: 503,
 }
 """HTTP's name for each kind of error; a kind that is not here takes its base's."""
@@ -111,8 +129,12 @@ def create_app(open_desk: Callable[[], Desk]) -> FastAPI:
         redoc_url=None,
         openapi_url="/api/openapi.json",
     )
-    for routes in (router, exercises, sheets, packs, samples, imports, answers, grading):
-        app.include_router(routes)
+    app.include_router(public)
+    app.include_router(signing, dependencies=[Depends(signed_in)])
+    for routes in (router, exercises, sheets, packs, samples, imports, answers, grading, course):
+        # Asked for here, a route that forgets to ask is not open either.
+        app.include_router(routes, prefix=COURSE, dependencies=[Depends(teaching)])
+    app.include_router(own, prefix=COURSE, dependencies=[Depends(learning)])
 
     @app.exception_handler(RefusedEdit)
     def _say_where(_: Request, problem: RefusedEdit) -> Response:
@@ -134,6 +156,14 @@ def create_app(open_desk: Callable[[], Desk]) -> FastAPI:
             for one in problem.errors()
         ]
         return JSONResponse({"message": "; ".join(said) + "."}, status_code=422)
+
+    @app.exception_handler(TooOften)
+    def _say_how_long(_: Request, problem: TooOften) -> Response:
+        return JSONResponse(
+            {"message": str(problem)},
+            status_code=status_of(problem),
+            headers={"Retry-After": str(math.ceil(problem.wait))},
+        )
 
     @app.exception_handler(JentrowError)
     def _say(_: Request, problem: JentrowError) -> Response:

@@ -7,13 +7,14 @@ from typing import Annotated
 from fastapi import APIRouter, Path
 
 from jentrow.api import exercise_schemas as schemas
-from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE, OpenDesk
+from jentrow.api.access import OpenDesk
+from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE
 from jentrow.api.sample_schemas import Query
 from jentrow.core.sql.constructs import CONSTRUCTS
 from jentrow.services import bench, proving
 from jentrow.services.views import exercise_view
 
-router = APIRouter(prefix="/api", responses=NOT_FOUND_OR_UNUSABLE)
+router = APIRouter(responses=NOT_FOUND_OR_UNUSABLE)
 
 Slug = Annotated[str, Path(max_length=200)]
 _ONE = "/exercises/{slug}"
@@ -97,25 +98,25 @@ def regrade(slug: Slug, desk: OpenDesk) -> schemas.Count:
     return schemas.Count(count=bench.regrade(desk, slug))
 
 
-@router.post(_ONE + "/proof")
+@router.post(_ONE + "/proof", tags=["asks"])
 def prove(slug: Slug, content: schemas.Content, desk: OpenDesk) -> schemas.Proof:
     """Looks at a content that need not be kept: problems, reference answer, alternatives."""
     return schemas.Proof.model_validate(proving.prove(desk, slug, content.to_mapping()))
 
 
-@router.post(_ONE + "/proof/trials")
+@router.post(_ONE + "/proof/trials", tags=["asks"])
 def prove_trials(slug: Slug, content: schemas.Content, desk: OpenDesk) -> schemas.Trials:
     """Runs the trials of a content, and looks for what there is to know."""
     return schemas.Trials.model_validate(proving.prove_trials(desk, slug, content.to_mapping()))
 
 
-@router.post(_ONE + "/proof/answers")
+@router.post(_ONE + "/proof/answers", tags=["asks"])
 def prove_answers(slug: Slug, content: schemas.Content, desk: OpenDesk) -> schemas.Changes:
     """Which submissions would come out otherwise under a content."""
     return schemas.Changes.model_validate(proving.prove_answers(desk, slug, content.to_mapping()))
 
 
-@router.post(_ONE + "/proof/answer")
+@router.post(_ONE + "/proof/answer", tags=["asks"])
 def judge(slug: Slug, given: schemas.ToJudge, desk: OpenDesk) -> schemas.Judged:
     """Holds one query against a content."""
     found = proving.judge(
@@ -132,13 +133,13 @@ def judge(slug: Slug, given: schemas.ToJudge, desk: OpenDesk) -> schemas.Judged:
 _DATASET = "/samples/{sample}/datasets/{dataset}"
 
 
-@router.post(_DATASET + "/trace")
+@router.post(_DATASET + "/trace", tags=["asks"])
 def trace(sample: str, dataset: str, given: Query, desk: OpenDesk) -> schemas.Trace:
     """Takes a query apart on a dataset, its rows counted at each step."""
     return schemas.Trace.model_validate(proving.trace(desk, sample, dataset, given.sql))
 
 
-@router.post(_DATASET + "/trace/rows")
+@router.post(_DATASET + "/trace/rows", tags=["asks"])
 def step_rows(
     sample: str, dataset: str, given: schemas.StepQuery, desk: OpenDesk
 ) -> schemas.StepRows:

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 
 from fastapi import APIRouter
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from jentrow.api import schemas
-from jentrow.api.routes import OpenDesk
+from jentrow.api.access import OpenDesk
 from jentrow.services.desk import Desk
 
-router = APIRouter(prefix="/api")
+router = APIRouter()
 
 AT_MOST_EVERY = 0.2
 """Seconds between two events: a page that is told more often shows nothing more."""
@@ -21,21 +22,21 @@ AT_MOST_EVERY = 0.2
 @router.get("/grading")
 def state(desk: OpenDesk) -> schemas.Grading:
     """Where the grading queue stands."""
-    return schemas.Grading.model_validate(desk.queue.state)
+    return _state(desk)
 
 
 @router.post("/grading/pause")
 def pause(desk: OpenDesk) -> schemas.Grading:
     """Stops grading after what is in hand; what waits goes on waiting."""
     desk.queue.pause()
-    return schemas.Grading.model_validate(desk.queue.state)
+    return _state(desk)
 
 
 @router.post("/grading/resume")
 def resume(desk: OpenDesk) -> schemas.Grading:
     """Goes on grading."""
     desk.queue.resume()
-    return schemas.Grading.model_validate(desk.queue.state)
+    return _state(desk)
 
 
 @router.get("/events", response_class=EventSourceResponse)
@@ -44,18 +45,31 @@ async def events(desk: OpenDesk) -> EventSourceResponse:
     return EventSourceResponse(_grading_events(desk), ping=15)
 
 
+def _state(desk: Desk) -> schemas.Grading:
+    """Where the queue stands; the exercise of another course is not named."""
+    state = desk.queue.state
+    said = schemas.Grading.model_validate(state)
+    return said if state.course_id == desk.course_id else said.model_copy(update={"exercise": ""})
+
+
 async def _grading_events(desk: Desk) -> AsyncIterator[ServerSentEvent]:
+    async with changes_of(desk) as changed:
+        while True:
+            await changed.wait()
+            changed.clear()
+            yield ServerSentEvent(_state(desk).model_dump_json(), event="grading")
+            await asyncio.sleep(AT_MOST_EVERY)
+
+
+@asynccontextmanager
+async def changes_of(desk: Desk) -> AsyncIterator[asyncio.Event]:
+    """An event that is set now, and whenever the state of the queue changes."""
     loop = asyncio.get_running_loop()
     changed = asyncio.Event()
     changed.set()
     unsubscribe = desk.queue.subscribe(lambda: _wake(loop, changed))
     try:
-        while True:
-            await changed.wait()
-            changed.clear()
-            said = schemas.Grading.model_validate(desk.queue.state)
-            yield ServerSentEvent(said.model_dump_json(), event="grading")
-            await asyncio.sleep(AT_MOST_EVERY)
+        yield changed
     finally:
         unsubscribe()
 

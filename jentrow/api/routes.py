@@ -2,30 +2,23 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Any
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import APIRouter
 
 from jentrow import __version__
 from jentrow.api import schemas
-from jentrow.services.desk import Desk
+from jentrow.api.access import OpenDesk
 from jentrow.services.views import (
     course_title,
     exercise_lines,
     submission_view,
 )
 
-
-def _desk(request: Request) -> Desk:
-    desk: Desk = request.app.state.desk
-    return desk
-
-
-OpenDesk = Annotated[Desk, Depends(_desk)]
 NOT_FOUND: dict[int | str, dict[str, Any]] = {404: {"model": schemas.Problem}}
 NOT_FOUND_OR_UNUSABLE = {**NOT_FOUND, 422: {"model": schemas.Problem}}
 
-router = APIRouter(prefix="/api")
+router = APIRouter()
 
 
 @router.get("/about")

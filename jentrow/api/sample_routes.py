@@ -12,7 +12,8 @@ from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from jentrow.api import sample_schemas as schemas
-from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE, OpenDesk
+from jentrow.api.access import OpenDesk
+from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE
 from jentrow.core.samples import edits as core_edits
 from jentrow.core.samples.rows import Page, SortKey
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
@@ -20,7 +21,7 @@ from jentrow.core.values import to_json
 from jentrow.services import making, samples, trying
 from jentrow.services.keeping import scratch_folder
 
-router = APIRouter(prefix="/api/samples", responses=NOT_FOUND_OR_UNUSABLE)
+router = APIRouter(prefix="/samples", responses=NOT_FOUND_OR_UNUSABLE)
 
 Sort = Annotated[
     list[str] | None, Query(description="Columns to sort by, a minus before one that falls.")

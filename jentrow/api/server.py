@@ -10,6 +10,7 @@ import uvicorn
 from jentrow.api.app import WEB, create_app
 from jentrow.core.errors import JentrowError
 from jentrow.services.desk import Desk
+from jentrow.services.links import first_link
 
 
 class CannotServe(JentrowError):
@@ -23,15 +24,23 @@ class _Server(uvicorn.Server):
         await super().startup(sockets)
         if self.started:
             config = self.config
-            print(
-                f"Jentrow is at http://{config.host}:{config.port}/ (stop with Ctrl C)", flush=True
-            )
+            address = _address(config.host, config.port)
+            print(f"Jentrow is at {address}/ (stop with Ctrl C)", flush=True)
+
+
+def _address(host: str, port: int) -> str:
+    return f"http://[{host}]:{port}" if ":" in host else f"http://{host}:{port}"
 
 
 def run_server(folder: Path, host: str, port: int) -> None:
     """Serves until interrupted. Raises :class:`CannotServe` or :class:`UnusableFolder`."""
     check_ready(host, port)
     desk = Desk(folder)
+    if token := first_link(desk.records):
+        print(
+            f"Nobody teaches here yet. The first instructor signs up at {_address(host, port)}/links/{token}",
+            flush=True,
+        )
     app = create_app(lambda: desk)
     # Pages hold a connection for events open: the end does not wait for them.
     config = uvicorn.Config(

@@ -7,10 +7,11 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Path
 
 from jentrow.api import exercise_schemas as schemas
-from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE, OpenDesk
+from jentrow.api.access import OpenDesk
+from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE
 from jentrow.services import sheets
 
-router = APIRouter(prefix="/api/sheets", responses=NOT_FOUND_OR_UNUSABLE)
+router = APIRouter(prefix="/sheets", responses=NOT_FOUND_OR_UNUSABLE)
 
 Slug = Annotated[str, Path(max_length=200)]
 

@@ -9,6 +9,7 @@
     │   ├── InvalidPack          a pack whose files do not fit together
     │   ├── InvalidSheet         an exercise sheet that cannot be used as it is
     │   ├── InvalidSubmissions   a file of submissions that cannot be read as such
+    │   ├── InvalidRoster        a roster that cannot be read as such
     │   ├── ReferenceFails       a reference answer or accepted alternative that does not run
     │   └── UnusableFolder       a data folder that cannot be made or opened
     └── EngineUnavailable        an engine that is not known or cannot be reached
@@ -60,6 +61,10 @@ class InvalidSheet(UnusableInput):
 
 class InvalidSubmissions(UnusableInput):
     """Raised when a file of submissions lacks its header or names an unknown exercise."""
+
+
+class InvalidRoster(UnusableInput):
+    """Raised when a roster lacks its header, or a file of it is missing."""
 
 
 class ReferenceFails(UnusableInput):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from copy import copy
 from pathlib import Path
 from typing import Any, Final
 
@@ -19,6 +20,10 @@ from jentrow.core.errors import UnusableFolder
 FILE: Final = "records.db"
 MIGRATIONS: Final = Path(__file__).parent / "migrations"
 BUSY_MS: Final = 10_000
+COURSE: Final = "course"
+"""Where a session holds the course on whose behalf it is open."""
+ACTOR: Final = "actor"
+"""Where it holds the name of who is at work."""
 
 
 class Records:
@@ -44,15 +49,45 @@ class Records:
             ) from problem
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
 
+    def of_course(self, course_id: int, actor: str) -> Records:
+        """The same records, as somebody uses them on behalf of one course."""
+        scoped = copy(self)
+        scoped._sessions = sessionmaker(
+            self.engine, expire_on_commit=False, info={COURSE: course_id, ACTOR: actor}
+        )
+        return scoped
+
     @contextmanager
     def session(self) -> Iterator[Session]:
         """A session that is committed at the end, or rolled back where an error leaves it."""
         with self._sessions.begin() as session:
             yield session
 
+    @contextmanager
+    def writing(self) -> Iterator[Session]:
+        """A session in which nobody else writes, from the first look on: what is read, holds."""
+        with self._sessions.begin() as session:
+            session.connection().exec_driver_sql("BEGIN IMMEDIATE")
+            yield session
+
     def close(self) -> None:
         """Closes all connections."""
         self.engine.dispose()
+
+
+@contextmanager
+def opened_records(folder: Path) -> Iterator[Records]:
+    """The records that a folder holds, also beside a running server.
+
+    Raises :class:`UnusableFolder` where there are none.
+    """
+    if not (folder / FILE).is_file():
+        raise UnusableFolder(f"{folder}: holds no records; name the data folder with --data.")
+    records = Records(folder)
+    try:
+        yield records
+    finally:
+        records.close()
 
 
 def _opened(path: Path) -> Engine:
@@ -71,9 +106,14 @@ def _opened(path: Path) -> Engine:
 
 
 def migrate(engine: Engine) -> None:
-    """Brings the tables up to date."""
+    """Brings the tables up to date, wholly or not at all."""
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
-    with engine.begin() as connection:
+    with engine.connect() as connection:
         config.attributes["connection"] = connection
+        # A table is altered by copying it: with keys that hold, what refers to it would go with it.
+        connection.exec_driver_sql("PRAGMA foreign_keys = OFF")
+        connection.exec_driver_sql("BEGIN IMMEDIATE")
         command.upgrade(config, "head")
+        connection.commit()
+        connection.exec_driver_sql("PRAGMA foreign_keys = ON")

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from jentrow.records.database import COURSE
 from jentrow.records.models import (
     Course,
     Exercise,
@@ -20,7 +21,9 @@ from jentrow.records.models import (
 
 
 def the_course(session: Session) -> Course | None:
-    """The course whose records these are."""
+    """The course on whose behalf the session is open; the first one where none was said."""
+    if COURSE in session.info:
+        return session.get(Course, session.info[COURSE])
     return session.scalars(select(Course).order_by(Course.id)).first()
 
 

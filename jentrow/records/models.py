@@ -42,12 +42,94 @@ class Base(DeclarativeBase):
 
 
 class Course(Base):
-    """A course, with everything that belongs to it."""
+    """A course, with everything that belongs to it.
+
+    ``slug`` is its name in addresses. ``zone`` is the time zone that its sheets' times are in.
+    Whoever has the ``join_code`` may join; None where nobody may.
+    """
 
     __tablename__ = "courses"
 
     id: Mapped[int] = mapped_column(primary_key=True)
+    slug: Mapped[str] = mapped_column(unique=True)
     title: Mapped[str]
+    zone: Mapped[str] = mapped_column(default="UTC", server_default="UTC")
+    join_code: Mapped[str | None] = mapped_column(unique=True)
+    archived_at: Mapped[datetime | None]
+
+
+class Person(Base):
+    """Somebody who signs in. ``login`` is case-folded; None until they have chosen one.
+
+    ``teaches`` says that they may make courses.
+    """
+
+    __tablename__ = "people"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    login: Mapped[str | None] = mapped_column(unique=True)
+    name: Mapped[str]
+    email: Mapped[str] = mapped_column(default="", server_default="")
+    password: Mapped[str] = mapped_column(default="", server_default="")
+    teaches: Mapped[bool] = mapped_column(default=False, server_default="0")
+    made_at: Mapped[datetime]
+
+
+class Instructor(Base):
+    """Somebody who teaches a course."""
+
+    __tablename__ = "instructors"
+
+    course_id: Mapped[int] = mapped_column(
+        ForeignKey("courses.id", ondelete="CASCADE"), primary_key=True
+    )
+    person_id: Mapped[int] = mapped_column(
+        ForeignKey("people.id", ondelete="CASCADE"), primary_key=True
+    )
+
+    person: Mapped[Person] = relationship(lazy="joined")
+
+
+class SignIn(Base):
+    """A browser that somebody is signed in with; only a digest of its token is kept."""
+
+    __tablename__ = "sign_ins"
+
+    token: Mapped[str] = mapped_column(primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("people.id", ondelete="CASCADE"), index=True)
+    guard: Mapped[str]
+    browser: Mapped[str]
+    made_at: Mapped[datetime]
+    seen_at: Mapped[datetime]
+
+    person: Mapped[Person] = relationship(lazy="joined")
+
+
+class Link(Base):
+    """A link that works once: it lets somebody choose a password, and be who it is for.
+
+    ``kind`` is ``first`` (the first instructor), ``instructor`` or ``learner`` (of a course), or
+    ``password``. Only a digest of the token is kept.
+    """
+
+    __tablename__ = "links"
+
+    token: Mapped[str] = mapped_column(primary_key=True)
+    kind: Mapped[str]
+    course_id: Mapped[int | None] = mapped_column(ForeignKey("courses.id", ondelete="CASCADE"))
+    learner_id: Mapped[int | None] = mapped_column(ForeignKey("learners.id", ondelete="CASCADE"))
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("people.id", ondelete="CASCADE"))
+    ends_at: Mapped[datetime]
+
+
+class Throttle(Base):
+    """How often signing in failed lately, by name or by address."""
+
+    __tablename__ = "throttles"
+
+    key: Mapped[str] = mapped_column(primary_key=True)
+    failures: Mapped[int]
+    last_at: Mapped[datetime]
 
 
 class Sample(Base):
@@ -217,20 +299,62 @@ class SheetEntry(Base):
 
 
 class Learner(Base):
-    """Somebody who hands in; known by name so far."""
+    """Somebody who hands in. ``code`` is the learner id of the roster.
+
+    ``person_id`` is None as long as nobody has signed in as this learner.
+    """
 
     __tablename__ = "learners"
-    __table_args__ = (UniqueConstraint("course_id", "name"),)
+    __table_args__ = (
+        UniqueConstraint("course_id", "code"),
+        UniqueConstraint("person_id", "course_id"),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     course_id: Mapped[int] = mapped_column(ForeignKey("courses.id", ondelete="CASCADE"))
+    code: Mapped[str]
     name: Mapped[str]
+    email: Mapped[str] = mapped_column(default="", server_default="")
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("people.id", ondelete="SET NULL"))
+
+
+class Extension(Base):
+    """Another closing time of a sheet for one learner, in the course's own time."""
+
+    __tablename__ = "extensions"
+
+    sheet_id: Mapped[int] = mapped_column(
+        ForeignKey("sheets.id", ondelete="CASCADE"), primary_key=True
+    )
+    learner_id: Mapped[int] = mapped_column(
+        ForeignKey("learners.id", ondelete="CASCADE"), primary_key=True
+    )
+    closes: Mapped[datetime] = mapped_column(DateTime)
+
+
+class AnswerDraft(Base):
+    """What a learner has typed for an exercise and not handed in."""
+
+    __tablename__ = "answer_drafts"
+
+    learner_id: Mapped[int] = mapped_column(
+        ForeignKey("learners.id", ondelete="CASCADE"), primary_key=True
+    )
+    exercise_id: Mapped[int] = mapped_column(
+        ForeignKey("exercises.id", ondelete="CASCADE"), primary_key=True
+    )
+    sql: Mapped[str]
+    saved_at: Mapped[datetime]
 
 
 class Submission(Base):
-    """One hand-in of one query."""
+    """One hand-in of one query. ``sheet_id`` is None for one that belongs to no sheet.
+
+    ``key`` is what the learner's page calls the hand-in: sent twice, it counts once.
+    """
 
     __tablename__ = "submissions"
+    __table_args__ = (UniqueConstraint("learner_id", "key"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     exercise_id: Mapped[int] = mapped_column(
@@ -239,10 +363,15 @@ class Submission(Base):
     learner_id: Mapped[int] = mapped_column(
         ForeignKey("learners.id", ondelete="CASCADE"), index=True
     )
+    sheet_id: Mapped[int | None] = mapped_column(
+        ForeignKey("sheets.id", ondelete="SET NULL"), index=True
+    )
+    key: Mapped[str | None]
     sql: Mapped[str]
     submitted_at: Mapped[datetime]
 
     exercise: Mapped[Exercise] = relationship()
+    sheet: Mapped[Sheet | None] = relationship(lazy="joined")
     learner: Mapped[Learner] = relationship(lazy="joined")
     grading: Mapped[Grading | None] = relationship(
         cascade="all, delete-orphan", lazy="joined", back_populates="submission"

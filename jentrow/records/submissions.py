@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from typing import Any
 
@@ -30,18 +31,30 @@ def find_submission(session: Session, submission_id: int) -> Submission | None:
     ).one_or_none()
 
 
-def learners_named(session: Session, course_id: int, names: Iterable[str]) -> dict[str, Learner]:
-    """The learners of these names, made where there are none yet."""
-    found = {
-        learner.name: learner
-        for learner in session.scalars(select(Learner).where(Learner.course_id == course_id))
-    }
-    for name in names:
-        if name not in found:
-            found[name] = Learner(course_id=course_id, name=name)
-            session.add(found[name])
+def learners_called(session: Session, course_id: int, words: Iterable[str]) -> dict[str, Learner]:
+    """Learners by what a file calls them: their learner id, or a name that only one of them has.
+
+    Whoever is not here yet is added, called so.
+    """
+    here = learners_by_words(session, course_id)
+    found: dict[str, Learner] = {}
+    for word in words:
+        if word not in found:
+            known = here.get(word)
+            if known is None:
+                known = Learner(course_id=course_id, code=word, name=word)
+                session.add(known)
+            found[word] = known
     session.flush()
     return found
+
+
+def learners_by_words(session: Session, course_id: int) -> dict[str, Learner]:
+    """The learners of a course by learner id, and by name where only one is called so."""
+    learners = session.scalars(select(Learner).where(Learner.course_id == course_id)).all()
+    names = Counter(one.name for one in learners)
+    by_name = {one.name: one for one in learners if names[one.name] == 1}
+    return by_name | {one.code: one for one in learners}
 
 
 def keep_gradings(session: Session, gradings: Sequence[dict[str, Any]]) -> None:

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Final
 
-from sqlalchemy import delete, func, insert, literal, select, update
+from sqlalchemy import and_, delete, func, insert, literal, select, update
 from sqlalchemy.orm import Session
 
 from jentrow.records.models import Exercise, Grading, GradingTask, Submission
 
-TAKEN_IN: Final = 1
-ANEW: Final = 2
-"""What goes first: what was never graded, then what is graded anew."""
+HANDED_IN: Final = 0
+SLOW: Final = 1
+TAKEN_IN: Final = 2
+ANEW: Final = 3
+"""What goes first: what a learner waits for; then what of that takes long, what was taken in from
+files, and what is graded anew."""
 
 
 def add_tasks(session: Session, submissions: Sequence[Submission], priority: int) -> None:
@@ -61,9 +64,9 @@ class Batch:
     texts: dict[int, str]
 
 
-def next_batch(session: Session, most: int) -> Batch | None:
-    """The submissions that come next, all of one exercise and one priority."""
-    ready = GradingTask.problem == ""
+def next_batch(session: Session, most: int, priorities: Collection[int]) -> Batch | None:
+    """The submissions of these priorities that come next, all of one exercise and one priority."""
+    ready = and_(GradingTask.problem == "", GradingTask.priority.in_(priorities))
     order = (GradingTask.priority, GradingTask.queued_at, GradingTask.submission_id)
     first = session.execute(
         select(GradingTask.exercise_id, GradingTask.priority).where(ready).order_by(*order).limit(1)
@@ -84,6 +87,15 @@ def next_batch(session: Session, most: int) -> Batch | None:
 def drop_tasks(session: Session, submission_ids: Sequence[int]) -> None:
     """Takes submissions off the queue: they are graded."""
     session.execute(delete(GradingTask).where(GradingTask.submission_id.in_(submission_ids)))
+
+
+def put_back(session: Session, submission_ids: Sequence[int], priority: int) -> None:
+    """Lets submissions wait among those of another priority."""
+    session.execute(
+        update(GradingTask)
+        .where(GradingTask.submission_id.in_(submission_ids))
+        .values(priority=priority)
+    )
 
 
 def block_tasks(session: Session, exercise_id: int, problem: str) -> None:

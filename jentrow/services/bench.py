@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import re
-import unicodedata
-from collections.abc import Collection, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from difflib import SequenceMatcher
@@ -29,6 +27,7 @@ from jentrow.services.contents import new_version, put_content, record_content
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotFound
 from jentrow.services.importing import add_exercise
+from jentrow.services.slugs import plain_name
 from jentrow.services.views import exercise_named, the_open_course
 
 DRAFT_LENGTH: Final = 1_000_000
@@ -107,7 +106,7 @@ def keep_content(
     number = last_version(session, record.id)
     if number == 0:
         number = 1
-        session.add(new_version(record, 1, before, "as it was before versions were kept"))
+        session.add(new_version(session, record, 1, before, "as it was before versions were kept"))
     after = content_of(exercise)
     record.draft = record.drafted_at = None
     changed = [part for part in {**before, **after} if before.get(part) != after.get(part)]
@@ -116,7 +115,7 @@ def keep_content(
     record.sample = samples[exercise.sample]
     record.sample_id = record.sample.id
     put_content(session, record, exercise)
-    session.add(new_version(record, number + 1, after, summary or ", ".join(changed)))
+    session.add(new_version(session, record, number + 1, after, summary or ", ".join(changed)))
     return number + 1
 
 
@@ -226,17 +225,6 @@ def free_slug(session: Session, course_id: int, title: str) -> str:
     """A name for addresses and packs that no exercise has yet, made of a title."""
     taken = {exercise.slug for exercise in list_exercises(session, course_id)}
     return plain_name(title, taken, "exercise")
-
-
-def plain_name(title: str, taken: Collection[str], otherwise: str) -> str:
-    """A title in plain letters, digits and hyphens, with a number where it is taken already."""
-    plain = unicodedata.normalize("NFKD", title).encode("ascii", "ignore").decode()
-    wanted = "-".join(re.findall(r"[a-z0-9]+", plain.lower()))[:60].strip("-") or otherwise
-    slug, number = wanted, 1
-    while slug in taken:
-        number += 1
-        slug = f"{wanted}-{number}"
-    return slug
 
 
 def delete_exercise(desk: Desk, slug: str, *, with_answers: bool) -> None:

@@ -14,6 +14,7 @@ from jentrow.core.exercises.sheets import Sheet as CoreSheet
 from jentrow.core.exercises.sheets import SheetEntry as CoreEntry
 from jentrow.core.exercises.sheets import read_late
 from jentrow.core.mappings import plain_number
+from jentrow.records.database import ACTOR
 from jentrow.records.models import (
     Alternative,
     Exercise,
@@ -22,9 +23,6 @@ from jentrow.records.models import (
     SheetEntry,
     Trial,
 )
-
-SOMEBODY: Final = "instructor"
-"""Who makes versions, as long as there is no sign-in."""
 
 _PARTS: Final = ("tags", "rules", "constructs", "layout", "marks", "feedback")
 
@@ -79,7 +77,7 @@ def put_content(session: Session, record: Exercise, exercise: CoreExercise) -> N
 
 
 def new_version(
-    record: Exercise, number: int, content: Mapping[str, Any], summary: str
+    session: Session, record: Exercise, number: int, content: Mapping[str, Any], summary: str
 ) -> ExerciseVersion:
     """A version of an exercise, to be added to the records."""
     return ExerciseVersion(
@@ -87,7 +85,7 @@ def new_version(
         number=number,
         content=dict(content),
         summary=summary,
-        by=SOMEBODY,
+        by=session.info.get(ACTOR, ""),
         made_at=datetime.now(UTC),
     )
 

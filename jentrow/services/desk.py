@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
+from copy import copy
 from dataclasses import replace
+from datetime import UTC, datetime
 from pathlib import Path
-from typing import Final
+from typing import Final, Literal, TypeAlias
 
 from jentrow.core.engines.protocol import ENGINES, Engine
 from jentrow.core.engines.remembering import RememberingEngine
@@ -19,40 +22,73 @@ from jentrow.services.contents import core_exercise
 from jentrow.services.engines import engine_named
 from jentrow.services.imports import Imports
 from jentrow.services.keeping import put_in_order
+from jentrow.services.pacing import Pace
 from jentrow.services.queue import GradingQueue
 from jentrow.services.shelf import Once, Shelf
 
 KEPT_GRADERS: Final = 64
+RUNS_A_MINUTE: Final = 40
+HAND_INS_A_MINUTE: Final = 20
+
+Use: TypeAlias = Literal["steady", "hurried", "runs"]
+
+_PROCESSES: Final[dict[Use, tuple[int | None, int]]] = {
+    "steady": (None, 5),
+    "hurried": (2, 0),
+    "runs": (4, 10),
+}
+"""How many worker processes each use has (None: one for each processor), and how far they stand
+back for others: hand-ins go before imports and regrading, and those before runs."""
+
+
+Clock: TypeAlias = Callable[[], datetime]
+
+
+def _now() -> datetime:
+    return datetime.now(UTC)
 
 
 class Desk:
     """One data folder in use. Safe to share between threads."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, clock: Clock = _now) -> None:
+        """``clock`` tells the server's time, by which deadlines are."""
         self.folder = folder
+        self.course_id = 0
+        self.now = clock
         self.records = Records(folder)
         with self.records.session() as session:
             put_in_order(session, folder)
         self.shelf = Shelf(folder)
         self.imports = Imports(folder)
-        self._engines: dict[str, RememberingEngine] = {}
+        self._engines: dict[tuple[str, Use], RememberingEngine] = {}
         self._graders: OrderedDict[str, Once] = OrderedDict()
         self._making = threading.Lock()
+        self.runs = Pace("query", RUNS_A_MINUTE)
+        self.hand_ins = Pace("answer", HAND_INS_A_MINUTE)
         self.queue = GradingQueue(self)
 
-    def engine(self, name: str, *, fresh: bool = False) -> Engine:
+    def in_course(self, course_id: int, actor: str) -> Desk:
+        """The same desk, as somebody of this name uses it for one course."""
+        theirs = copy(self)
+        theirs.course_id = course_id
+        theirs.records = self.records.of_course(course_id, actor)
+        return theirs
+
+    def engine(self, name: str, *, fresh: bool = False, use: Use = "steady") -> Engine:
         """The engine with this name, started when first asked for.
 
-        It remembers what it ran; with ``fresh`` every query runs.
+        It remembers what it ran; with ``fresh`` every query runs. Each ``use`` has processes of
+        its own: what somebody waits for is not held up by what nobody waits for.
         """
-        engine = self._started(name)
-        return engine.fresh if fresh else engine
-
-    def _started(self, name: str) -> RememberingEngine:
         with self._making:
-            if name not in self._engines:
-                self._engines[name] = RememberingEngine(engine_named(name))
-            return self._engines[name]
+            if (name, use) not in self._engines:
+                workers, niceness = _PROCESSES[use]
+                self._engines[name, use] = RememberingEngine(
+                    engine_named(name, workers=workers, niceness=niceness)
+                )
+            engine = self._engines[name, use]
+        return engine.fresh if fresh else engine
 
     def engine_versions(self) -> dict[str, str]:
         """The version of each engine."""

@@ -11,10 +11,12 @@ from jentrow.core.engines.sqlite import SQLiteEngine
 from jentrow.core.errors import EngineUnavailable
 
 
-def engine_named(name: str, folder: Path | None = None, workers: int | None = None) -> Engine:
+def engine_named(
+    name: str, folder: Path | None = None, workers: int | None = None, niceness: int = 0
+) -> Engine:
     """The engine with this name, its processes starting. Raises :class:`EngineUnavailable`."""
     if name == "sqlite":
-        engine = SQLiteEngine(folder, workers)
+        engine = SQLiteEngine(folder, workers, niceness)
         engine.warm()
         return engine
     raise EngineUnavailable(f"there is no engine {name!r}; known are {', '.join(ENGINES)}.")

@@ -14,7 +14,7 @@ from jentrow.core.exercises.sheets import Sheet as CoreSheet
 from jentrow.core.exercises.submissions import Submission as CoreSubmission
 from jentrow.records.exercises import list_exercises, list_sheets, next_position
 from jentrow.records.models import Course, Exercise, Sample, Sheet, Submission
-from jentrow.records.submissions import learners_named
+from jentrow.records.submissions import learners_called
 from jentrow.records.tasks import TAKEN_IN, add_tasks
 from jentrow.services.contents import (
     new_version,
@@ -24,14 +24,13 @@ from jentrow.services.contents import (
     record_content,
     sheet_origin,
 )
+from jentrow.services.courses import add_course
 from jentrow.services.keeping import datasets_of, keep_sample, undone_on_error
 
 
 def import_pack(session: Session, folder: Path, pack: Pack) -> Course:
     """Makes a course of a pack; its samples' datasets are made below the data folder."""
-    course = Course(title=pack.title)
-    session.add(course)
-    session.flush()
+    course = add_course(session, pack.title)
     samples: dict[str, Sample] = {}
     with undone_on_error() as made:
         for name, source in pack.samples.items():
@@ -83,7 +82,7 @@ def add_exercise(
     session.add(record)
     put_content(session, record, exercise)
     session.flush()
-    session.add(new_version(record, 1, record_content(record), why))
+    session.add(new_version(session, record, 1, record_content(record), why))
     return record
 
 
@@ -109,12 +108,14 @@ def import_submissions(
     session: Session, course: Course, submissions: Sequence[CoreSubmission]
 ) -> list[Submission]:
     """Takes submissions in, their learners too; one without a time counts as handed in now."""
-    learners = learners_named(session, course.id, [one.learner for one in submissions])
+    learners = learners_called(session, course.id, [one.learner for one in submissions])
     by_slug = {exercise.slug: exercise for exercise in list_exercises(session, course.id)}
+    sheets = list_sheets(session, course.id)
     taken = [
         Submission(
             exercise_id=by_slug[one.exercise].id,
             learner_id=learners[one.learner].id,
+            sheet_id=_sheet_of(by_slug[one.exercise], sheets),
             sql=one.sql,
             submitted_at=one.submitted_at or datetime.now(UTC),
         )
@@ -124,3 +125,13 @@ def import_submissions(
     session.flush()
     add_tasks(session, taken, TAKEN_IN)
     return taken
+
+
+def _sheet_of(exercise: Exercise, sheets: Sequence[Sheet]) -> int | None:
+    """The sheet that an answer from outside belongs to: the one that has its exercise, if one has."""
+    having = [
+        sheet.id
+        for sheet in sheets
+        if any(entry.exercise_id == exercise.id for entry in sheet.entries)
+    ]
+    return having[0] if len(having) == 1 else None

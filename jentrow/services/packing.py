@@ -11,6 +11,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Final, Literal, TypeAlias
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from jentrow.core.errors import UnusableFolder, UnusableInput
@@ -328,10 +329,11 @@ def _packed(desk: Desk, sample: models.Sample) -> PackedSample:
     return PackedSample(opened, dict(list(datasets.items())[1:]))
 
 
-def export_folder(folder: Path, target: Path) -> str:
-    """Writes all exercises of a data folder as a pack: a ZIP, or a folder of files.
+def export_folder(folder: Path, target: Path, course: str | None = None) -> str:
+    """Writes all exercises of a course as a pack: a ZIP, or a folder of files.
 
-    Raises :class:`UnusableInput` where something is there already.
+    Raises :class:`UnusableInput` where something is there already, or where there are several
+    courses and none is named.
     """
     if target.exists() and (not target.is_dir() or any(target.iterdir())):
         raise UnusableInput(f"{target}: is there already; name a new file or folder.")
@@ -343,13 +345,24 @@ def export_folder(folder: Path, target: Path) -> str:
         desk = Desk(scratch / "data")
         try:
             archive = target if target.suffix.lower() == ".zip" else scratch / "pack.zip"
-            title = export(desk, archive)
+            title = export(_in_course(desk, course), archive)
         finally:
             desk.close()
         if archive is not target:
             with zipfile.ZipFile(archive) as files:
                 files.extractall(target)
     return title
+
+
+def _in_course(desk: Desk, slug: str | None) -> Desk:
+    with desk.records.session() as session:
+        courses = {one.slug: one.id for one in session.scalars(select(models.Course))}
+    if slug is None and len(courses) == 1:
+        (slug,) = courses
+    if slug not in courses:
+        said = "there are several courses" if slug is None else f"there is no course {slug!r}"
+        raise UnusableInput(f"{said}: name one with --course ({', '.join(courses) or 'none'}).")
+    return desk.in_course(courses[slug], "")
 
 
 def _copy(folder: Path, target: Path) -> None:

@@ -13,11 +13,10 @@ from jentrow.core.exercises.content import exercise_from
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
 from jentrow.core.exercises.grading import Grader, Outcome
 from jentrow.core.exercises.markscheme import LedgerLine
-from jentrow.core.exercises.showing import Glimpse, glimpse
+from jentrow.core.exercises.showing import glimpse
 from jentrow.core.exercises.tracing import TRUTHS, Traced, trace_query
 from jentrow.core.exercises.trials import run_trials
 from jentrow.core.exercises.warnings import Warning, warnings_of
-from jentrow.core.results import Column, ResultSet
 from jentrow.core.sql.constructs import CONSTRUCTS, find_construct, read_query
 from jentrow.core.sql.layout import LayoutChange, LayoutRules, lay_out
 from jentrow.core.sql.scopes import table_columns
@@ -36,10 +35,12 @@ from jentrow.services.trying import ENGINE, LIMITS, SHOWN_ROWS, TriedView
 from jentrow.services.views import (
     DatasetVerdict,
     FindingView,
+    GlimpseView,
     ResultView,
     dataset_verdict,
     exercise_named,
     finding_view,
+    glimpse_view,
     result_view,
 )
 from jentrow.services.woven import WovenView, woven_view
@@ -60,15 +61,6 @@ class LayoutView:
 
     text: str
     changes: Sequence[LayoutChange]
-
-
-@dataclass(frozen=True)
-class GlimpseView:
-    """What learners see of the expected result."""
-
-    columns: Sequence[str] | None
-    row_count: int | None
-    result: ResultView | None
 
 
 @dataclass(frozen=True)
@@ -213,7 +205,7 @@ def prove(desk: Desk, slug: str, content: Mapping[str, Any]) -> ProofView:
         trouble = str(problem)
     seen = glimpse(outcome, exercise.shown)
     return ProofView(
-        bench.problems, ran, order, trouble, alternatives, constructs, layout, _glimpse(seen)
+        bench.problems, ran, order, trouble, alternatives, constructs, layout, glimpse_view(seen)
     )
 
 
@@ -242,14 +234,6 @@ def _layout(sql: str, rules: LayoutRules, dialect: str) -> LayoutView | None:
         return None
     layout = lay_out(sql, rules, dialect)
     return LayoutView(layout.text, layout.changes)
-
-
-def _glimpse(seen: Glimpse) -> GlimpseView:
-    result = None
-    if seen.rows is not None and seen.columns is not None:
-        columns = tuple(map(Column, seen.columns))
-        result = result_view(ResultSet(columns, seen.rows), SHOWN_ROWS)
-    return GlimpseView(seen.columns, seen.row_count, result)
 
 
 def prove_trials(desk: Desk, slug: str, content: Mapping[str, Any]) -> TrialsView:

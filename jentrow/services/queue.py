@@ -12,16 +12,22 @@ from typing import TYPE_CHECKING, Any, Final
 
 from sqlalchemy import select
 
+from jentrow.core.batches import batched
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.grading import Outcome
 from jentrow.records.models import Exercise, Submission
 from jentrow.records.submissions import keep_gradings
 from jentrow.records.tasks import (
+    ANEW,
+    HANDED_IN,
+    SLOW,
+    TAKEN_IN,
     add_forgotten,
     block_tasks,
     count_tasks,
     drop_tasks,
     next_batch,
+    put_back,
 )
 
 if TYPE_CHECKING:
@@ -32,8 +38,30 @@ if TYPE_CHECKING:
 _LOG: Final = logging.getLogger(__name__)
 
 BATCH: Final = 200
-"""Submissions that are graded together and kept in one transaction: what comes with a higher
-priority waits for no more than these."""
+"""Submissions that are graded together and kept in one transaction."""
+
+HURRIED_BATCH: Final = 16
+"""Of what was handed in, so many are kept together: whoever waits need not wait for more."""
+
+HURRY_SECONDS: Final = 0.25
+"""How long an answer that was handed in may take before it waits among those that take long."""
+
+
+@dataclass(frozen=True, slots=True)
+class Lane:
+    """What one thread of the queue takes: tasks of these priorities, in their order.
+
+    The hurried lane has worker processes of its own, so that nothing holds up whoever waits.
+    """
+
+    name: str
+    priorities: tuple[int, ...]
+    hurried: bool
+
+
+HURRIED: Final = Lane("hurried", (HANDED_IN,), hurried=True)
+STEADY: Final = Lane("steady", (SLOW, TAKEN_IN, ANEW), hurried=False)
+ALL: Final = Lane("all", (HANDED_IN, SLOW, TAKEN_IN, ANEW), hurried=False)
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,6 +80,7 @@ class QueueState:
     graded: int = 0
     paused: bool = False
     exercise: str = ""
+    course_id: int = 0
 
 
 Listener = Callable[[], None]
@@ -64,9 +93,10 @@ class GradingQueue:
         self._desk = desk
         self._changed = threading.Condition()
         self._state = QueueState()
-        self._wanted = False
+        self._wanted: set[str] = set()
+        self._at_work: set[str] = set()
         self._closing = False
-        self._thread: threading.Thread | None = None
+        self._threads: list[threading.Thread] = []
         self._listeners: set[Listener] = set()
 
     # looking
@@ -87,7 +117,12 @@ class GradingQueue:
         """Waits until nothing is left that can be graded; false where that takes too long."""
         with self._changed:
             return self._changed.wait_for(
-                lambda: self._state.waiting <= self._state.blocked and not self._wanted, seconds
+                lambda: (
+                    self._state.waiting <= self._state.blocked
+                    and not self._wanted
+                    and not self._at_work
+                ),
+                seconds,
             )
 
     # driving
@@ -96,15 +131,21 @@ class GradingQueue:
         """Begins to grade in the background; what an earlier server left comes first."""
         with self._desk.records.session() as session:
             add_forgotten(session)
-        self._thread = threading.Thread(target=self._run, name="grading", daemon=True)
-        self._thread.start()
+        self._threads = [
+            threading.Thread(
+                target=self._run, args=(lane,), name=f"grading, {lane.name}", daemon=True
+            )
+            for lane in (HURRIED, STEADY)
+        ]
+        for thread in self._threads:
+            thread.start()
         self.wake()
 
     def wake(self) -> None:
         """Tells that something waits, or may be graded again."""
         self._count()
         with self._changed:
-            self._wanted = True
+            self._wanted |= {HURRIED.name, STEADY.name}
             self._changed.notify_all()
 
     def pause(self) -> None:
@@ -121,8 +162,8 @@ class GradingQueue:
         with self._changed:
             self._closing = True
             self._changed.notify_all()
-        if self._thread is not None:
-            self._thread.join()
+        for thread in self._threads:
+            thread.join()
 
     def drain(self, progress: Callable[[int, int], None] = lambda done, total: None) -> int:
         """Grades everything that waits, in the caller's thread; returns how much that was."""
@@ -130,40 +171,41 @@ class GradingQueue:
             add_forgotten(session)
         self._count()
         done = 0
-        while batch := self._next_batch():
+        while batch := self._next_batch(ALL):
             done += batch
             progress(done, done + self.state.waiting - self.state.blocked)
         return done
 
-    def _run(self) -> None:
+    def _run(self, lane: Lane) -> None:
         while True:
             with self._changed:
                 self._changed.wait_for(
-                    lambda: self._closing or (self._wanted and not self._state.paused)
+                    lambda: self._closing or (lane.name in self._wanted and not self._state.paused)
                 )
                 if self._closing:
                     return
-            if not self._next_batch():
-                with self._changed:
-                    self._wanted = False
-                self._count()
-                with self._changed:
-                    if self._state.waiting > self._state.blocked:
-                        self._wanted = True  # something came in between
-                    self._changed.notify_all()
+                # What comes from here on wakes the lane again.
+                self._wanted.discard(lane.name)
+                self._at_work.add(lane.name)
+            while not self._closing and not self.state.paused and self._next_batch(lane):
+                pass
+            with self._changed:
+                self._at_work.discard(lane.name)
+                if self._state.paused:
+                    self._wanted.add(lane.name)
+            self._count()
 
-    def _next_batch(self) -> int:
+    def _next_batch(self, lane: Lane) -> int:
         """Grades one batch; returns how many submissions that were, 0 where nothing waits."""
         with self._desk.records.session() as session:
-            batch = next_batch(session, BATCH)
+            batch = next_batch(session, BATCH, lane.priorities)
             if batch is None:
                 return 0
             exercise = session.get_one(Exercise, batch.exercise_id)
-        self._tell(exercise=exercise.title)
+        self._tell(exercise=exercise)
         ids = list(batch.texts)
         try:
-            grader = self._desk.grader(exercise)
-            outcomes = dict(grader.grade_many(list(batch.texts.values())))
+            self._grade(lane, exercise, batch.texts)
         except Exception as problem:  # noqa: BLE001
             # Whatever goes wrong with one exercise, the others go on.
             if not isinstance(problem, JentrowError):
@@ -171,21 +213,38 @@ class GradingQueue:
             with self._desk.records.session() as session:
                 block_tasks(session, exercise.id, str(problem) or type(problem).__name__)
             self._count()
-            return len(ids)
-        self._keep(exercise, ids, outcomes)
         return len(ids)
 
-    def _keep(self, exercise: Exercise, ids: list[int], outcomes: dict[int, Outcome]) -> None:
+    def _grade(self, lane: Lane, exercise: Exercise, texts: dict[int, str]) -> None:
+        grader = self._desk.grader(exercise)
+        ids = list(texts)
+        if not lane.hurried:
+            outcomes = dict(grader.grade_many(list(texts.values())))
+            self._keep(exercise, {ids[at]: outcome for at, outcome in outcomes.items()})
+            return
+        hurried = grader.hurried(self._desk.engine(exercise.engine, use="hurried"), HURRY_SECONDS)
+        for some in batched(ids, HURRIED_BATCH):
+            outcomes = dict(hurried.grade_many([texts[id] for id in some]))
+            found = {some[at]: outcome for at, outcome in outcomes.items()}
+            slow = [id for id, one in found.items() if not grader.is_settled(one, hurried)]
+            if slow:
+                with self._desk.records.session() as session:
+                    put_back(session, slow, SLOW)
+            self._keep(exercise, {id: one for id, one in found.items() if id not in slow})
+            if slow:
+                self.wake()
+
+    def _keep(self, exercise: Exercise, outcomes: dict[int, Outcome]) -> None:
         version = f"{exercise.engine} {self._desk.engine(exercise.engine).version}"
         with self._desk.records.session() as session:
-            alive = set(session.scalars(select(Submission.id).where(Submission.id.in_(ids))))
+            alive = set(session.scalars(select(Submission.id).where(Submission.id.in_(outcomes))))
             keep_gradings(
                 session,
-                [_values(id, outcomes[at], version) for at, id in enumerate(ids) if id in alive],
+                [_values(id, one, version) for id, one in outcomes.items() if id in alive],
             )
-            drop_tasks(session, ids)
+            drop_tasks(session, list(outcomes))
         with self._changed:
-            self._state = replace(self._state, graded=self._state.graded + len(ids))
+            self._state = replace(self._state, graded=self._state.graded + len(outcomes))
         self._count()
 
     # telling
@@ -203,13 +262,14 @@ class GradingQueue:
                 done = total - ready
             self._state = replace(before, waiting=waiting, blocked=blocked, done=done, total=total)
 
-    def _tell(self, *, paused: bool | None = None, exercise: str | None = None) -> None:
+    def _tell(self, *, paused: bool | None = None, exercise: Exercise | None = None) -> None:
         with self._told():
             before = self._state
             self._state = replace(
                 before,
                 paused=before.paused if paused is None else paused,
-                exercise=before.exercise if exercise is None else exercise,
+                exercise=before.exercise if exercise is None else exercise.title,
+                course_id=before.course_id if exercise is None else exercise.course_id,
             )
 
     @contextmanager

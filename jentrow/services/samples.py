@@ -50,6 +50,7 @@ from jentrow.services.keeping import (
     undone_on_error,
 )
 from jentrow.services.shelf import Shelved
+from jentrow.services.views import the_open_course
 
 
 @dataclass(frozen=True)
@@ -140,12 +141,14 @@ def _dataset_lines(desk: Desk, sample: models.Sample) -> list[DatasetLine]:
     for at, record in enumerate(sample.datasets):
         shelved = desk.shelf.open(record)
         last = shelved.dataset.versions()[-1]
-        rows = sum(one.rows for one in _counts(shelved))
+        rows = sum(one.rows for one in table_counts(shelved))
         lines.append(DatasetLine(record.name, at == 0, last.number, last.made_at, rows))
     return lines
 
 
-def _counts(shelved: Shelved) -> list[TableCount]:
+def table_counts(shelved: Shelved) -> list[TableCount]:
+    """How many rows each table of a dataset has."""
+
     def count() -> list[TableCount]:
         with shelved.dataset.reading() as db:
             return [
@@ -204,7 +207,7 @@ def dataset_view(desk: Desk, sample: str, dataset: str) -> DatasetView:
     shelved = shelved_dataset(desk, sample, dataset)
     undo, redo = shelved.dataset.can()
     last = shelved.dataset.versions()[-1]
-    return DatasetView(shelved.name, last.number, last.made_at, _counts(shelved), undo, redo)
+    return DatasetView(shelved.name, last.number, last.made_at, table_counts(shelved), undo, redo)
 
 
 # looking
@@ -352,11 +355,7 @@ def new_sample(
     """A sample in the making: kept where the context ends well. Raises :class:`UnusableInput`."""
     name = check_name(name, "sample")
     with undone_on_error() as made, desk.records.session() as session:
-        course = the_course(session)
-        if course is None:
-            course = models.Course(title="")
-            session.add(course)
-            session.flush()
+        course = the_open_course(session)
         if any(one.name.lower() == name.lower() for one in list_samples(session, course.id)):
             raise UnusableInput(f"there is a sample {name} already; choose another name.")
         yield keep_sample(session, desk.folder, course.id, name, datasets(session), made)

@@ -14,11 +14,11 @@ from jentrow.core.exercises.sheets import Late, read_late, sheet_from
 from jentrow.core.exercises.sheets import Sheet as CoreSheet
 from jentrow.records.exercises import find_sheet, list_exercises, list_sheets, verdict_counts
 from jentrow.records.models import Course, Sheet
-from jentrow.services.bench import plain_name
 from jentrow.services.contents import put_sheet
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotFound
 from jentrow.services.importing import add_sheet
+from jentrow.services.slugs import plain_name
 from jentrow.services.views import the_open_course
 
 VerdictsByExercise: TypeAlias = Mapping[int, Mapping[str, int]]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import UTC
 from difflib import get_close_matches
@@ -14,6 +15,7 @@ from jentrow.core.errors import UnusableInput
 from jentrow.core.exercises.submissions import Submission, matching_exercise, read_answers
 from jentrow.records import models
 from jentrow.records.exercises import list_exercises
+from jentrow.records.submissions import learners_by_words
 from jentrow.services.desk import Desk
 from jentrow.services.importing import import_submissions
 from jentrow.services.imports import Import
@@ -99,10 +101,9 @@ def _read(session: Session, one: Import) -> _Read:
         else:
             matched.append(replace(submission, exercise=slug))
     here = _here(session, course.id)
-    new = [one for one in matched if _identity(one) not in here]
-    learners = set(
-        session.scalars(select(models.Learner.name).where(models.Learner.course_id == course.id))
-    )
+    learners = learners_by_words(session, course.id)
+    codes = {word: learner.code for word, learner in learners.items()}
+    new = [one for one in matched if _identity(one, codes) not in here]
     counts = Counter(one.exercise for one in new)
     return _Read(
         AnswersLook(
@@ -120,18 +121,19 @@ def _read(session: Session, one: Import) -> _Read:
     )
 
 
-def _identity(submission: Submission) -> tuple[str, str, str, str]:
+def _identity(submission: Submission, codes: Mapping[str, str]) -> tuple[str, str, str, str]:
     """An answer without a time is the same as one with the same text, whenever that came."""
     at = submission.submitted_at
     if at is not None and at.tzinfo is not None:
         at = at.astimezone(UTC).replace(tzinfo=None)
-    return submission.learner, submission.exercise, submission.sql, at.isoformat() if at else ""
+    learner = codes.get(submission.learner, submission.learner)
+    return learner, submission.exercise, submission.sql, at.isoformat() if at else ""
 
 
 def _here(session: Session, course_id: int) -> set[tuple[str, str, str, str]]:
     rows = session.execute(
         select(
-            models.Learner.name,
+            models.Learner.code,
             models.Exercise.slug,
             models.Submission.sql,
             models.Submission.submitted_at,

@@ -14,7 +14,8 @@ from jentrow.core.comparison.compare import Comparison
 from jentrow.core.comparison.findings import Finding
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.exercises.markscheme import LedgerLine
-from jentrow.core.results import ResultSet
+from jentrow.core.exercises.showing import Glimpse
+from jentrow.core.results import Column, ResultSet
 from jentrow.core.values import kind_of_column, to_json
 from jentrow.records.exercises import (
     find_exercise,
@@ -96,6 +97,15 @@ class ResultView:
     columns: list[ColumnView]
     rows: list[list[Any]]
     row_count: int
+
+
+@dataclass(frozen=True)
+class GlimpseView:
+    """What learners see of the expected result."""
+
+    columns: Sequence[str] | None
+    row_count: int | None
+    result: ResultView | None
 
 
 @dataclass(frozen=True)
@@ -245,7 +255,8 @@ def submission_view(desk: Desk, submission_id: int, dataset: str | None = None) 
     """One submission, woven with what is due on a dataset (the open one unless named)."""
     with desk.records.session() as session:
         submission = find_submission(session, submission_id)
-        if submission is None:
+        course = the_open_course(session)
+        if submission is None or submission.exercise.course_id != course.id:
             raise NotFound(f"There is no submission {submission_id}.")
         exercise = submission.exercise
         grader = desk.grader(exercise)
@@ -294,11 +305,20 @@ def result_view(result: ResultSet, shown: int = SHOWN_ROWS) -> ResultView:
     return ResultView(columns, rows, len(result.rows))
 
 
+def glimpse_view(seen: Glimpse) -> GlimpseView:
+    """What learners see of a result, as the pages show it."""
+    result = None
+    if seen.rows is not None and seen.columns is not None:
+        columns = tuple(map(Column, seen.columns))
+        result = result_view(ResultSet(columns, seen.rows), SHOWN_ROWS)
+    return GlimpseView(seen.columns, seen.row_count, result)
+
+
 def the_open_course(session: Session) -> Course:
     """The course whose records these are. Raises :class:`NotFound` where there is none yet."""
     course: Course | None = the_course(session)
     if course is None:
-        raise NotFound("There is no course yet: import a pack first.")
+        raise NotFound("There is no course yet: begin one first.")
     return course
 
 

@@ -2,34 +2,62 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from jentrow.api.app import create_app
-from jentrow.services.demo import load_demo
+from jentrow.services.demo import MADE_FOR, load_demo
 from jentrow.services.desk import Desk
-from tests.conftest import DEMO
+from tests.conftest import ANSWERS, DEMO
+
+SITE = "http://testserver"
+COURSE = "alpine-data-course"
+PASSWORD = "over the high pass"
+LEARNER = "ada.nkemelu@example.org"
+OTHER = "tomas.wieland@example.org"
+NOON = datetime(2026, 11, 23, 12, tzinfo=UTC)
+
+
+def person(app: FastAPI, login: str | None, course: str = COURSE) -> TestClient:
+    """A browser on a course of a running server, signed in."""
+    browser = TestClient(app, base_url=f"{SITE}/api/courses/{course}")
+    if login:
+        said = browser.post(f"{SITE}/api/sign-in", json={"login": login, "password": PASSWORD})
+        assert said.status_code == 200, said.text
+        browser.headers["X-Jentrow-Guard"] = said.json()["me"]["guard"]
+    return browser
+
+
+@contextmanager
+def served(folder: Path, login: str | None = "instructor") -> Iterator[TestClient]:
+    app = create_app(lambda: Desk(folder, lambda: NOON))
+    with TestClient(app):
+        yield person(app, login)
 
 
 @pytest.fixture(scope="session")
 def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A data folder with the demo pack, loaded and graded; not to be changed."""
     folder = tmp_path_factory.mktemp("api") / "data"
-    load_demo(folder, DEMO)
+    load_demo(folder, DEMO, answers=ANSWERS, password=PASSWORD, now=MADE_FOR)
     return folder
 
 
 @pytest.fixture(scope="session")
 def client(demo_folder: Path) -> Iterator[TestClient]:
-    with TestClient(create_app(lambda: Desk(demo_folder))) as running:
+    """An instructor's browser, on data that is not to be changed."""
+    with served(demo_folder) as running:
         yield running
 
 
 @pytest.fixture
 def fresh(tmp_path: Path, demo_folder: Path) -> Iterator[TestClient]:
-    """A client on demo data of its own, to be changed at will."""
+    """An instructor's browser, on demo data of its own, to be changed at will."""
     shutil.copytree(demo_folder, tmp_path / "data")
-    with TestClient(create_app(lambda: Desk(tmp_path / "data"))) as running:
+    with served(tmp_path / "data") as running:
         yield running

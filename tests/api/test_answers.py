@@ -20,9 +20,9 @@ TITLES = {"01-high-huts": "High huts", "10-three-highest": "The three highest hu
 
 
 def handed_in(client: TestClient, name: str, data: bytes) -> str:
-    id = got(client.post("/api/imports"), 201)["id"]
-    got(client.put(f"/api/imports/{id}/files/{name}", content=data))
-    return f"/api/answers/{id}"
+    id = got(client.post("/imports"), 201)["id"]
+    got(client.put(f"/imports/{id}/files/{name}", content=data))
+    return f"/answers/{id}"
 
 
 def notebook(*cells: str) -> bytes:
@@ -102,9 +102,9 @@ def test_one_notebook_is_one_learner_s(fresh: TestClient) -> None:
 def test_a_file_that_cannot_be_read_says_why(
     fresh: TestClient, name: str, data: bytes, words: str
 ) -> None:
-    id = got(fresh.post("/api/imports"), 201)["id"]
-    handed = fresh.put(f"/api/imports/{id}/files/{name}", content=data)
-    said: Any = handed if handed.status_code != 200 else fresh.post(f"/api/answers/{id}/look")
+    id = got(fresh.post("/imports"), 201)["id"]
+    handed = fresh.put(f"/imports/{id}/files/{name}", content=data)
+    said: Any = handed if handed.status_code != 200 else fresh.post(f"/answers/{id}/look")
     assert said.status_code == 422
     assert words in said.json()["message"] or "not a ZIP" in said.json()["message"]
 

@@ -17,8 +17,8 @@ from hypothesis import strategies as st
 from jentrow.core.exercises.packs import opened_pack
 from jentrow.services.desk import Desk
 
-HUTS = "/api/exercises/01-high-huts"
-OPEN = "/api/samples/huts/datasets/open"
+HUTS = "/exercises/01-high-huts"
+OPEN = "/samples/huts/datasets/open"
 
 
 def got(answer: Any, status: int = 200) -> Any:
@@ -41,9 +41,9 @@ def content_of(client: TestClient, address: str = HUTS) -> dict[str, Any]:
 
 def test_from_nothing_to_a_trial_that_holds(fresh: TestClient) -> None:
     begun = {"title": "Höchste Hütte?", "sample": "huts"}
-    assert got(fresh.post("/api/exercises", json=begun), 201) == {"slug": "hochste-hutte"}
-    assert got(fresh.post("/api/exercises", json=begun), 201) == {"slug": "hochste-hutte-2"}
-    place = "/api/exercises/hochste-hutte"
+    assert got(fresh.post("/exercises", json=begun), 201) == {"slug": "hochste-hutte"}
+    assert got(fresh.post("/exercises", json=begun), 201) == {"slug": "hochste-hutte-2"}
+    place = "/exercises/hochste-hutte"
     content = content_of(fresh, place)
     proof = got(fresh.post(f"{place}/proof", json=content))
     assert proof["problems"] == ["there is no reference answer yet"]
@@ -74,7 +74,7 @@ def test_a_draft_is_kept_whatever_is_wrong_with_it(fresh: TestClient) -> None:
     found = got(fresh.get(HUTS))
     assert found["draft"]["reference"] == "SELECT nope FROM"
     assert found["content"]["title"] == "High huts"
-    assert next(one["has_draft"] for one in got(fresh.get("/api/exercises"))) is True
+    assert next(one["has_draft"] for one in got(fresh.get("/exercises"))) is True
     fresh.delete(f"{HUTS}/draft")
     assert got(fresh.get(HUTS))["draft"] is None
 
@@ -104,8 +104,8 @@ def test_copying_and_deleting(fresh: TestClient) -> None:
     assert got(fresh.post(f"{HUTS}/copies", json={"title": "Low huts"}), 201) == {
         "slug": "low-huts"
     }
-    assert content_of(fresh, "/api/exercises/low-huts")["title"] == "Low huts"
-    got(fresh.delete("/api/exercises/low-huts"), 204)
+    assert content_of(fresh, "/exercises/low-huts")["title"] == "Low huts"
+    got(fresh.delete("/exercises/low-huts"), 204)
     assert "18 answers" in got(fresh.delete(HUTS), 422)["message"]
     got(fresh.delete(HUTS, params={"with_answers": True}), 204)
     got(fresh.get(HUTS), 404)
@@ -146,7 +146,7 @@ def test_what_is_wrong_with_a_reference_has_its_place(client: TestClient) -> Non
 
 
 def test_an_answer_is_judged_with_its_ledger_and_layout(client: TestClient) -> None:
-    place = "/api/exercises/17-rising-water"
+    place = "/exercises/17-rising-water"
     content = content_of(client, place)
     sql = content["alternatives"][0]["sql"].replace("SELECT now", "select now")
     judged = got(client.post(f"{place}/proof/answer", json={"content": content, "sql": sql}))
@@ -198,7 +198,7 @@ def test_a_query_step_by_step(client: TestClient) -> None:
 
 
 def test_the_list_of_constructs(client: TestClient) -> None:
-    found = {one["id"]: one for one in got(client.get("/api/constructs"))}
+    found = {one["id"]: one for one in got(client.get("/constructs"))}
     assert found["function"]["named"] is True
     assert found["case"]["words"] == "CASE"
 
@@ -207,7 +207,7 @@ def test_the_list_of_constructs(client: TestClient) -> None:
 
 
 def test_sheets_are_made_changed_and_deleted(fresh: TestClient) -> None:
-    assert [one["points"] for one in got(fresh.get("/api/sheets"))] == [22, 27, 33]
+    assert [one["points"] for one in got(fresh.get("/sheets"))] == [22, 27, 33]
     body: dict[str, Any] = {
         "title": "Extra",
         "opens": "2026-12-14 08:00",
@@ -216,27 +216,27 @@ def test_sheets_are_made_changed_and_deleted(fresh: TestClient) -> None:
         "late": {"rule": "reduce", "percent_a_day": 20, "days": 3},
         "exercises": [{"exercise": "09-long-rivers"}, {"exercise": "01-high-huts", "points": 1}],
     }
-    made = got(fresh.post("/api/sheets", json=body), 201)
+    made = got(fresh.post("/sheets", json=body), 201)
     assert (made["slug"], made["points"]) == ("extra", 4)
     body["exercises"].reverse()
-    changed = got(fresh.put("/api/sheets/extra", json=body | {"closes": None, "attempts": None}))
+    changed = got(fresh.put("/sheets/extra", json=body | {"closes": None, "attempts": None}))
     assert [entry["slug"] for entry in changed["entries"]] == ["01-high-huts", "09-long-rivers"]
     assert (changed["closes"], changed["attempts"]) == (None, None)
     wrong = body | {"closes": "2026-12-01 20:00", "exercises": [{"exercise": "x"}]}
-    message = got(fresh.put("/api/sheets/extra", json=wrong), 422)["message"]
+    message = got(fresh.put("/sheets/extra", json=wrong), 422)["message"]
     assert "before it opens" in message
     assert "unknown exercise 'x'" in message
-    got(fresh.delete("/api/sheets/extra"), 204)
-    got(fresh.delete("/api/sheets/extra"), 404)
+    got(fresh.delete("/sheets/extra"), 204)
+    got(fresh.delete("/sheets/extra"), 404)
 
 
 # packs
 
 
 def handed_in(client: TestClient, data: bytes) -> str:
-    id = got(client.post("/api/imports"), 201)["id"]
-    got(client.put(f"/api/imports/{id}/files/pack.zip", content=data))
-    got(client.post(f"/api/packs/{id}/look"), 202)
+    id = got(client.post("/imports"), 201)["id"]
+    got(client.put(f"/imports/{id}/files/pack.zip", content=data))
+    got(client.post(f"/packs/{id}/look"), 202)
     return str(id)
 
 
@@ -245,7 +245,7 @@ def finished(client: TestClient, id: str) -> Any:
     thread = desk.imports.get(id).thread
     assert thread is not None
     thread.join(60)
-    return got(client.get(f"/api/packs/{id}"))
+    return got(client.get(f"/packs/{id}"))
 
 
 def repacked(data: bytes, change: Callable[[dict[str, str]], None]) -> bytes:
@@ -260,7 +260,7 @@ def repacked(data: bytes, change: Callable[[dict[str, str]], None]) -> bytes:
 
 
 def exported(client: TestClient, *slugs: str) -> bytes:
-    answer = client.get("/api/packs/export", params={"exercise": list(slugs)})
+    answer = client.get("/packs/export", params={"exercise": list(slugs)})
     assert answer.status_code == 200
     return answer.content
 
@@ -288,8 +288,8 @@ def test_a_pack_with_new_changed_and_conflicting_exercises(fresh: TestClient) ->
         for name in [name for name in files if "/04-hut-sizes/" in name]:
             files[name.replace("04-hut-sizes", "19-new-one")] = files[name]
 
-    ours = content_of(fresh, "/api/exercises/03-open-bills") | {"prompt": "Changed here."}
-    got(fresh.put("/api/exercises/03-open-bills", json=ours))
+    ours = content_of(fresh, "/exercises/03-open-bills") | {"prompt": "Changed here."}
+    got(fresh.put("/exercises/03-open-bills", json=ours))
     id = handed_in(fresh, repacked(data, change))
     found = finished(fresh, id)
     states = {one["id"]: one["state"] for one in found["preview"]["exercises"]}
@@ -308,14 +308,14 @@ def test_a_pack_with_new_changed_and_conflicting_exercises(fresh: TestClient) ->
     # Nothing is done by looking.
     assert "Another" not in content_of(fresh)["prompt"]
     choices = {"exercises": {"03-open-bills": "both"}}
-    got(fresh.post(f"/api/packs/{id}/take", json={"exercises": {"x": "ours"}}), 422)
-    got(fresh.post(f"/api/packs/{id}/take", json=choices), 202)
+    got(fresh.post(f"/packs/{id}/take", json={"exercises": {"x": "ours"}}), 422)
+    got(fresh.post(f"/packs/{id}/take", json=choices), 202)
     assert finished(fresh, id)["state"]["phase"] == "kept"
     assert content_of(fresh)["prompt"] == "Another prompt.\n"
-    assert content_of(fresh, "/api/exercises/03-open-bills")["prompt"] == "Changed here."
-    beside = content_of(fresh, "/api/exercises/03-open-bills-2")
+    assert content_of(fresh, "/exercises/03-open-bills")["prompt"] == "Changed here."
+    beside = content_of(fresh, "/exercises/03-open-bills-2")
     assert beside["prompt"] == "Another prompt.\n"
-    listed = [line["slug"] for line in got(fresh.get("/api/exercises"))]
+    listed = [line["slug"] for line in got(fresh.get("/exercises"))]
     assert listed[-2:] == ["03-open-bills-2", "19-new-one"]
     assert got(fresh.get(f"{HUTS}/versions"))[0]["summary"].startswith("from the pack")
 
@@ -330,12 +330,12 @@ def test_a_sample_that_differs_is_taken_in_beside_ours(fresh: TestClient) -> Non
     assert [(one["state"], one["differing"]) for one in preview["samples"]] == [
         ("conflict", ["open"])
     ]
-    refused = fresh.post(f"/api/packs/{id}/take", json={"samples": {"huts": "theirs"}})
+    refused = fresh.post(f"/packs/{id}/take", json={"samples": {"huts": "theirs"}})
     assert "is in use" in got(refused, 422)["message"]
     choices = {"samples": {"huts": "both"}, "exercises": {"01-high-huts": "both"}}
-    got(fresh.post(f"/api/packs/{id}/take", json=choices), 202)
+    got(fresh.post(f"/packs/{id}/take", json=choices), 202)
     assert finished(fresh, id)["state"]["phase"] == "kept"
-    assert content_of(fresh, "/api/exercises/01-high-huts-2")["sample"] == "huts 2"
+    assert content_of(fresh, "/exercises/01-high-huts-2")["sample"] == "huts 2"
     assert content_of(fresh)["sample"] == "huts"
 
 
@@ -348,9 +348,9 @@ def test_a_broken_pack_changes_nothing_and_says_why(fresh: TestClient) -> None:
     found = finished(fresh, id)
     assert (found["state"]["phase"], found["preview"]) == ("failed", None)
     assert "points is -3" in found["state"]["problems"][0]["message"]
-    got(fresh.post(f"/api/packs/{id}/take", json={}), 422)
-    got(fresh.delete(f"/api/imports/{id}"), 204)
-    got(fresh.get("/api/packs/export?exercise=nowhere"), 404)
+    got(fresh.post(f"/packs/{id}/take", json={}), 422)
+    got(fresh.delete(f"/imports/{id}"), 204)
+    got(fresh.get("/packs/export?exercise=nowhere"), 404)
 
 
 # anything that may be typed

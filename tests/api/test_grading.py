@@ -24,6 +24,7 @@ from jentrow.records.exercises import the_course
 from jentrow.records.models import Grading, GradingTask, Submission
 from jentrow.services.desk import Desk
 from jentrow.services.importing import import_submissions
+from tests.api.conftest import COURSE, PASSWORD
 from tests.api.test_exercises import HUTS, content_of, got, idle
 
 
@@ -70,16 +71,16 @@ def test_what_is_handed_in_is_graded_once(fresh: TestClient) -> None:
 def test_grading_is_stopped_and_gone_on_with(fresh: TestClient) -> None:
     desk = desk_of(fresh)
     idle(fresh)
-    assert got(fresh.post("/api/grading/pause"))["paused"] is True
+    assert got(fresh.post("/grading/pause"))["paused"] is True
     hand_in(desk, ["SELECT 1"] * 3)
     desk.queue.wake()
-    state = got(fresh.get("/api/grading"))
+    state = got(fresh.get("/grading"))
     assert (state["waiting"], state["done"], state["total"]) == (3, 0, 3)
     assert counts(desk)[2] == 3
-    got(fresh.post("/api/grading/resume"))
+    got(fresh.post("/grading/resume"))
     idle(fresh)
     assert counts(desk)[2] == 0
-    assert got(fresh.get("/api/grading"))["graded"] >= 3
+    assert got(fresh.get("/grading"))["graded"] >= 3
 
 
 def test_answers_wait_for_a_broken_exercise_to_be_mended(fresh: TestClient) -> None:
@@ -89,7 +90,7 @@ def test_answers_wait_for_a_broken_exercise_to_be_mended(fresh: TestClient) -> N
     hand_in(desk, ["SELECT 1", content["reference"]])
     desk.queue.wake()
     idle(fresh)
-    state = got(fresh.get("/api/grading"))
+    state = got(fresh.get("/grading"))
     assert (state["waiting"], state["blocked"]) == (2, 2)
     got(fresh.put(HUTS, json=content))
     idle(fresh)
@@ -122,7 +123,7 @@ def test_a_fault_in_one_exercise_does_not_hold_up_the_others(
     desk.queue.wake()
     idle(fresh)
     assert counts(desk)[2] == 2
-    assert got(fresh.get("/api/grading"))["blocked"] == 2
+    assert got(fresh.get("/grading"))["blocked"] == 2
     assert "01-high-huts" in caplog.text
     # Kept again, the exercise is tried again.
     monkeypatch.undo()
@@ -141,14 +142,14 @@ def test_a_changed_sample_lets_blocked_answers_be_tried_again(fresh: TestClient)
     hand_in(desk, ["SELECT 1"])
     desk.queue.wake()
     idle(fresh)
-    assert got(fresh.get("/api/grading"))["blocked"] == 1
+    assert got(fresh.get("/grading"))["blocked"] == 1
     for name in ("open", "second-season"):
-        rows = got(fresh.get(f"/api/samples/huts/datasets/{name}/tables/huts/rows"))["rows"]
+        rows = got(fresh.get(f"/samples/huts/datasets/{name}/tables/huts/rows"))["rows"]
         edits = [
             {"do": "update", "table": "huts", "row": row["number"], "values": {"beds": "99"}}
             for row in rows
         ]
-        got(fresh.post(f"/api/samples/huts/datasets/{name}/edits", json={"edits": edits}))
+        got(fresh.post(f"/samples/huts/datasets/{name}/edits", json={"edits": edits}))
     idle(fresh)
     assert counts(desk)[2] == 0
 
@@ -205,10 +206,26 @@ class Served:
         )  # fmt: skip
         assert self.process.stdout is not None
         assert "Jentrow is at" in self.process.stdout.readline()
+        self.address = f"http://127.0.0.1:{self.port}/api"
+        self.cookie = ""
+
+    def asked(self, path: str, body: Any = None) -> urllib.request.Request:
+        return urllib.request.Request(
+            self.address + path,
+            None if body is None else json.dumps(body).encode(),
+            {"Content-Type": "application/json", "Cookie": self.cookie},
+        )
+
+    def sign_in(self, login: str = "instructor") -> str:
+        said = self.asked("/sign-in", {"login": login, "password": PASSWORD})
+        with urllib.request.urlopen(said) as answer:
+            self.cookie = answer.headers["Set-Cookie"].partition(";")[0]
+            return str(json.loads(answer.read())["me"]["guard"])
 
     def events(self) -> Any:
         """The states that the server tells, one after the other."""
-        with urllib.request.urlopen(f"http://127.0.0.1:{self.port}/api/events") as answer:
+        self.sign_in()
+        with urllib.request.urlopen(self.asked(f"/courses/{COURSE}/events")) as answer:
             for line in answer:
                 if line.startswith(b"data:"):
                     yield json.loads(line[5:])

@@ -11,12 +11,13 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from jentrow.api.app import create_app
+from jentrow.services import samples
 from jentrow.services.demo import load_demo
 from jentrow.services.desk import Desk
+from tests.api.conftest import PASSWORD, served
 from tests.conftest import DEMO
 
-OPEN = "/api/samples/huts/datasets/open"
+OPEN = "/samples/huts/datasets/open"
 
 
 def edit(client: TestClient, *edits: dict[str, Any]) -> dict[str, Any]:
@@ -27,13 +28,13 @@ def edit(client: TestClient, *edits: dict[str, Any]) -> dict[str, Any]:
 
 
 def test_the_list_and_one_sample(client: TestClient) -> None:
-    _, line = client.get("/api/samples").json()
+    _, line = client.get("/samples").json()
     assert (line["name"], line["tables"], line["exercises"]) == ("huts", 4, 10)
     assert [(one["name"], one["is_open"], one["rows"]) for one in line["datasets"]] == [
         ("open", True, 74),
         ("second-season", False, 35),
     ]
-    sample = client.get("/api/samples/huts").json()
+    sample = client.get("/samples/huts").json()
     stays = next(table for table in sample["tables"] if table["name"] == "stays")
     assert stays["foreign_keys"][0]["table"] == "huts"
     assert {column["name"]: column["type_name"] for column in stays["columns"]}["paid_on"] == "date"
@@ -67,8 +68,8 @@ def test_rows_are_paged_sorted_and_narrowed(client: TestClient) -> None:
 
 
 def rows_due(client: TestClient) -> int:
-    content = client.get("/api/exercises/01-high-huts").json()["content"]
-    proof = client.post("/api/exercises/01-high-huts/proof", json=content).json()
+    content = client.get("/exercises/01-high-huts").json()["content"]
+    proof = client.post("/exercises/01-high-huts/proof", json=content).json()
     return int(proof["reference"]["result"]["row_count"])
 
 
@@ -87,8 +88,8 @@ def test_an_edit_reaches_the_exercises_and_is_undone(fresh: TestClient) -> None:
     assert fresh.post(f"{OPEN}/redo").json()["number"] == 4
     versions = fresh.get(f"{OPEN}/versions").json()
     assert [version["kind"] for version in versions] == ["redo", "undo", "edit", "made"]
-    content = fresh.get("/api/exercises/01-high-huts").json()["content"]
-    trials = fresh.post("/api/exercises/01-high-huts/proof/trials", json=content).json()
+    content = fresh.get("/exercises/01-high-huts").json()["content"]
+    trials = fresh.post("/exercises/01-high-huts/proof/trials", json=content).json()
     assert all(trial["holds"] for trial in trials["trials"])
 
 
@@ -163,7 +164,7 @@ def test_queries_are_run_kept_and_compared(fresh: TestClient) -> None:
     refused = fresh.post(f"{OPEN}/queries", json={"sql": "DELETE FROM stays"}).json()
     assert refused["verdict"] == "refused"
     fresh.post(f"{OPEN}/queries", json={"sql": "DELETE FROM stays"})
-    history = fresh.get("/api/samples/huts/queries").json()
+    history = fresh.get("/samples/huts/queries").json()
     assert [one["rows"] for one in history] == [None, None, 1, 12]
     both = {"first": "SELECT region FROM huts", "second": "SELECT DISTINCT region FROM huts"}
     compared = fresh.post(f"{OPEN}/queries/comparison", json=both).json()
@@ -176,7 +177,7 @@ def test_queries_are_run_kept_and_compared(fresh: TestClient) -> None:
 
 
 def test_datasets_and_samples_are_added_copied_and_deleted(fresh: TestClient) -> None:
-    add = "/api/samples/huts/datasets"
+    add = "/samples/huts/datasets"
     for body in (
         {"name": "third", "copy_of": "open"},
         {"name": "none", "copy_of": "open", "empty": True},
@@ -184,25 +185,23 @@ def test_datasets_and_samples_are_added_copied_and_deleted(fresh: TestClient) ->
         assert fresh.post(add, json=body).status_code == 201
     assert fresh.post(add, json={"name": "THIRD", "copy_of": "open"}).status_code == 422
     assert fresh.post(add, json={"name": "a/b", "copy_of": "open"}).status_code == 422
-    rows = {one["name"]: one["rows"] for one in fresh.get("/api/samples").json()[-1]["datasets"]}
+    rows = {one["name"]: one["rows"] for one in fresh.get("/samples").json()[-1]["datasets"]}
     assert rows == {"open": 74, "second-season": 35, "third": 74, "none": 0}
-    assert fresh.get("/api/exercises/01-high-huts").json()["datasets"][-1] == "none"
+    assert fresh.get("/exercises/01-high-huts").json()["datasets"][-1] == "none"
     assert fresh.delete(f"{add}/none").status_code == 204
     assert fresh.delete(f"{add}/open").status_code == 422
-    assert fresh.post("/api/samples/huts/copies", json={"name": "huts two"}).status_code == 201
-    assert fresh.patch("/api/samples/huts two", json={"name": "HUTS"}).status_code == 422
-    assert fresh.patch("/api/samples/huts two", json={"name": "cabins"}).json() == {
-        "name": "cabins"
-    }
-    copy = fresh.get("/api/samples/cabins").json()
+    assert fresh.post("/samples/huts/copies", json={"name": "huts two"}).status_code == 201
+    assert fresh.patch("/samples/huts two", json={"name": "HUTS"}).status_code == 422
+    assert fresh.patch("/samples/huts two", json={"name": "cabins"}).json() == {"name": "cabins"}
+    copy = fresh.get("/samples/cabins").json()
     assert [one["version"] for one in copy["datasets"]] == [1, 1, 1]
-    assert fresh.delete("/api/samples/huts").json()["message"].startswith("huts is needed by")
-    assert fresh.delete("/api/samples/cabins").status_code == 204
-    assert fresh.get("/api/samples/cabins").status_code == 404
+    assert fresh.delete("/samples/huts").json()["message"].startswith("huts is needed by")
+    assert fresh.delete("/samples/cabins").status_code == 204
+    assert fresh.get("/samples/cabins").status_code == 404
 
 
 def test_a_new_dataset_is_never_taken_for_a_deleted_one(fresh: TestClient) -> None:
-    add = "/api/samples/huts/datasets"
+    add = "/samples/huts/datasets"
     for empty, stays in ((False, 38), (True, 0)):
         fresh.post(add, json={"name": "third", "copy_of": "open", "empty": empty})
         counted = fresh.post(f"{add}/third/queries", json={"sql": "SELECT count(*) FROM stays"})
@@ -213,29 +212,29 @@ def test_a_new_dataset_is_never_taken_for_a_deleted_one(fresh: TestClient) -> No
 def finished(client: TestClient, id: str) -> dict[str, Any]:
     """Where an import stands once its work has ended."""
     client.app.state.desk.imports.get(id).thread.join(60)  # type: ignore[attr-defined]
-    found: dict[str, Any] = client.get(f"/api/imports/{id}").json()
+    found: dict[str, Any] = client.get(f"/imports/{id}").json()
     return found
 
 
 def handed_in(client: TestClient, **files: bytes) -> dict[str, Any]:
-    id = client.post("/api/imports").json()["id"]
+    id = client.post("/imports").json()["id"]
     for name, data in files.items():
-        answer = client.put(f"/api/imports/{id}/files/{name.replace('__', '.')}", content=data)
+        answer = client.put(f"/imports/{id}/files/{name.replace('__', '.')}", content=data)
         assert answer.status_code == 200, answer.text
-    assert client.post(f"/api/imports/{id}/look", json={}).status_code == 202
+    assert client.post(f"/imports/{id}/look", json={}).status_code == 202
     return finished(client, id)
 
 
 @pytest.mark.parametrize("format", ["pack", "csv", "script", "database"])
 def test_what_is_exported_is_imported_the_same(fresh: TestClient, format: str) -> None:
-    exported = fresh.get("/api/samples/huts/export", params={"format": format})
+    exported = fresh.get("/samples/huts/export", params={"format": format})
     assert exported.status_code == 200
     name = exported.headers["content-disposition"].split('"')[1]
     one = handed_in(fresh, **{name.replace(".", "__"): exported.content})
     assert one["phase"] == "made", one
-    kept = fresh.post(f"/api/imports/{one['id']}/make", json={"name": "again"}).json()
+    kept = fresh.post(f"/imports/{one['id']}/make", json={"name": "again"}).json()
     assert (kept["phase"], kept["sample"]) == ("kept", "again")
-    first, second = (fresh.get(f"/api/samples/{name}").json() for name in ("huts", "again"))
+    first, second = (fresh.get(f"/samples/{name}").json() for name in ("huts", "again"))
     assert second["tables"] == first["tables"]
     datasets = ["open", "second-season"] if format in ("pack", "csv") else ["open"]
     assert [dataset["name"] for dataset in second["datasets"]] == datasets
@@ -243,7 +242,7 @@ def test_what_is_exported_is_imported_the_same(fresh: TestClient, format: str) -
         for table in ("huts", "trails", "wardens", "stays"):
             path = f"datasets/{dataset}/tables/{table}/rows"
             before, after = (
-                [row["cells"] for row in fresh.get(f"/api/samples/{name}/{path}").json()["rows"]]
+                [row["cells"] for row in fresh.get(f"/samples/{name}/{path}").json()["rows"]]
                 for name in ("huts", "again")
             )
             assert after == before
@@ -292,7 +291,7 @@ def test_csv_files_become_a_sample_as_corrected(fresh: TestClient) -> None:
     plan = planned(one)
     plan[1]["table"]["columns"][1]["type"] = "INTEGER"
     plan[1]["filled"]["types"][1] = {"name": "integer", "form": ""}
-    make = f"/api/imports/{one['id']}/make"
+    make = f"/imports/{one['id']}/make"
     assert fresh.post(make, json={"name": "rivers", "tables": plan}).status_code == 202
     failed = finished(fresh, one["id"])
     assert failed["phase"] == "failed"
@@ -304,23 +303,23 @@ def test_csv_files_become_a_sample_as_corrected(fresh: TestClient) -> None:
             "message": "'x' is not a whole number.",
         }
     ]
-    assert [line["name"] for line in fresh.get("/api/samples").json()] == ["gauges", "huts"]
+    assert [line["name"] for line in fresh.get("/samples").json()] == ["gauges", "huts"]
     plan[1]["filled"]["types"][1] = plan[1]["filled"]["types"][0]
     plan[1]["table"]["columns"][1]["type"] = "TEXT"
     assert fresh.post(make, json={"name": "rivers", "tables": plan}).status_code == 202
     made = finished(fresh, one["id"])
     assert (made["phase"], made["sample"]) == ("kept", "rivers")
-    rows = fresh.get("/api/samples/rivers/datasets/open/tables/rivers/rows").json()["rows"]
+    rows = fresh.get("/samples/rivers/datasets/open/tables/rivers/rows").json()["rows"]
     assert rows[1]["cells"] == [2, "Sarn", "1999-12-31"]
-    assert fresh.delete(f"/api/imports/{one['id']}").status_code == 204
-    assert fresh.get(f"/api/imports/{one['id']}").status_code == 404
+    assert fresh.delete(f"/imports/{one['id']}").status_code == 204
+    assert fresh.get(f"/imports/{one['id']}").status_code == 404
 
 
 def test_a_script_of_another_dialect_tells_what_was_left_out(fresh: TestClient) -> None:
     one = handed_in(fresh, dump__sql=b"SET x = 1;\nCREATE TABLE a (id serial PRIMARY KEY, t text);")
     assert (one["phase"], one["dialect"]) == ("made", "postgres")
     assert one["made"][0]["notes"][0]["line"] == 1
-    again = fresh.post(f"/api/imports/{one['id']}/look", json={"dialect": "sqlite"})
+    again = fresh.post(f"/imports/{one['id']}/look", json={"dialect": "sqlite"})
     assert again.status_code == 202
     assert finished(fresh, one["id"])["problems"][0]["file"] == "dump.sql"
 
@@ -336,11 +335,11 @@ def test_a_script_of_another_dialect_tells_what_was_left_out(fresh: TestClient) 
 def test_files_that_are_no_use_are_refused(
     fresh: TestClient, name: str, data: bytes, words: str
 ) -> None:
-    id = fresh.post("/api/imports").json()["id"]
-    answer = fresh.put(f"/api/imports/{id}/files/{name}", content=data)
+    id = fresh.post("/imports").json()["id"]
+    answer = fresh.put(f"/imports/{id}/files/{name}", content=data)
     assert answer.status_code == 422
     assert words in answer.json()["message"]
-    assert fresh.post(f"/api/imports/{id}/look", json={}).status_code == 422
+    assert fresh.post(f"/imports/{id}/look", json={}).status_code == 422
 
 
 def test_zips_of_other_things(fresh: TestClient) -> None:
@@ -368,18 +367,18 @@ def test_tables_are_made_by_hand(fresh: TestClient) -> None:
         "primary_key": ["id"],
         "checks": ["width > 0"],
     }
-    made = fresh.post("/api/samples", json={"name": "by hand", "tables": [table]})
+    made = fresh.post("/samples", json={"name": "by hand", "tables": [table]})
     assert made.status_code == 201
-    path = "/api/samples/by hand/datasets/open"
+    path = "/samples/by hand/datasets/open"
     row = {"do": "insert", "table": "gates", "values": {}}
     assert fresh.post(f"{path}/edits", json={"edits": [row]}).json()["added"] == [1]
     rows = fresh.get(f"{path}/tables/gates/rows").json()["rows"]
     assert rows == [{"number": 1, "cells": [1, 1.5]}]
     table["checks"] = ["width >"]
-    bad = fresh.post("/api/samples", json={"name": "worse", "tables": [table]})
+    bad = fresh.post("/samples", json={"name": "worse", "tables": [table]})
     assert bad.status_code == 422
     assert "the check 'width >' cannot be read" in bad.json()["message"]
-    assert fresh.post("/api/samples", json={"name": "none", "tables": []}).status_code == 422
+    assert fresh.post("/samples", json={"name": "none", "tables": []}).status_code == 422
 
 
 def test_a_sample_is_made_of_another_with_its_tables_changed(fresh: TestClient) -> None:
@@ -408,8 +407,8 @@ def test_a_sample_is_made_of_another_with_its_tables_changed(fresh: TestClient) 
             "filled": filled("stays", "meal_plan", meal_plan="integer"),
         },
     ]
-    id = fresh.post("/api/imports").json()["id"]
-    make = f"/api/imports/{id}/make"
+    id = fresh.post("/imports").json()["id"]
+    make = f"/imports/{id}/make"
     asked = {"name": "cabins", "tables": plan, "of_sample": "huts"}
     assert fresh.post(make, json=asked).status_code == 202
     failed = finished(fresh, id)
@@ -421,12 +420,12 @@ def test_a_sample_is_made_of_another_with_its_tables_changed(fresh: TestClient) 
     asked["tables"] = plan[:1]
     assert fresh.post(make, json=asked).status_code == 202
     assert finished(fresh, id)["phase"] == "kept"
-    made = fresh.get("/api/samples/cabins").json()
+    made = fresh.get("/samples/cabins").json()
     assert [(one["name"], one["rows"]) for one in made["datasets"]] == [
         ("open", 12),
         ("second-season", 8),
     ]
-    rows = fresh.get("/api/samples/cabins/datasets/open/tables/cabins/rows").json()["rows"]
+    rows = fresh.get("/samples/cabins/datasets/open/tables/cabins/rows").json()["rows"]
     assert rows[0]["cells"] == [1, "Silberhorn", None]
     plan[0]["filled"]["sources"][0] = "nowhere"
     assert "no column 'nowhere'" in fresh.post(make, json=asked).json()["message"]
@@ -457,12 +456,13 @@ def test_samples_kept_as_csv_become_datasets(tmp_path: Path) -> None:
     records = Records(folder)
     shutil.copytree(DEMO / "samples" / "huts", folder / "samples" / "1-huts")
     with records.session() as session:
-        session.add(Course(id=1, title="Old"))
+        session.add(Course(id=1, slug="old", title="Old"))
         session.add(Sample(course_id=1, name="huts", folder="samples/1-huts"))
     records.close()
-    with TestClient(create_app(lambda: Desk(folder))) as running:
-        (line,) = running.get("/api/samples").json()
-    assert [one["rows"] for one in line["datasets"]] == [74, 35]
+    desk = Desk(folder)
+    (line,) = samples.sample_lines(desk)
+    desk.close()
+    assert [one.rows for one in line.datasets] == [74, 35]
 
 
 def test_the_gauges_are_the_same_every_time(tmp_path: Path) -> None:
@@ -476,16 +476,16 @@ def test_the_gauges_are_the_same_every_time(tmp_path: Path) -> None:
 
 
 def test_demo_data_with_gauges(tmp_path: Path) -> None:
-    load_demo(tmp_path / "data", DEMO)
-    with TestClient(create_app(lambda: Desk(tmp_path / "data"))) as running:
-        names = [line["name"] for line in running.get("/api/samples").json()]
+    load_demo(tmp_path / "data", DEMO, password=PASSWORD)
+    with served(tmp_path / "data") as running:
+        names = [line["name"] for line in running.get("/samples").json()]
         assert names == ["gauges", "huts"]
         rows = running.get(
-            "/api/samples/gauges/datasets/open/tables/readings/rows",
+            "/samples/gauges/datasets/open/tables/readings/rows",
             params={"sort": ["-value"], "offset": 20_000, "limit": 1},
         ).json()
         assert rows["total"] > 40_000
-        sensors = running.get("/api/samples/gauges/datasets/open/tables/sensors/rows").json()
+        sensors = running.get("/samples/gauges/datasets/open/tables/sensors/rows").json()
         assert sensors["rows"][0]["cells"][4] is True
 
 

@@ -3,6 +3,8 @@ from __future__ import annotations
 import socket
 import threading
 from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
@@ -11,9 +13,12 @@ from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 
 from jentrow.api.app import create_app
-from jentrow.services.demo import load_demo
+from jentrow.services.demo import MADE_FOR, load_demo
 from jentrow.services.desk import Desk
-from tests.conftest import DEMO
+from tests.browser.steps import COURSE, PASSWORD, sign_in
+from tests.conftest import ANSWERS, DEMO
+
+NOON = datetime(2026, 11, 23, 12, tzinfo=UTC)
 
 SWITCHES = [
     "--headless=new", "--no-sandbox", "--disable-gpu", "--no-first-run",
@@ -37,29 +42,45 @@ class Server(uvicorn.Server):
 @pytest.fixture(scope="session")
 def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     folder = tmp_path_factory.mktemp("browser") / "data"
-    load_demo(folder, DEMO, lambda done, total: None)
+    load_demo(folder, DEMO, answers=ANSWERS, password=PASSWORD, now=MADE_FOR)
     listener = socket.create_server(("127.0.0.1", 0))
     server = Server(
         uvicorn.Config(
-            create_app(lambda: Desk(folder)), log_level="warning", timeout_graceful_shutdown=1
+            create_app(lambda: Desk(folder, lambda: NOON)),
+            log_level="warning",
+            timeout_graceful_shutdown=1,
         )
     )
     thread = threading.Thread(target=server.run, args=([listener],))
     thread.start()
     assert server.listening.wait(30)
-    yield f"http://127.0.0.1:{listener.getsockname()[1]}"
+    yield f"http://127.0.0.1:{listener.getsockname()[1]}/courses/{COURSE}"
     server.should_exit = True
     thread.join(30)
     listener.close()
 
 
-@pytest.fixture(scope="session")
-def browser(tmp_path_factory: pytest.TempPathFactory) -> Iterator[webdriver.Chrome]:
+@contextmanager
+def opened(profile: Path) -> Iterator[webdriver.Chrome]:
     options = webdriver.ChromeOptions()
-    profile: Path = tmp_path_factory.mktemp("profile")
     for switch in [*SWITCHES, f"--user-data-dir={profile}"]:
         options.add_argument(switch)
     options.binary_location = "/usr/bin/chromium"
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
     yield driver
     driver.quit()
+
+
+@pytest.fixture(scope="session")
+def browser(tmp_path_factory: pytest.TempPathFactory, address: str) -> Iterator[webdriver.Chrome]:
+    """An instructor's browser."""
+    with opened(tmp_path_factory.mktemp("profile")) as driver:
+        sign_in(driver, address, "instructor")
+        yield driver
+
+
+@pytest.fixture
+def visitor(tmp_path: Path) -> Iterator[webdriver.Chrome]:
+    """The browser of somebody who is not signed in."""
+    with opened(tmp_path / "profile") as driver:
+        yield driver

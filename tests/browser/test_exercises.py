@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import urllib.request
 import zipfile
 
 import pytest
@@ -13,7 +12,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import Select
 
-from tests.browser.steps import all_of, call, find, press, severe, text_of, until
+from tests.browser.steps import all_of, call, find, open_url, press, severe, text_of, until
 
 pytestmark = pytest.mark.browser
 
@@ -28,7 +27,7 @@ DROP = """
 
 def copied(address: str, slug: str, title: str) -> str:
     """A copy of an exercise, to be changed at will."""
-    made = call(address, f"/api/exercises/{slug}/copies", "POST", {"title": title})
+    made = call(address, f"/exercises/{slug}/copies", "POST", {"title": title})
     return str(made["slug"])
 
 
@@ -107,10 +106,10 @@ def test_from_nothing_to_a_trial_that_holds(browser: Chrome, address: str) -> No
     until(browser, lambda page: "wrong, as expected" in trial(page, "trial 1").text)
     assert find(browser, ".title").get_attribute("value") == "Beds by region and more"
     keep(browser)
-    found = call(address, "/api/exercises/beds-by-region")
+    found = call(address, "/exercises/beds-by-region")
     assert (found["version"], found["draft"]) == (2, None)
     assert found["content"]["trials"][0]["sql"].startswith("SELECT region, COUNT")
-    call(address, "/api/exercises/beds-by-region", "DELETE")
+    call(address, "/exercises/beds-by-region", "DELETE")
     assert severe(browser) == []
 
 
@@ -125,7 +124,7 @@ def test_a_turned_rule_changes_a_verdict_at_once(browser: Chrome, address: str) 
     find(browser, ".state .word-button").click()  # discard
     until(browser, lambda page: "8 trials hold" in aside(page))
     assert Select(find(browser, "#rule-row_order")).first_selected_option.text.startswith("as the")
-    call(address, f"/api/exercises/{slug}", "DELETE")
+    call(address, f"/exercises/{slug}", "DELETE")
 
 
 def test_answers_that_would_come_out_otherwise(browser: Chrome, address: str) -> None:
@@ -163,7 +162,7 @@ def test_a_construct_rule_costs_points_and_points_at_the_place(
     until(browser, lambda page: "3 of 4 points" in text_of(page, ".middle"))
     assert "Name the column." in text_of(browser, ".findings")
     assert "−1" in text_of(browser, ".ledger")
-    call(address, f"/api/exercises/{slug}", "DELETE")
+    call(address, f"/exercises/{slug}", "DELETE")
 
 
 def test_the_step_trace(browser: Chrome, address: str) -> None:
@@ -212,7 +211,7 @@ def test_versions_and_layout(browser: Chrome, address: str) -> None:
     until(browser, lambda page: "version 1 again" in text_of(page, ".versions ol"))
     press(browser, "e")
     until(browser, lambda page: "LAG(value)" in text_of(page, ".middle .editor"))
-    call(address, f"/api/exercises/{slug}", "DELETE")
+    call(address, f"/exercises/{slug}", "DELETE")
 
 
 def test_what_cannot_be_sent_is_kept_in_the_browser(browser: Chrome, address: str) -> None:
@@ -231,10 +230,8 @@ def test_what_cannot_be_sent_is_kept_in_the_browser(browser: Chrome, address: st
     browser.refresh()
     until(browser, lambda page: "SELECT name FROM rivers" in text_of(page, ".middle .editor"))
     until(browser, lambda page: "draft saved" in text_of(page, ".state"))
-    assert (
-        call(address, f"/api/exercises/{slug}")["draft"]["reference"] == "SELECT name FROM rivers"
-    )
-    call(address, f"/api/exercises/{slug}", "DELETE")
+    assert call(address, f"/exercises/{slug}")["draft"]["reference"] == "SELECT name FROM rivers"
+    call(address, f"/exercises/{slug}", "DELETE")
     severe(browser)  # being offline is said there, too
 
 
@@ -258,9 +255,9 @@ def test_a_sheet_is_made_and_changed(browser: Chrome, address: str) -> None:
     assert "takes off 10 %" in aside(browser)
     ActionChains(browser).key_down(Keys.CONTROL).send_keys("s").key_up(Keys.CONTROL).perform()
     until(browser, lambda page: "Extra work" in text_of(page, ".sheets li.chosen"))
-    (made,) = [one for one in call(address, "/api/sheets") if one["slug"] == "extra-work"]
+    (made,) = [one for one in call(address, "/sheets") if one["slug"] == "extra-work"]
     assert (made["attempts"], made["late"]["rule"], len(made["entries"])) == (2, "reduce", 1)
-    call(address, "/api/sheets/extra-work", "DELETE")
+    call(address, "/sheets/extra-work", "DELETE")
 
 
 def test_a_pack_with_a_conflict_is_looked_at_and_taken_in(browser: Chrome, address: str) -> None:
@@ -268,8 +265,7 @@ def test_a_pack_with_a_conflict_is_looked_at_and_taken_in(browser: Chrome, addre
 
     severe(browser)
     slug = copied(address, "10-three-highest", "Conflicting")
-    with urllib.request.urlopen(f"{address}/api/packs/export?exercise={slug}") as answer:
-        original = zipfile.ZipFile(io.BytesIO(answer.read()))
+    original = zipfile.ZipFile(io.BytesIO(open_url(address, f"/packs/export?exercise={slug}")))
     changed = io.BytesIO()
     with zipfile.ZipFile(changed, "w") as out:
         for name in original.namelist():
@@ -296,10 +292,10 @@ def test_a_pack_with_a_conflict_is_looked_at_and_taken_in(browser: Chrome, addre
         Keys.CONTROL
     ).perform()
     until(browser, lambda page: "Taken in." in text_of(page, "main"))
-    assert "LIMIT 2" in call(address, f"/api/exercises/{slug}")["content"]["reference"]
-    assert call(address, "/api/exercises/brand-new")["content"]["title"] == "Conflicting"
+    assert "LIMIT 2" in call(address, f"/exercises/{slug}")["content"]["reference"]
+    assert call(address, "/exercises/brand-new")["content"]["title"] == "Conflicting"
     for one in (slug, "brand-new"):
-        call(address, f"/api/exercises/{one}", "DELETE")
+        call(address, f"/exercises/{one}", "DELETE")
     assert severe(browser) == []
 
 
@@ -318,12 +314,12 @@ def test_a_file_that_is_no_pack_says_so(browser: Chrome, address: str) -> None:
 def test_grading_shows_how_far_it_is_and_goes_on(browser: Chrome, address: str) -> None:
     browser.get(f"{address}/exercises/01-high-huts")
     until(browser, lambda page: "0 of 18 would" in aside(page))
-    call(address, "/api/grading/pause", "POST")
-    call(address, "/api/exercises/01-high-huts/regrade", "POST")
+    call(address, "/grading/pause", "POST")
+    call(address, "/exercises/01-high-huts/regrade", "POST")
     until(browser, lambda page: "18 answers wait" in text_of(page, ".grading"))
     find(browser, ".grading button").click()
     until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, ".grading"))
-    assert call(address, "/api/grading")["waiting"] == 0
+    assert call(address, "/grading")["waiting"] == 0
 
 
 def test_answers_are_taken_in_from_a_file(browser: Chrome, address: str) -> None:
@@ -331,7 +327,7 @@ def test_answers_are_taken_in_from_a_file(browser: Chrome, address: str) -> None
 
     severe(browser)
     slug = copied(address, "09-long-rivers", "Rivers, handed in")
-    right = call(address, f"/api/exercises/{slug}")["content"]["reference"].replace("\n", " ")
+    right = call(address, f"/exercises/{slug}")["content"]["reference"].replace("\n", " ")
     text = f'learner,exercise,sql\nA New One,{slug},"{right}"\nA New One,nowhere,SELECT 1\n'
     browser.get(f"{address}/take-answers-in")
     find(browser, ".zone")
@@ -343,8 +339,8 @@ def test_answers_are_taken_in_from_a_file(browser: Chrome, address: str) -> None
     press(browser, "l")
     find(browser, ".done .button:enabled").click()
     until(browser, lambda page: "1 answer taken in" in text_of(page, ".done"))
-    until(browser, lambda _: call(address, "/api/grading")["waiting"] == 0)
-    (line,) = call(address, f"/api/exercises/{slug}")["submissions"]
+    until(browser, lambda _: call(address, "/grading")["waiting"] == 0)
+    (line,) = call(address, f"/exercises/{slug}")["submissions"]
     assert (line["learner"], line["verdict"]) == ("A New One", "correct")
-    call(address, f"/api/exercises/{slug}?with_answers=true", "DELETE")
+    call(address, f"/exercises/{slug}?with_answers=true", "DELETE")
     assert severe(browser) == []

@@ -29,13 +29,13 @@ DROP = """
 @pytest.fixture
 def bench(browser: Chrome, address: str) -> Iterator[Chrome]:
     """The bench on a copy of the huts, to be changed at will."""
-    call(address, "/api/samples/huts/copies", "POST", {"name": "copied"})
+    call(address, "/samples/huts/copies", "POST", {"name": "copied"})
     severe(browser)  # what earlier pages said is read, and gone with it
     browser.get(f"{address}/samples/copied")
     find(browser, "section[data-pin=stays] tbody tr")
     find(browser, "section[data-pin=huts] tbody tr")
     yield browser
-    call(address, "/api/samples/copied", "DELETE")
+    call(address, "/samples/copied", "DELETE")
 
 
 def rows(browser: Chrome, table: str) -> list[WebElement]:
@@ -112,7 +112,7 @@ def test_a_map_of_forty_tables_is_whole_and_legible(browser: Chrome, address: st
         }
         for at in range(40)
     ]
-    call(address, "/api/samples", "POST", {"name": "forty", "tables": tables})
+    call(address, "/samples", "POST", {"name": "forty", "tables": tables})
     browser.get(f"{address}/samples/forty")
     until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, "[data-table]")) == 40)
     frame = find(browser, ".map").rect
@@ -123,7 +123,7 @@ def test_a_map_of_forty_tables_is_whole_and_legible(browser: Chrome, address: st
         assert frame["y"] <= place["y"]
         assert place["y"] + place["height"] <= frame["y"] + frame["height"]
         assert place["height"] >= 20  # the name is written in letters of nine pixels or more
-    call(address, "/api/samples/forty", "DELETE")
+    call(address, "/samples/forty", "DELETE")
 
 
 def test_an_edit_that_a_constraint_refuses_is_said_at_its_cell(bench: Chrome) -> None:
@@ -279,7 +279,7 @@ def test_csv_files_are_corrected_and_made(browser: Chrome, address: str, tmp_pat
     until_text(browser, ".kept", "weirs is made")
     find(browser, ".kept button").click()
     until(browser, lambda page: len(rows(page, "weirs")) == 2)
-    call(address, "/api/samples/weirs", "DELETE")
+    call(address, "/samples/weirs", "DELETE")
 
 
 def test_tables_are_made_by_hand_and_a_script_read(
@@ -305,7 +305,7 @@ def test_tables_are_made_by_hand_and_a_script_read(
     find(browser, ".keep button").click()
     until_text(browser, ".kept", "dump is made")
     for name in ("by hand", "dump"):
-        call(address, f"/api/samples/{name.replace(' ', '%20')}", "DELETE")
+        call(address, f"/samples/{name.replace(' ', '%20')}", "DELETE")
 
 
 def test_tables_of_a_sample_are_changed_for_a_new_one(browser: Chrome, address: str) -> None:
@@ -325,7 +325,7 @@ def test_tables_of_a_sample_are_changed_for_a_new_one(browser: Chrome, address: 
     head = text_of(browser, "section[data-pin=huts] thead")
     assert "title" in head
     assert "region" not in head
-    call(address, "/api/samples/huts%20changed", "DELETE")
+    call(address, "/samples/huts%20changed", "DELETE")
 
 
 def test_a_sample_is_copied_and_deleted_from_the_list(browser: Chrome, address: str) -> None:

@@ -26,7 +26,7 @@ def test_records_open_again_as_they_were(tmp_path: Path) -> None:
         records = Records(tmp_path)
         with records.session() as session:
             assert session.query(Course).count() == round_
-            session.add(Course(title="Rivers"))
+            session.add(Course(slug=f"rivers-{round_}", title="Rivers"))
         records.close()
 
 
@@ -35,7 +35,7 @@ def test_the_log_is_written_ahead_and_foreign_keys_hold(tmp_path: Path) -> None:
     with records.session() as session:
         assert session.execute(text("PRAGMA journal_mode")).scalar() == "wal"
     with pytest.raises(IntegrityError), records.session() as session:
-        session.add(Learner(course_id=7, name="Ada"))
+        session.add(Learner(course_id=7, code="ada", name="Ada"))
     records.close()
 
 
@@ -43,11 +43,11 @@ def test_an_instant_keeps_its_moment(tmp_path: Path) -> None:
     records = Records(tmp_path)
     moment = datetime(2026, 11, 20, 18, 30, tzinfo=timezone(timedelta(hours=2)))
     with records.session() as session:
-        course = Course(title="Rivers")
+        course = Course(slug="rivers", title="Rivers")
         session.add(course)
         session.flush()
         sample = Sample(course_id=course.id, name="gauges", folder="x")
-        learner = Learner(course_id=course.id, name="Ada")
+        learner = Learner(course_id=course.id, code="ada", name="Ada")
         session.add_all([sample, learner])
         session.flush()
         exercise = Exercise(

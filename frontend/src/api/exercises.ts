@@ -1,7 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/vue-query";
 import { computed, type MaybeRefOrGetter, toValue } from "vue";
 
-import { client, dataOf, type Schemas } from "./client";
+import { courseAddress, here, dataOf, type Schemas } from "./client";
 
 export type Verdict = Schemas["Trial"]["expected"];
 
@@ -34,6 +34,15 @@ export interface ShownResult {
   first?: number;
 }
 
+/** What learners see of the expected result, and of what came of an answer. */
+export interface Feedback {
+  expected?: ShownResult;
+  level?: "verdict" | "kind" | "rows";
+  when?: "at_once" | "after_close";
+  hint?: string;
+  hint_after?: number;
+}
+
 export interface TrialContent {
   name: string;
   sql: string;
@@ -52,7 +61,7 @@ export interface ExerciseContent {
   constructs: ConstructRule[];
   layout: LayoutRules;
   marks: MarkScheme;
-  feedback: { expected?: ShownResult };
+  feedback: Feedback;
   prompt: string;
   reference: string;
   alternatives: Schemas["AlternativeContent"][];
@@ -73,7 +82,7 @@ export function toPlain<T>(value: T): T {
   return JSON.parse(JSON.stringify(value)) as T;
 }
 
-const ONE = "/api/exercises/{slug}" as const;
+const ONE = "/exercises/{slug}" as const;
 
 /** What is worked out for a content: asked again when it changes, the last one shown meanwhile. */
 function useProofPart<T>(
@@ -101,7 +110,7 @@ export function useProof(
   content: MaybeRefOrGetter<ExerciseContent | undefined>,
 ) {
   return useProofPart("reference", slug, content, (name, body) =>
-    dataOf(client.POST(`${ONE}/proof`, { params: { path: { slug: name } }, body })),
+    dataOf(here().POST(`${ONE}/proof`, { params: { path: { slug: name } }, body })),
   );
 }
 
@@ -110,7 +119,7 @@ export function useTrialProof(
   content: MaybeRefOrGetter<ExerciseContent | undefined>,
 ) {
   return useProofPart("trials", slug, content, (name, body) =>
-    dataOf(client.POST(`${ONE}/proof/trials`, { params: { path: { slug: name } }, body })),
+    dataOf(here().POST(`${ONE}/proof/trials`, { params: { path: { slug: name } }, body })),
   );
 }
 
@@ -124,7 +133,7 @@ export function useAnswerProof(
     slug,
     content,
     (name, body) =>
-      dataOf(client.POST(`${ONE}/proof/answers`, { params: { path: { slug: name } }, body })),
+      dataOf(here().POST(`${ONE}/proof/answers`, { params: { path: { slug: name } }, body })),
     ({ trials: _trials, prompt: _prompt, tags: _tags, feedback: _feedback, ...rest }) => rest,
   );
 }
@@ -148,7 +157,7 @@ export function useJudged(
     retry: false,
     queryFn: () =>
       dataOf(
-        client.POST(`${ONE}/proof/answer`, {
+        here().POST(`${ONE}/proof/answer`, {
           params: { path: { slug: toValue(slug) } },
           body: {
             content: toValue(content) as Schemas["Content"],
@@ -163,7 +172,7 @@ export function useConstructs() {
   return useQuery({
     queryKey: ["constructs"],
     staleTime: Infinity,
-    queryFn: () => dataOf(client.GET("/api/constructs")),
+    queryFn: () => dataOf(here().GET("/constructs")),
   });
 }
 
@@ -171,7 +180,7 @@ export function useExerciseVersions(slug: MaybeRefOrGetter<string>) {
   return useQuery({
     queryKey: ["exercise-versions", slug],
     queryFn: () =>
-      dataOf(client.GET(`${ONE}/versions`, { params: { path: { slug: toValue(slug) } } })),
+      dataOf(here().GET(`${ONE}/versions`, { params: { path: { slug: toValue(slug) } } })),
   });
 }
 
@@ -185,7 +194,7 @@ export function useExerciseDifference(
     enabled: () => toValue(between).older > 0 && toValue(between).older < toValue(between).newer,
     queryFn: () =>
       dataOf(
-        client.GET(`${ONE}/versions/comparison`, {
+        here().GET(`${ONE}/versions/comparison`, {
           params: { path: { slug: toValue(slug) }, query: toValue(between) },
         }),
       ),
@@ -204,7 +213,7 @@ export function useTrace(
     retry: false,
     queryFn: () =>
       dataOf(
-        client.POST("/api/samples/{sample}/datasets/{dataset}/trace", {
+        here().POST("/samples/{sample}/datasets/{dataset}/trace", {
           params: { path: { sample: toValue(sample), dataset: toValue(dataset) } },
           body: { sql: toValue(sql) },
         }),
@@ -224,7 +233,7 @@ export function useStepRows(
     placeholderData: keepPreviousData,
     queryFn: () =>
       dataOf(
-        client.POST("/api/samples/{sample}/datasets/{dataset}/trace/rows", {
+        here().POST("/samples/{sample}/datasets/{dataset}/trace/rows", {
           params: { path: { sample: toValue(sample), dataset: toValue(dataset) } },
           body: {
             sql: toValue(step)?.sql ?? "", beside: Boolean(toValue(step)?.beside),
@@ -245,31 +254,31 @@ export function useExerciseChanges() {
       ),
     );
   const begin = useMutation({
-    mutationFn: (body: Schemas["NewExercise"]) => dataOf(client.POST("/api/exercises", { body })),
+    mutationFn: (body: Schemas["NewExercise"]) => dataOf(here().POST("/exercises", { body })),
     onSuccess,
   });
   const copy = useMutation({
     mutationFn: ({ slug, title }: { slug: string; title: string }) =>
-      dataOf(client.POST(`${ONE}/copies`, { params: { path: { slug } }, body: { title } })),
+      dataOf(here().POST(`${ONE}/copies`, { params: { path: { slug } }, body: { title } })),
     onSuccess,
   });
   const keep = useMutation({
     mutationFn: ({ slug, content }: { slug: string; content: ExerciseContent }) =>
       dataOf(
-        client.PUT(ONE, { params: { path: { slug } }, body: content as Schemas["Content"] }),
+        here().PUT(ONE, { params: { path: { slug } }, body: content as Schemas["Content"] }),
       ),
     onSuccess,
   });
   const restore = useMutation({
     mutationFn: ({ slug, number }: { slug: string; number: number }) =>
       dataOf(
-        client.POST(`${ONE}/versions/{number}/restore`, { params: { path: { slug, number } } }),
+        here().POST(`${ONE}/versions/{number}/restore`, { params: { path: { slug, number } } }),
       ),
     onSuccess,
   });
   const regrade = useMutation({
     mutationFn: (slug: string) =>
-      dataOf(client.POST(`${ONE}/regrade`, { params: { path: { slug } } })),
+      dataOf(here().POST(`${ONE}/regrade`, { params: { path: { slug } } })),
     onSuccess: async () => {
       await onSuccess();
       await queries.invalidateQueries({ queryKey: ["proof", "answers"] });
@@ -277,7 +286,7 @@ export function useExerciseChanges() {
   });
   const remove = useMutation({
     mutationFn: async ({ slug, withAnswers }: { slug: string; withAnswers: boolean }) => {
-      const { error } = await client.DELETE(ONE, {
+      const { error } = await here().DELETE(ONE, {
         params: { path: { slug }, query: { with_answers: withAnswers } },
       });
       if (error) throw new Error((error as { message: string }).message);
@@ -289,7 +298,7 @@ export function useExerciseChanges() {
 
 export async function sendDraft(slug: string, content: ExerciseContent) {
   return dataOf(
-    client.PUT(`${ONE}/draft`, {
+    here().PUT(`${ONE}/draft`, {
       params: { path: { slug } },
       body: content as Schemas["Content"],
       keepalive: JSON.stringify(content).length < 60_000,
@@ -298,13 +307,13 @@ export async function sendDraft(slug: string, content: ExerciseContent) {
 }
 
 export async function dropDraft(slug: string) {
-  await client.DELETE(`${ONE}/draft`, { params: { path: { slug } } });
+  await here().DELETE(`${ONE}/draft`, { params: { path: { slug } } });
 }
 
 // sheets
 
 export function useSheets() {
-  return useQuery({ queryKey: ["sheets"], queryFn: () => dataOf(client.GET("/api/sheets")) });
+  return useQuery({ queryKey: ["sheets"], queryFn: () => dataOf(here().GET("/sheets")) });
 }
 
 export function useSheetChanges() {
@@ -314,17 +323,17 @@ export function useSheetChanges() {
       ["sheets", "exercises"].map((key) => queries.invalidateQueries({ queryKey: [key] })),
     );
   const make = useMutation({
-    mutationFn: (body: Schemas["SheetContent"]) => dataOf(client.POST("/api/sheets", { body })),
+    mutationFn: (body: Schemas["SheetContent"]) => dataOf(here().POST("/sheets", { body })),
     onSuccess,
   });
   const change = useMutation({
     mutationFn: ({ slug, body }: { slug: string; body: Schemas["SheetContent"] }) =>
-      dataOf(client.PUT("/api/sheets/{slug}", { params: { path: { slug } }, body })),
+      dataOf(here().PUT("/sheets/{slug}", { params: { path: { slug } }, body })),
     onSuccess,
   });
   const remove = useMutation({
     mutationFn: async (slug: string) => {
-      await client.DELETE("/api/sheets/{slug}", { params: { path: { slug } } });
+      await here().DELETE("/sheets/{slug}", { params: { path: { slug } } });
     },
     onSuccess,
   });
@@ -333,5 +342,5 @@ export function useSheetChanges() {
 
 export function packAddress(slugs: string[]): string {
   const query = new URLSearchParams(slugs.map((slug) => ["exercise", slug]));
-  return `/api/packs/export${slugs.length ? `?${query}` : ""}`;
+  return courseAddress(`/packs/export${slugs.length ? `?${query}` : ""}`);
 }

@@ -1,16 +1,16 @@
 import { useQuery } from "@tanstack/vue-query";
 import { type MaybeRefOrGetter, toValue } from "vue";
 
-import { client, dataOf } from "./client";
+import { here, dataOf } from "./client";
 
 export function useAbout() {
-  return useQuery({ queryKey: ["about"], queryFn: () => dataOf(client.GET("/api/about")) });
+  return useQuery({ queryKey: ["about"], queryFn: () => dataOf(here().GET("/about")) });
 }
 
 export function useExercises() {
   return useQuery({
     queryKey: ["exercises"],
-    queryFn: () => dataOf(client.GET("/api/exercises")),
+    queryFn: () => dataOf(here().GET("/exercises")),
   });
 }
 
@@ -20,7 +20,7 @@ export function useExercise(slug: MaybeRefOrGetter<string | undefined>) {
     enabled: () => Boolean(toValue(slug)),
     queryFn: () =>
       dataOf(
-        client.GET("/api/exercises/{slug}", { params: { path: { slug: toValue(slug) ?? "" } } }),
+        here().GET("/exercises/{slug}", { params: { path: { slug: toValue(slug) ?? "" } } }),
       ),
   });
 }
@@ -34,7 +34,7 @@ export function useSubmission(
     placeholderData: (before) => before,
     queryFn: () =>
       dataOf(
-        client.GET("/api/submissions/{submission_id}", {
+        here().GET("/submissions/{submission_id}", {
           params: { path: { submission_id: toValue(id) }, query: { dataset: toValue(dataset) } },
         }),
       ),

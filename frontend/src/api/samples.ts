@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/vue-query";
 import { computed, type MaybeRefOrGetter, toValue } from "vue";
 
-import { client, dataOf, type Schemas } from "./client";
+import { courseAddress, here, dataOf, type Schemas } from "./client";
 
 /** A sample's name and one of its datasets. */
 export interface DatasetName {
@@ -20,10 +20,10 @@ export interface RowsWanted {
 
 export type Edit = Schemas["Insert"] | Schemas["Update"] | Schemas["Delete"];
 
-const DATASET = "/api/samples/{sample}/datasets/{dataset}" as const;
+const DATASET = "/samples/{sample}/datasets/{dataset}" as const;
 
 export function useSamples() {
-  return useQuery({ queryKey: ["samples"], queryFn: () => dataOf(client.GET("/api/samples")) });
+  return useQuery({ queryKey: ["samples"], queryFn: () => dataOf(here().GET("/samples")) });
 }
 
 export function useSample(sample: MaybeRefOrGetter<string>) {
@@ -31,7 +31,7 @@ export function useSample(sample: MaybeRefOrGetter<string>) {
     queryKey: ["sample", sample],
     enabled: () => Boolean(toValue(sample)),
     queryFn: () =>
-      dataOf(client.GET("/api/samples/{sample}", { params: { path: { sample: toValue(sample) } } })),
+      dataOf(here().GET("/samples/{sample}", { params: { path: { sample: toValue(sample) } } })),
   });
 }
 
@@ -47,7 +47,7 @@ export function useDataset(name: MaybeRefOrGetter<DatasetName>) {
     queryKey: ["dataset", name],
     placeholderData: (before) => before,
     enabled: () => Boolean(toValue(name).dataset),
-    queryFn: () => dataOf(client.GET(DATASET, { params: { path: toValue(name) } })),
+    queryFn: () => dataOf(here().GET(DATASET, { params: { path: toValue(name) } })),
   });
 }
 
@@ -64,7 +64,7 @@ export function useRows(
     queryFn: () => {
       const { table, ...query } = toValue(wanted);
       return dataOf(
-        client.GET(`${DATASET}/tables/{table}/rows`, {
+        here().GET(`${DATASET}/tables/{table}/rows`, {
           params: { path: { ...toValue(name), table }, query },
         }),
       );
@@ -82,7 +82,7 @@ export function useProfile(
     enabled: () => toValue(version) !== undefined && Boolean(toValue(table)),
     queryFn: () =>
       dataOf(
-        client.GET(`${DATASET}/tables/{table}/profile`, {
+        here().GET(`${DATASET}/tables/{table}/profile`, {
           params: { path: { ...toValue(name), table: toValue(table) } },
         }),
       ),
@@ -97,7 +97,7 @@ export function useShowing(
     queryKey: ["showing", name, version],
     enabled: () => toValue(version) !== undefined,
     placeholderData: (before) => before,
-    queryFn: () => dataOf(client.GET(`${DATASET}/showing`, { params: { path: toValue(name) } })),
+    queryFn: () => dataOf(here().GET(`${DATASET}/showing`, { params: { path: toValue(name) } })),
   });
 }
 
@@ -108,7 +108,7 @@ export function useVersions(
   return useQuery({
     queryKey: ["versions", name, version],
     enabled: () => toValue(version) !== undefined,
-    queryFn: () => dataOf(client.GET(`${DATASET}/versions`, { params: { path: toValue(name) } })),
+    queryFn: () => dataOf(here().GET(`${DATASET}/versions`, { params: { path: toValue(name) } })),
   });
 }
 
@@ -121,7 +121,7 @@ export function useVersionDifference(
     enabled: () => toValue(between).older < toValue(between).newer,
     queryFn: () =>
       dataOf(
-        client.GET(`${DATASET}/versions/{older}/to/{newer}`, {
+        here().GET(`${DATASET}/versions/{older}/to/{newer}`, {
           params: { path: { ...toValue(name), ...toValue(between) } },
         }),
       ),
@@ -133,7 +133,7 @@ export function useTriedQueries(sample: MaybeRefOrGetter<string>) {
     queryKey: ["tried", sample],
     queryFn: () =>
       dataOf(
-        client.GET("/api/samples/{sample}/queries", {
+        here().GET("/samples/{sample}/queries", {
           params: { path: { sample: toValue(sample) } },
         }),
       ),
@@ -147,7 +147,7 @@ export function fetchPlace(
   query: { sort: string[]; where: string },
 ) {
   return dataOf(
-    client.GET(`${DATASET}/tables/{table}/rows/{row}/place`, {
+    here().GET(`${DATASET}/tables/{table}/rows/{row}/place`, {
       params: { path: { ...name, table, row }, query },
     }),
   );
@@ -155,7 +155,7 @@ export function fetchPlace(
 
 export function fetchParent(name: DatasetName, table: string, row: number, column: string) {
   return dataOf(
-    client.GET(`${DATASET}/tables/{table}/rows/{row}/parent`, {
+    here().GET(`${DATASET}/tables/{table}/rows/{row}/parent`, {
       params: { path: { ...name, table, row }, query: { column } },
     }),
   );
@@ -163,14 +163,14 @@ export function fetchParent(name: DatasetName, table: string, row: number, colum
 
 export function fetchChildren(name: DatasetName, table: string, row: number) {
   return dataOf(
-    client.GET(`${DATASET}/tables/{table}/rows/{row}/children`, {
+    here().GET(`${DATASET}/tables/{table}/rows/{row}/children`, {
       params: { path: { ...name, table, row } },
     }),
   );
 }
 
 export function fetchSuggestion(name: DatasetName, id: string) {
-  return dataOf(client.GET(`${DATASET}/suggestion`, { params: { path: name, query: { id } } }));
+  return dataOf(here().GET(`${DATASET}/suggestion`, { params: { path: name, query: { id } } }));
 }
 
 /** Why an edit was refused, with the cell that it is about. */
@@ -186,7 +186,7 @@ export class EditRefused extends Error {
 }
 
 export async function sendEdits(name: DatasetName, edits: Edit[]) {
-  const answer = await client
+  const answer = await here()
     .POST(`${DATASET}/edits`, { params: { path: name }, body: { edits } })
     .catch(() => {
       throw new Error("The server does not answer. The change was not made; try it again.");
@@ -219,17 +219,17 @@ export function useDatasetChanges(name: MaybeRefOrGetter<DatasetName>) {
     onSuccess: refresh,
   });
   const undo = useMutation({
-    mutationFn: () => dataOf(client.POST(`${DATASET}/undo`, { params: { path: path.value } })),
+    mutationFn: () => dataOf(here().POST(`${DATASET}/undo`, { params: { path: path.value } })),
     onSuccess: refresh,
   });
   const redo = useMutation({
-    mutationFn: () => dataOf(client.POST(`${DATASET}/redo`, { params: { path: path.value } })),
+    mutationFn: () => dataOf(here().POST(`${DATASET}/redo`, { params: { path: path.value } })),
     onSuccess: refresh,
   });
   const restore = useMutation({
     mutationFn: (version: number) =>
       dataOf(
-        client.POST(`${DATASET}/versions/{version}/restore`, {
+        here().POST(`${DATASET}/versions/{version}/restore`, {
           params: { path: { ...path.value, version } },
         }),
       ),
@@ -243,14 +243,14 @@ export function useQueryTrial(name: MaybeRefOrGetter<DatasetName>) {
   const run = useMutation({
     mutationFn: (sql: string) =>
       dataOf(
-        client.POST(`${DATASET}/queries`, { params: { path: toValue(name) }, body: { sql } }),
+        here().POST(`${DATASET}/queries`, { params: { path: toValue(name) }, body: { sql } }),
       ),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["tried"] }),
   });
   const compare = useMutation({
     mutationFn: (both: Schemas["TwoQueries"]) =>
       dataOf(
-        client.POST(`${DATASET}/queries/comparison`, {
+        here().POST(`${DATASET}/queries/comparison`, {
           params: { path: toValue(name) },
           body: both,
         }),
@@ -269,7 +269,7 @@ export function useSampleChanges() {
   const copy = useMutation({
     mutationFn: ({ sample, name }: { sample: string; name: string }) =>
       dataOf(
-        client.POST("/api/samples/{sample}/copies", {
+        here().POST("/samples/{sample}/copies", {
           params: { path: { sample } },
           body: { name },
         }),
@@ -279,13 +279,13 @@ export function useSampleChanges() {
   const rename = useMutation({
     mutationFn: ({ sample, name }: { sample: string; name: string }) =>
       dataOf(
-        client.PATCH("/api/samples/{sample}", { params: { path: { sample } }, body: { name } }),
+        here().PATCH("/samples/{sample}", { params: { path: { sample } }, body: { name } }),
       ),
     onSuccess,
   });
   const remove = useMutation({
     mutationFn: async (sample: string) => {
-      const { error } = await client.DELETE("/api/samples/{sample}", {
+      const { error } = await here().DELETE("/samples/{sample}", {
         params: { path: { sample } },
       });
       if (error) throw new Error((error as { message: string }).message);
@@ -295,13 +295,13 @@ export function useSampleChanges() {
   const addDataset = useMutation({
     mutationFn: ({ sample, ...body }: { sample: string } & Schemas["NewDataset"]) =>
       dataOf(
-        client.POST("/api/samples/{sample}/datasets", { params: { path: { sample } }, body }),
+        here().POST("/samples/{sample}/datasets", { params: { path: { sample } }, body }),
       ),
     onSuccess,
   });
   const removeDataset = useMutation({
     mutationFn: async (name: DatasetName) => {
-      const { error } = await client.DELETE(DATASET, { params: { path: name } });
+      const { error } = await here().DELETE(DATASET, { params: { path: name } });
       if (error) throw new Error((error as { message: string }).message);
     },
     onSuccess,
@@ -313,5 +313,5 @@ export type ExportFormat = "pack" | "csv" | "script" | "database";
 
 export function exportAddress(name: DatasetName, format: ExportFormat): string {
   const query = new URLSearchParams({ format, dataset: name.dataset });
-  return `/api/samples/${encodeURIComponent(name.sample)}/export?${query}`;
+  return courseAddress(`/samples/${encodeURIComponent(name.sample)}/export?${query}`);
 }

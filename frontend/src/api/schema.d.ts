@@ -4,7 +4,47 @@
  */
 
 export interface paths {
-    "/api/about": {
+    "/api/browsers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Browsers
+         * @description The browsers that somebody is signed in with.
+         */
+        get: operations["browsers_api_browsers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Course
+         * @description Begins a course.
+         */
+        post: operations["new_course_api_courses_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/about": {
         parameters: {
             query?: never;
             header?: never;
@@ -15,7 +55,7 @@ export interface paths {
          * About
          * @description The versions of the program and its engines, and the course.
          */
-        get: operations["about_api_about_get"];
+        get: operations["about_api_courses__course__about_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -24,7 +64,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/answers/{import_id}/look": {
+    "/api/courses/{course}/answers/{import_id}/look": {
         parameters: {
             query?: never;
             header?: never;
@@ -37,14 +77,14 @@ export interface paths {
          * Look
          * @description Looks at a file of answers that was handed in: what fits, and what does not.
          */
-        post: operations["look_api_answers__import_id__look_post"];
+        post: operations["look_api_courses__course__answers__import_id__look_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/answers/{import_id}/take": {
+    "/api/courses/{course}/answers/{import_id}/take": {
         parameters: {
             query?: never;
             header?: never;
@@ -57,14 +97,14 @@ export interface paths {
          * Take
          * @description Takes the answers in, all of them or none; they are graded in the background.
          */
-        post: operations["take_api_answers__import_id__take_post"];
+        post: operations["take_api_courses__course__answers__import_id__take_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/constructs": {
+    "/api/courses/{course}/constructs": {
         parameters: {
             query?: never;
             header?: never;
@@ -75,7 +115,7 @@ export interface paths {
          * Constructs
          * @description The closed list of constructs that can be asked for or forbidden.
          */
-        get: operations["constructs_api_constructs_get"];
+        get: operations["constructs_api_courses__course__constructs_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -84,7 +124,111 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/events": {
+    "/api/courses/{course}/course": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Course
+         * @description The course itself.
+         */
+        get: operations["course_api_courses__course__course_get"];
+        /**
+         * Change Course
+         * @description Changes a course's title and time zone.
+         */
+        put: operations["change_course_api_courses__course__course_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/course/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Archive
+         * @description Puts a course away, or brings it back.
+         */
+        post: operations["archive_api_courses__course__course_archived_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/course/instructors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Invite Instructor
+         * @description A link that makes whoever opens it an instructor of the course.
+         */
+        post: operations["invite_instructor_api_courses__course__course_instructors_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/course/instructors/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Instructor
+         * @description Takes somebody out of those who teach.
+         */
+        delete: operations["remove_instructor_api_courses__course__course_instructors__person_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/course/join-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Join Code
+         * @description Makes a new join code, or takes it away.
+         */
+        post: operations["set_join_code_api_courses__course__course_join_code_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/events": {
         parameters: {
             query?: never;
             header?: never;
@@ -95,7 +239,7 @@ export interface paths {
          * Events
          * @description Events for the pages: ``grading`` with the state of the queue, now and when it changes.
          */
-        get: operations["events_api_events_get"];
+        get: operations["events_api_courses__course__events_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -104,7 +248,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/exercises": {
+    "/api/courses/{course}/exercises": {
         parameters: {
             query?: never;
             header?: never;
@@ -115,20 +259,20 @@ export interface paths {
          * List Of Exercises
          * @description All exercises with how many answers are right, wrong, in error.
          */
-        get: operations["list_of_exercises_api_exercises_get"];
+        get: operations["list_of_exercises_api_courses__course__exercises_get"];
         put?: never;
         /**
          * New Exercise
          * @description Begins an exercise.
          */
-        post: operations["new_exercise_api_exercises_post"];
+        post: operations["new_exercise_api_courses__course__exercises_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/exercises/{slug}": {
+    "/api/courses/{course}/exercises/{slug}": {
         parameters: {
             query?: never;
             header?: never;
@@ -139,24 +283,24 @@ export interface paths {
          * Exercise
          * @description An exercise with its draft and the answers to it.
          */
-        get: operations["exercise_api_exercises__slug__get"];
+        get: operations["exercise_api_courses__course__exercises__slug__get"];
         /**
          * Keep
          * @description Keeps a content as the next version; every problem is named where it cannot be.
          */
-        put: operations["keep_api_exercises__slug__put"];
+        put: operations["keep_api_courses__course__exercises__slug__put"];
         post?: never;
         /**
          * Delete
          * @description Deletes an exercise, and the answers to it only where that is asked for.
          */
-        delete: operations["delete_api_exercises__slug__delete"];
+        delete: operations["delete_api_courses__course__exercises__slug__delete"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/exercises/{slug}/copies": {
+    "/api/courses/{course}/exercises/{slug}/copies": {
         parameters: {
             query?: never;
             header?: never;
@@ -169,14 +313,14 @@ export interface paths {
          * Copy
          * @description Begins another exercise with the same content.
          */
-        post: operations["copy_api_exercises__slug__copies_post"];
+        post: operations["copy_api_courses__course__exercises__slug__copies_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/exercises/{slug}/draft": {
+    "/api/courses/{course}/exercises/{slug}/draft": {
         parameters: {
             query?: never;
             header?: never;
@@ -188,19 +332,19 @@ export interface paths {
          * Keep Draft
          * @description Keeps what is typed, whatever is wrong with it.
          */
-        put: operations["keep_draft_api_exercises__slug__draft_put"];
+        put: operations["keep_draft_api_courses__course__exercises__slug__draft_put"];
         post?: never;
         /**
          * Drop Draft
          * @description Forgets the draft.
          */
-        delete: operations["drop_draft_api_exercises__slug__draft_delete"];
+        delete: operations["drop_draft_api_courses__course__exercises__slug__draft_delete"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/exercises/{slug}/proof": {
+    "/api/courses/{course}/exercises/{slug}/proof": {
         parameters: {
             query?: never;
             header?: never;
@@ -213,14 +357,14 @@ export interface paths {
          * Prove
          * @description Looks at a content that need not be kept: problems, reference answer, alternatives.
          */
-        post: operations["prove_api_exercises__slug__proof_post"];
+        post: operations["prove_api_courses__course__exercises__slug__proof_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/exercises/{slug}/proof/answer": {
+    "/api/courses/{course}/exercises/{slug}/proof/answer": {
         parameters: {
             query?: never;
             header?: never;
@@ -233,14 +377,14 @@ export interface paths {
          * Judge
          * @description Holds one query against a content.
          */
-        post: operations["judge_api_exercises__slug__proof_answer_post"];
+        post: operations["judge_api_courses__course__exercises__slug__proof_answer_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/exercises/{slug}/proof/answers": {
+    "/api/courses/{course}/exercises/{slug}/proof/answers": {
         parameters: {
             query?: never;
             header?: never;
@@ -253,14 +397,14 @@ export interface paths {
          * Prove Answers
          * @description Which submissions would come out otherwise under a content.
          */
-        post: operations["prove_answers_api_exercises__slug__proof_answers_post"];
+        post: operations["prove_answers_api_courses__course__exercises__slug__proof_answers_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/exercises/{slug}/proof/trials": {
+    "/api/courses/{course}/exercises/{slug}/proof/trials": {
         parameters: {
             query?: never;
             header?: never;
@@ -273,14 +417,14 @@ export interface paths {
          * Prove Trials
          * @description Runs the trials of a content, and looks for what there is to know.
          */
-        post: operations["prove_trials_api_exercises__slug__proof_trials_post"];
+        post: operations["prove_trials_api_courses__course__exercises__slug__proof_trials_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/exercises/{slug}/regrade": {
+    "/api/courses/{course}/exercises/{slug}/regrade": {
         parameters: {
             query?: never;
             header?: never;
@@ -293,14 +437,14 @@ export interface paths {
          * Regrade
          * @description Grades every answer to an exercise anew, as it is kept now.
          */
-        post: operations["regrade_api_exercises__slug__regrade_post"];
+        post: operations["regrade_api_courses__course__exercises__slug__regrade_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/exercises/{slug}/versions": {
+    "/api/courses/{course}/exercises/{slug}/versions": {
         parameters: {
             query?: never;
             header?: never;
@@ -311,7 +455,7 @@ export interface paths {
          * Versions
          * @description The versions of an exercise, the last first.
          */
-        get: operations["versions_api_exercises__slug__versions_get"];
+        get: operations["versions_api_courses__course__exercises__slug__versions_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -320,7 +464,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/exercises/{slug}/versions/comparison": {
+    "/api/courses/{course}/exercises/{slug}/versions/comparison": {
         parameters: {
             query?: never;
             header?: never;
@@ -331,7 +475,7 @@ export interface paths {
          * Compare Versions
          * @description What differs between two versions.
          */
-        get: operations["compare_versions_api_exercises__slug__versions_comparison_get"];
+        get: operations["compare_versions_api_courses__course__exercises__slug__versions_comparison_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -340,7 +484,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/exercises/{slug}/versions/{number}/restore": {
+    "/api/courses/{course}/exercises/{slug}/versions/{number}/restore": {
         parameters: {
             query?: never;
             header?: never;
@@ -353,14 +497,14 @@ export interface paths {
          * Restore
          * @description Makes an old version the next one.
          */
-        post: operations["restore_api_exercises__slug__versions__number__restore_post"];
+        post: operations["restore_api_courses__course__exercises__slug__versions__number__restore_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/grading": {
+    "/api/courses/{course}/grading": {
         parameters: {
             query?: never;
             header?: never;
@@ -371,7 +515,7 @@ export interface paths {
          * State
          * @description Where the grading queue stands.
          */
-        get: operations["state_api_grading_get"];
+        get: operations["state_api_courses__course__grading_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -380,7 +524,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/grading/pause": {
+    "/api/courses/{course}/grading/pause": {
         parameters: {
             query?: never;
             header?: never;
@@ -393,14 +537,14 @@ export interface paths {
          * Pause
          * @description Stops grading after what is in hand; what waits goes on waiting.
          */
-        post: operations["pause_api_grading_pause_post"];
+        post: operations["pause_api_courses__course__grading_pause_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/grading/resume": {
+    "/api/courses/{course}/grading/resume": {
         parameters: {
             query?: never;
             header?: never;
@@ -413,14 +557,14 @@ export interface paths {
          * Resume
          * @description Goes on grading.
          */
-        post: operations["resume_api_grading_resume_post"];
+        post: operations["resume_api_courses__course__grading_resume_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/imports": {
+    "/api/courses/{course}/imports": {
         parameters: {
             query?: never;
             header?: never;
@@ -433,14 +577,14 @@ export interface paths {
          * Begin
          * @description Begins an import; files are handed in next.
          */
-        post: operations["begin_api_imports_post"];
+        post: operations["begin_api_courses__course__imports_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/imports/{import_id}": {
+    "/api/courses/{course}/imports/{import_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -451,20 +595,20 @@ export interface paths {
          * State
          * @description Where an import stands.
          */
-        get: operations["state_api_imports__import_id__get"];
+        get: operations["state_api_courses__course__imports__import_id__get"];
         put?: never;
         post?: never;
         /**
          * End
          * @description Ends an import and removes what is left of it.
          */
-        delete: operations["end_api_imports__import_id__delete"];
+        delete: operations["end_api_courses__course__imports__import_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/imports/{import_id}/files/{name}": {
+    "/api/courses/{course}/imports/{import_id}/files/{name}": {
         parameters: {
             query?: never;
             header?: never;
@@ -476,7 +620,7 @@ export interface paths {
          * Hand In
          * @description Takes a file: its bytes are the body. It goes to the disk as it comes.
          */
-        put: operations["hand_in_api_imports__import_id__files__name__put"];
+        put: operations["hand_in_api_courses__course__imports__import_id__files__name__put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -484,7 +628,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/imports/{import_id}/look": {
+    "/api/courses/{course}/imports/{import_id}/look": {
         parameters: {
             query?: never;
             header?: never;
@@ -497,14 +641,14 @@ export interface paths {
          * Look
          * @description Looks at the files in the background: proposes tables, or reads what needs no questions.
          */
-        post: operations["look_api_imports__import_id__look_post"];
+        post: operations["look_api_courses__course__imports__import_id__look_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/imports/{import_id}/make": {
+    "/api/courses/{course}/imports/{import_id}/make": {
         parameters: {
             query?: never;
             header?: never;
@@ -517,14 +661,14 @@ export interface paths {
          * Make
          * @description Makes the sample of corrected tables in the background, or keeps what was read.
          */
-        post: operations["make_api_imports__import_id__make_post"];
+        post: operations["make_api_courses__course__imports__import_id__make_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/imports/{import_id}/stop": {
+    "/api/courses/{course}/imports/{import_id}/stop": {
         parameters: {
             query?: never;
             header?: never;
@@ -537,14 +681,358 @@ export interface paths {
          * Stop
          * @description Stops the work that is going on; the files stay.
          */
-        post: operations["stop_api_imports__import_id__stop_post"];
+        post: operations["stop_api_courses__course__imports__import_id__stop_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/packs/export": {
+    "/api/courses/{course}/learners": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Learners
+         * @description The learners of the course, by name.
+         */
+        get: operations["learners_api_courses__course__learners_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/learners/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Personal Links
+         * @description New personal links for learners who have not signed up.
+         */
+        post: operations["personal_links_api_courses__course__learners_links_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/learners/{learner_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Learner
+         * @description Changes a learner's id, name and e-mail.
+         */
+        put: operations["change_learner_api_courses__course__learners__learner_id__put"];
+        post?: never;
+        /**
+         * Remove Learner
+         * @description Removes a learner, and their answers only where that is asked for.
+         */
+        delete: operations["remove_learner_api_courses__course__learners__learner_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/learners/{learner_id}/extensions/{sheet}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Extension
+         * @description Gives a learner another closing time of a sheet.
+         */
+        put: operations["set_extension_api_courses__course__learners__learner_id__extensions__sheet__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/learners/{learner_id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Password Link
+         * @description A link by which a learner signs up, or chooses another password.
+         */
+        post: operations["password_link_api_courses__course__learners__learner_id__link_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own Course
+         * @description The learner's sheets, and how far they are.
+         */
+        get: operations["own_course_api_courses__course__own_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/own/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Events
+         * @description Events for the learner's pages: ``news`` when something of theirs was graded.
+         */
+        get: operations["events_api_courses__course__own_events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/own/sheets/{sheet}/exercises/{slug}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own Exercise
+         * @description An exercise with its tables, the learner's attempts and draft.
+         */
+        get: operations["own_exercise_api_courses__course__own_sheets__sheet__exercises__slug__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/own/sheets/{sheet}/exercises/{slug}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Private Copy
+         * @description The tables of the learner's private copy, which is made where there is none yet.
+         */
+        get: operations["private_copy_api_courses__course__own_sheets__sheet__exercises__slug__copy_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/own/sheets/{sheet}/exercises/{slug}/copy/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reset Copy
+         * @description Begins again with a new copy.
+         */
+        post: operations["reset_copy_api_courses__course__own_sheets__sheet__exercises__slug__copy_reset_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/own/sheets/{sheet}/exercises/{slug}/copy/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run On Copy
+         * @description Runs statements on the private copy, all of them or none.
+         */
+        post: operations["run_on_copy_api_courses__course__own_sheets__sheet__exercises__slug__copy_runs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/own/sheets/{sheet}/exercises/{slug}/copy/tables/{table}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Copy Rows
+         * @description Rows of a table of the private copy.
+         */
+        get: operations["copy_rows_api_courses__course__own_sheets__sheet__exercises__slug__copy_tables__table__rows_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/own/sheets/{sheet}/exercises/{slug}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Draft
+         * @description Keeps what is typed.
+         */
+        put: operations["keep_draft_api_courses__course__own_sheets__sheet__exercises__slug__draft_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/own/sheets/{sheet}/exercises/{slug}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description Runs a query on the open dataset, for trying.
+         */
+        post: operations["run_api_courses__course__own_sheets__sheet__exercises__slug__runs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/own/sheets/{sheet}/exercises/{slug}/submissions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hand In
+         * @description Takes an answer; when this is answered, it is on the disk.
+         */
+        post: operations["hand_in_api_courses__course__own_sheets__sheet__exercises__slug__submissions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/own/sheets/{sheet}/exercises/{slug}/tables/{table}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own Rows
+         * @description Rows of a table of the open dataset.
+         */
+        get: operations["own_rows_api_courses__course__own_sheets__sheet__exercises__slug__tables__table__rows_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/own/submissions/{submission_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own Feedback
+         * @description What the learner may see of one of their attempts.
+         */
+        get: operations["own_feedback_api_courses__course__own_submissions__submission_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/packs/export": {
         parameters: {
             query?: never;
             header?: never;
@@ -555,7 +1043,7 @@ export interface paths {
          * Export
          * @description Exercises with their samples and sheets as a pack in a ZIP: those named, or all.
          */
-        get: operations["export_api_packs_export_get"];
+        get: operations["export_api_courses__course__packs_export_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -564,7 +1052,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/packs/{import_id}": {
+    "/api/courses/{course}/packs/{import_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -575,7 +1063,7 @@ export interface paths {
          * State
          * @description Where an import of a pack stands.
          */
-        get: operations["state_api_packs__import_id__get"];
+        get: operations["state_api_courses__course__packs__import_id__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -584,7 +1072,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/packs/{import_id}/look": {
+    "/api/courses/{course}/packs/{import_id}/look": {
         parameters: {
             query?: never;
             header?: never;
@@ -597,14 +1085,14 @@ export interface paths {
          * Look
          * @description Looks at a pack in the background: what is new, changed, in conflict.
          */
-        post: operations["look_api_packs__import_id__look_post"];
+        post: operations["look_api_courses__course__packs__import_id__look_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/packs/{import_id}/take": {
+    "/api/courses/{course}/packs/{import_id}/take": {
         parameters: {
             query?: never;
             header?: never;
@@ -617,14 +1105,54 @@ export interface paths {
          * Take
          * @description Takes a pack in as chosen, in the background: all of it or nothing.
          */
-        post: operations["take_api_packs__import_id__take_post"];
+        post: operations["take_api_courses__course__packs__import_id__take_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/samples": {
+    "/api/courses/{course}/rosters/{import_id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Roster
+         * @description What taking in a roster that was handed in would do.
+         */
+        post: operations["look_at_roster_api_courses__course__rosters__import_id__look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/rosters/{import_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Roster
+         * @description Takes the learners of a roster in.
+         */
+        post: operations["take_roster_api_courses__course__rosters__import_id__take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/samples": {
         parameters: {
             query?: never;
             header?: never;
@@ -635,20 +1163,20 @@ export interface paths {
          * List Of Samples
          * @description All samples with their datasets.
          */
-        get: operations["list_of_samples_api_samples_get"];
+        get: operations["list_of_samples_api_courses__course__samples_get"];
         put?: never;
         /**
          * Make By Hand
          * @description Makes a sample of empty tables.
          */
-        post: operations["make_by_hand_api_samples_post"];
+        post: operations["make_by_hand_api_courses__course__samples_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}": {
+    "/api/courses/{course}/samples/{sample}": {
         parameters: {
             query?: never;
             header?: never;
@@ -659,24 +1187,24 @@ export interface paths {
          * Sample
          * @description One sample with its tables.
          */
-        get: operations["sample_api_samples__sample__get"];
+        get: operations["sample_api_courses__course__samples__sample__get"];
         put?: never;
         post?: never;
         /**
          * Delete
          * @description Deletes a sample that no exercise needs.
          */
-        delete: operations["delete_api_samples__sample__delete"];
+        delete: operations["delete_api_courses__course__samples__sample__delete"];
         options?: never;
         head?: never;
         /**
          * Rename
          * @description Gives a sample another name.
          */
-        patch: operations["rename_api_samples__sample__patch"];
+        patch: operations["rename_api_courses__course__samples__sample__patch"];
         trace?: never;
     };
-    "/api/samples/{sample}/copies": {
+    "/api/courses/{course}/samples/{sample}/copies": {
         parameters: {
             query?: never;
             header?: never;
@@ -689,14 +1217,14 @@ export interface paths {
          * Copy
          * @description Copies a sample with its datasets.
          */
-        post: operations["copy_api_samples__sample__copies_post"];
+        post: operations["copy_api_courses__course__samples__sample__copies_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets": {
+    "/api/courses/{course}/samples/{sample}/datasets": {
         parameters: {
             query?: never;
             header?: never;
@@ -709,14 +1237,14 @@ export interface paths {
          * New Dataset
          * @description Adds a held-back dataset.
          */
-        post: operations["new_dataset_api_samples__sample__datasets_post"];
+        post: operations["new_dataset_api_courses__course__samples__sample__datasets_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}": {
         parameters: {
             query?: never;
             header?: never;
@@ -727,20 +1255,20 @@ export interface paths {
          * Dataset
          * @description The state of a dataset: its version, how many rows, what undo would take back.
          */
-        get: operations["dataset_api_samples__sample__datasets__dataset__get"];
+        get: operations["dataset_api_courses__course__samples__sample__datasets__dataset__get"];
         put?: never;
         post?: never;
         /**
          * Delete Dataset
          * @description Deletes a held-back dataset.
          */
-        delete: operations["delete_dataset_api_samples__sample__datasets__dataset__delete"];
+        delete: operations["delete_dataset_api_courses__course__samples__sample__datasets__dataset__delete"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/edits": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/edits": {
         parameters: {
             query?: never;
             header?: never;
@@ -753,14 +1281,14 @@ export interface paths {
          * Edit
          * @description Changes rows as one new version, or nothing.
          */
-        post: operations["edit_api_samples__sample__datasets__dataset__edits_post"];
+        post: operations["edit_api_courses__course__samples__sample__datasets__dataset__edits_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/queries": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/queries": {
         parameters: {
             query?: never;
             header?: never;
@@ -773,14 +1301,14 @@ export interface paths {
          * Try Query
          * @description Runs a query; its rows, or what is wrong with it.
          */
-        post: operations["try_query_api_samples__sample__datasets__dataset__queries_post"];
+        post: operations["try_query_api_courses__course__samples__sample__datasets__dataset__queries_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/queries/comparison": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/queries/comparison": {
         parameters: {
             query?: never;
             header?: never;
@@ -793,14 +1321,14 @@ export interface paths {
          * Compare Queries
          * @description Two queries' results as one woven table.
          */
-        post: operations["compare_queries_api_samples__sample__datasets__dataset__queries_comparison_post"];
+        post: operations["compare_queries_api_courses__course__samples__sample__datasets__dataset__queries_comparison_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/redo": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/redo": {
         parameters: {
             query?: never;
             header?: never;
@@ -813,14 +1341,14 @@ export interface paths {
          * Redo
          * @description Makes the last change that was undone once more.
          */
-        post: operations["redo_api_samples__sample__datasets__dataset__redo_post"];
+        post: operations["redo_api_courses__course__samples__sample__datasets__dataset__redo_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/showing": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/showing": {
         parameters: {
             query?: never;
             header?: never;
@@ -831,7 +1359,7 @@ export interface paths {
          * Showing
          * @description What the rows can show, and what they cannot.
          */
-        get: operations["showing_api_samples__sample__datasets__dataset__showing_get"];
+        get: operations["showing_api_courses__course__samples__sample__datasets__dataset__showing_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -840,7 +1368,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/suggestion": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/suggestion": {
         parameters: {
             query?: never;
             header?: never;
@@ -851,7 +1379,7 @@ export interface paths {
          * Suggestion
          * @description Rows that would show what is missing.
          */
-        get: operations["suggestion_api_samples__sample__datasets__dataset__suggestion_get"];
+        get: operations["suggestion_api_courses__course__samples__sample__datasets__dataset__suggestion_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -860,7 +1388,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/tables/{table}/profile": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/tables/{table}/profile": {
         parameters: {
             query?: never;
             header?: never;
@@ -871,7 +1399,7 @@ export interface paths {
          * Profile
          * @description What a table's columns hold.
          */
-        get: operations["profile_api_samples__sample__datasets__dataset__tables__table__profile_get"];
+        get: operations["profile_api_courses__course__samples__sample__datasets__dataset__tables__table__profile_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -880,7 +1408,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/tables/{table}/rows": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/tables/{table}/rows": {
         parameters: {
             query?: never;
             header?: never;
@@ -891,7 +1419,7 @@ export interface paths {
          * Rows
          * @description A page of a table's rows.
          */
-        get: operations["rows_api_samples__sample__datasets__dataset__tables__table__rows_get"];
+        get: operations["rows_api_courses__course__samples__sample__datasets__dataset__tables__table__rows_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -900,7 +1428,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/tables/{table}/rows/{row}/children": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/tables/{table}/rows/{row}/children": {
         parameters: {
             query?: never;
             header?: never;
@@ -911,7 +1439,7 @@ export interface paths {
          * Children
          * @description The rows that refer to a row.
          */
-        get: operations["children_api_samples__sample__datasets__dataset__tables__table__rows__row__children_get"];
+        get: operations["children_api_courses__course__samples__sample__datasets__dataset__tables__table__rows__row__children_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -920,7 +1448,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/tables/{table}/rows/{row}/parent": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/tables/{table}/rows/{row}/parent": {
         parameters: {
             query?: never;
             header?: never;
@@ -931,7 +1459,7 @@ export interface paths {
          * Parent
          * @description The row that a foreign key value refers to.
          */
-        get: operations["parent_api_samples__sample__datasets__dataset__tables__table__rows__row__parent_get"];
+        get: operations["parent_api_courses__course__samples__sample__datasets__dataset__tables__table__rows__row__parent_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -940,7 +1468,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/tables/{table}/rows/{row}/place": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/tables/{table}/rows/{row}/place": {
         parameters: {
             query?: never;
             header?: never;
@@ -951,7 +1479,7 @@ export interface paths {
          * Place
          * @description How many rows come before a row.
          */
-        get: operations["place_api_samples__sample__datasets__dataset__tables__table__rows__row__place_get"];
+        get: operations["place_api_courses__course__samples__sample__datasets__dataset__tables__table__rows__row__place_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -960,7 +1488,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/trace": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/trace": {
         parameters: {
             query?: never;
             header?: never;
@@ -973,14 +1501,14 @@ export interface paths {
          * Trace
          * @description Takes a query apart on a dataset, its rows counted at each step.
          */
-        post: operations["trace_api_samples__sample__datasets__dataset__trace_post"];
+        post: operations["trace_api_courses__course__samples__sample__datasets__dataset__trace_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/trace/rows": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/trace/rows": {
         parameters: {
             query?: never;
             header?: never;
@@ -993,14 +1521,14 @@ export interface paths {
          * Step Rows
          * @description The rows of a step.
          */
-        post: operations["step_rows_api_samples__sample__datasets__dataset__trace_rows_post"];
+        post: operations["step_rows_api_courses__course__samples__sample__datasets__dataset__trace_rows_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/undo": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/undo": {
         parameters: {
             query?: never;
             header?: never;
@@ -1013,14 +1541,14 @@ export interface paths {
          * Undo
          * @description Takes back the last change.
          */
-        post: operations["undo_api_samples__sample__datasets__dataset__undo_post"];
+        post: operations["undo_api_courses__course__samples__sample__datasets__dataset__undo_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/versions": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/versions": {
         parameters: {
             query?: never;
             header?: never;
@@ -1031,7 +1559,7 @@ export interface paths {
          * Versions
          * @description All versions, the last first.
          */
-        get: operations["versions_api_samples__sample__datasets__dataset__versions_get"];
+        get: operations["versions_api_courses__course__samples__sample__datasets__dataset__versions_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1040,7 +1568,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/versions/{older}/to/{newer}": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/versions/{older}/to/{newer}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1051,7 +1579,7 @@ export interface paths {
          * Difference
          * @description What was added, changed and removed between two versions.
          */
-        get: operations["difference_api_samples__sample__datasets__dataset__versions__older__to__newer__get"];
+        get: operations["difference_api_courses__course__samples__sample__datasets__dataset__versions__older__to__newer__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1060,7 +1588,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/datasets/{dataset}/versions/{version}/restore": {
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/versions/{version}/restore": {
         parameters: {
             query?: never;
             header?: never;
@@ -1073,14 +1601,14 @@ export interface paths {
          * Restore
          * @description Brings the rows of a version back, as a new version.
          */
-        post: operations["restore_api_samples__sample__datasets__dataset__versions__version__restore_post"];
+        post: operations["restore_api_courses__course__samples__sample__datasets__dataset__versions__version__restore_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/export": {
+    "/api/courses/{course}/samples/{sample}/export": {
         parameters: {
             query?: never;
             header?: never;
@@ -1091,7 +1619,7 @@ export interface paths {
          * Export
          * @description A sample as a pack or a folder of CSV files (a ZIP), or a dataset as a script or SQLite file.
          */
-        get: operations["export_api_samples__sample__export_get"];
+        get: operations["export_api_courses__course__samples__sample__export_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1100,7 +1628,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/samples/{sample}/queries": {
+    "/api/courses/{course}/samples/{sample}/queries": {
         parameters: {
             query?: never;
             header?: never;
@@ -1111,7 +1639,7 @@ export interface paths {
          * History
          * @description The queries tried on a sample, the last first.
          */
-        get: operations["history_api_samples__sample__queries_get"];
+        get: operations["history_api_courses__course__samples__sample__queries_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1120,7 +1648,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sheets": {
+    "/api/courses/{course}/sheets": {
         parameters: {
             query?: never;
             header?: never;
@@ -1131,20 +1659,20 @@ export interface paths {
          * List Of Sheets
          * @description All sheets with their exercises, in their order.
          */
-        get: operations["list_of_sheets_api_sheets_get"];
+        get: operations["list_of_sheets_api_courses__course__sheets_get"];
         put?: never;
         /**
          * New Sheet
          * @description Makes a sheet.
          */
-        post: operations["new_sheet_api_sheets_post"];
+        post: operations["new_sheet_api_courses__course__sheets_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/sheets/{slug}": {
+    "/api/courses/{course}/sheets/{slug}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1156,19 +1684,19 @@ export interface paths {
          * Change Sheet
          * @description Changes a sheet.
          */
-        put: operations["change_sheet_api_sheets__slug__put"];
+        put: operations["change_sheet_api_courses__course__sheets__slug__put"];
         post?: never;
         /**
          * Delete Sheet
          * @description Deletes a sheet; its exercises stay.
          */
-        delete: operations["delete_sheet_api_sheets__slug__delete"];
+        delete: operations["delete_sheet_api_courses__course__sheets__slug__delete"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/submissions/{submission_id}": {
+    "/api/courses/{course}/submissions/{submission_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1179,9 +1707,197 @@ export interface paths {
          * Submission
          * @description One submission, woven with what is due on a dataset (the open one unless named).
          */
-        get: operations["submission_api_submissions__submission_id__get"];
+        get: operations["submission_api_courses__course__submissions__submission_id__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/joining/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Course To Join
+         * @description The course that a join code is for.
+         */
+        get: operations["course_to_join_api_joining__code__get"];
+        put?: never;
+        /**
+         * Join Anew
+         * @description Joins a course as somebody new, and signs in.
+         */
+        post: operations["join_anew_api_joining__code__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/joining/{code}/as-me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Join As Me
+         * @description Joins a course as whoever is signed in.
+         */
+        post: operations["join_as_me_api_joining__code__as_me_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/links/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Link
+         * @description What a link that works once is for.
+         */
+        get: operations["link_api_links__token__get"];
+        put?: never;
+        /**
+         * Open Link
+         * @description Opens a link with a password that is chosen now, and signs in.
+         */
+        post: operations["open_link_api_links__token__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/links/{token}/as-me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Link As Me
+         * @description Opens a link for whoever is signed in.
+         */
+        post: operations["open_link_as_me_api_links__token__as_me_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Me
+         * @description Who is signed in, if anybody.
+         */
+        get: operations["me_api_me_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Password
+         * @description Changes the password; every other browser is signed out.
+         */
+        put: operations["change_password_api_password_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign In
+         * @description Signs somebody in: the browser keeps a cookie that scripts cannot read.
+         */
+        post: operations["sign_in_api_sign_in_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign Out
+         * @description Signs this browser out.
+         */
+        post: operations["sign_out_api_sign_out_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-out-everywhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign Out Everywhere
+         * @description Signs every browser out that somebody is signed in with.
+         */
+        post: operations["sign_out_everywhere_api_sign_out_everywhere_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1270,6 +1986,54 @@ export interface components {
             new_learners: string[];
             /** Unmatched */
             unmatched: components["schemas"]["Unmatched"][];
+        };
+        /**
+         * Attempt
+         * @description One attempt, numbered from 1.
+         */
+        Attempt: {
+            /** Id */
+            id: number;
+            /** Late */
+            late: boolean;
+            /** Late Share */
+            late_share: number;
+            /** Mark */
+            mark: number | null;
+            /** Number */
+            number: number;
+            /** Sql */
+            sql: string;
+            /**
+             * Submitted At
+             * Format: date-time
+             */
+            submitted_at: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped" | "waiting" | "held";
+        };
+        /**
+         * BrowserLine
+         * @description A browser that somebody is signed in with.
+         */
+        BrowserLine: {
+            /** Browser */
+            browser: string;
+            /** Here */
+            here: boolean;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Seen At
+             * Format: date-time
+             */
+            seen_at: string;
         };
         /**
          * Changes
@@ -1456,12 +2220,75 @@ export interface components {
             trials?: components["schemas"]["TrialContent"][];
         };
         /**
+         * CopyRun
+         * @description What came of a script on a private copy.
+         */
+        CopyRun: {
+            /** Done */
+            done: components["schemas"]["Done"][];
+            /** Message */
+            message: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "ran" | "error" | "refused" | "stopped";
+        };
+        /**
          * Count
          * @description How many.
          */
         Count: {
             /** Count */
             count: number;
+        };
+        /**
+         * Course
+         * @description What an instructor sees of a course itself.
+         */
+        Course: {
+            /** Archived At */
+            archived_at: string | null;
+            /** Instructors */
+            instructors: components["schemas"]["InstructorLine"][];
+            /** Join Code */
+            join_code: string | null;
+            /** Slug */
+            slug: string;
+            /** Title */
+            title: string;
+            /** Zone */
+            zone: string;
+        };
+        /**
+         * CourseForm
+         * @description A course's title and time zone.
+         */
+        CourseForm: {
+            /** Title */
+            title: string;
+            /**
+             * Zone
+             * @default UTC
+             */
+            zone: string;
+        };
+        /**
+         * CourseLine
+         * @description A course of somebody's, and what they are in it.
+         */
+        CourseLine: {
+            /** Archived */
+            archived: boolean;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "instructor" | "learner";
+            /** Slug */
+            slug: string;
+            /** Title */
+            title: string;
         };
         /**
          * Dataset
@@ -1538,6 +2365,30 @@ export interface components {
             table: string;
         };
         /**
+         * Done
+         * @description A statement that ran on a private copy.
+         */
+        Done: {
+            /** Changed */
+            changed: number;
+            result: components["schemas"]["Result"] | null;
+            /** Sql */
+            sql: string;
+        };
+        /**
+         * Draft
+         * @description What was typed and not handed in.
+         */
+        Draft: {
+            /**
+             * Saved At
+             * Format: date-time
+             */
+            saved_at: string;
+            /** Sql */
+            sql: string;
+        };
+        /**
          * Drafted
          * @description When a draft was kept.
          */
@@ -1565,6 +2416,18 @@ export interface components {
         Edits: {
             /** Edits */
             edits: (components["schemas"]["Insert"] | components["schemas"]["Update"] | components["schemas"]["Delete"])[];
+        };
+        /**
+         * Entered
+         * @description Who is signed in now, and the course to go to (empty for none).
+         */
+        Entered: {
+            /**
+             * Course
+             * @default
+             */
+            course: string;
+            me: components["schemas"]["Me"];
         };
         /**
          * Exercise
@@ -1615,6 +2478,43 @@ export interface components {
             title: string;
             /** Trials */
             trials: number;
+        };
+        /**
+         * ExtensionForm
+         * @description Another closing time in the course's own time; None takes it back.
+         */
+        ExtensionForm: {
+            /** Closes */
+            closes: string | null;
+        };
+        /**
+         * ExtensionLine
+         * @description Another closing time of a sheet, in the course's own time.
+         */
+        ExtensionLine: {
+            /**
+             * Closes
+             * Format: date-time
+             */
+            closes: string;
+            /** Sheet */
+            sheet: string;
+        };
+        /**
+         * FeedbackView
+         * @description An attempt with what its learner may see; ``opens`` says from when, where that is not yet.
+         */
+        FeedbackView: {
+            attempt: components["schemas"]["Attempt"];
+            /** Findings */
+            findings: components["schemas"]["FindingLine"][];
+            /** Hint */
+            hint: string;
+            /** Ledger */
+            ledger: components["schemas"]["LedgerLine"][];
+            /** Opens */
+            opens: string | null;
+            woven: components["schemas"]["Woven"] | null;
         };
         /**
          * FileDifference
@@ -1677,6 +2577,22 @@ export interface components {
             };
             /** Message */
             message: string;
+        };
+        /**
+         * FindingLine
+         * @description One thing found, in words.
+         */
+        FindingLine: {
+            /** Code */
+            code: string;
+            /** Column */
+            column: number | null;
+            /** Line */
+            line: number | null;
+            /** Message */
+            message: string;
+            /** Near */
+            near: string;
         };
         /**
          * ForeignKey
@@ -1802,6 +2718,25 @@ export interface components {
             detail?: components["schemas"]["ValidationError"][];
         };
         /**
+         * HandedIn
+         * @description A submission that is on the disk.
+         */
+        HandedIn: {
+            /** Attempts Left */
+            attempts_left: number | null;
+            /** Id */
+            id: number;
+            /** Late */
+            late: boolean;
+            /** Number */
+            number: number;
+            /**
+             * Submitted At
+             * Format: date-time
+             */
+            submitted_at: string;
+        };
+        /**
          * HistoryLine
          * @description A query that was tried before.
          */
@@ -1871,6 +2806,20 @@ export interface components {
             values: {
                 [key: string]: string | null;
             };
+        };
+        /**
+         * InstructorLine
+         * @description Somebody who teaches a course.
+         */
+        InstructorLine: {
+            /** Id */
+            id: number;
+            /** Is You */
+            is_you: boolean;
+            /** Login */
+            login: string;
+            /** Name */
+            name: string;
         };
         /**
          * Judged
@@ -1961,6 +2910,54 @@ export interface components {
             rule: string;
         };
         /**
+         * LearnerForm
+         * @description A learner's id, name and e-mail.
+         */
+        LearnerForm: {
+            /** Code */
+            code: string;
+            /**
+             * Email
+             * @default
+             */
+            email: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * LearnerIds
+         * @description Learners; all of them where none is named.
+         */
+        LearnerIds: {
+            /**
+             * Ids
+             * @default []
+             */
+            ids: number[];
+        };
+        /**
+         * LearnerLine
+         * @description A learner of a course.
+         */
+        LearnerLine: {
+            /** Code */
+            code: string;
+            /** Email */
+            email: string;
+            /** Extensions */
+            extensions: components["schemas"]["ExtensionLine"][];
+            /** Id */
+            id: number;
+            /** Link Ends */
+            link_ends: string | null;
+            /** Name */
+            name: string;
+            /** Signed Up */
+            signed_up: boolean;
+            /** Submissions */
+            submissions: number;
+        };
+        /**
          * LedgerLine
          * @description What earned or cost points; ``possible`` is null for a line that only takes off.
          */
@@ -1973,6 +2970,25 @@ export interface components {
             points: number;
             /** Possible */
             possible: number | null;
+        };
+        /**
+         * LinkView
+         * @description What a link leads to.
+         */
+        LinkView: {
+            /** Course */
+            course: string;
+            /** Has Account */
+            has_account: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "first" | "instructor" | "learner" | "password";
+            /** Login */
+            login: string;
+            /** Name */
+            name: string;
         };
         /**
          * Look
@@ -2030,6 +3046,37 @@ export interface components {
             slug: string;
             /** Title */
             title: string;
+        };
+        /**
+         * Me
+         * @description Who is signed in, and their courses; ``guard`` goes into the header of every change.
+         */
+        Me: {
+            /** Courses */
+            courses: components["schemas"]["CourseLine"][];
+            /** Guard */
+            guard: string;
+            /** Login */
+            login: string;
+            /** Name */
+            name: string;
+            /** Teaches */
+            teaches: boolean;
+        };
+        /**
+         * NewAccount
+         * @description Who somebody is and wants to sign in as.
+         */
+        NewAccount: {
+            /** Login */
+            login: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Password */
+            password: string;
         };
         /**
          * NewDataset
@@ -2105,6 +3152,128 @@ export interface components {
             text: string;
             /** Why */
             why: string;
+        };
+        /**
+         * OwnCourse
+         * @description A course as a learner sees it; ``now`` is the server's time.
+         */
+        OwnCourse: {
+            /** Archived */
+            archived: boolean;
+            /** Code */
+            code: string;
+            /** Learner */
+            learner: string;
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            /** Sheets */
+            sheets: components["schemas"]["OwnSheet"][];
+            /** Title */
+            title: string;
+            /** Zone */
+            zone: string;
+        };
+        /**
+         * OwnExercise
+         * @description An exercise as a learner sees it.
+         */
+        OwnExercise: {
+            /** Attempts */
+            attempts: components["schemas"]["Attempt"][];
+            /** Attempts Left */
+            attempts_left: number | null;
+            draft: components["schemas"]["Draft"] | null;
+            /** Engine */
+            engine: string;
+            /** Next */
+            next: string | null;
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            /** Points */
+            points: number;
+            /** Previous */
+            previous: string | null;
+            /** Prompt */
+            prompt: string;
+            /** Sample */
+            sample: string;
+            /** Sheet */
+            sheet: string;
+            /** Sheet Title */
+            sheet_title: string;
+            shown: components["schemas"]["Glimpse"] | null;
+            /** Slug */
+            slug: string;
+            /** Tables */
+            tables: components["schemas"]["OwnTable"][];
+            times: components["schemas"]["SheetTimes"];
+            /** Title */
+            title: string;
+        };
+        /**
+         * OwnExerciseLine
+         * @description An exercise on a learner's sheet.
+         */
+        OwnExerciseLine: {
+            /** Attempts */
+            attempts: number;
+            /** Attempts Left */
+            attempts_left: number | null;
+            best: components["schemas"]["Attempt"] | null;
+            /** Has Draft */
+            has_draft: boolean;
+            /** Points */
+            points: number;
+            /** Slug */
+            slug: string;
+            /** Title */
+            title: string;
+            /** Waiting */
+            waiting: boolean;
+        };
+        /**
+         * OwnRows
+         * @description Rows of a table, from ``offset`` on.
+         */
+        OwnRows: {
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: (boolean | number | string | {
+                [key: string]: unknown;
+            } | null)[][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * OwnSheet
+         * @description A sheet as a learner sees it.
+         */
+        OwnSheet: {
+            /** Exercises */
+            exercises: components["schemas"]["OwnExerciseLine"][];
+            /** Points */
+            points: number;
+            /** Slug */
+            slug: string;
+            times: components["schemas"]["SheetTimes"];
+            /** Title */
+            title: string;
+        };
+        /**
+         * OwnTable
+         * @description A table with the number of its rows; None for a view.
+         */
+        OwnTable: {
+            /** Rows */
+            rows: number | null;
+            table: components["schemas"]["TableSchema"];
         };
         /**
          * PackChoices
@@ -2183,6 +3352,30 @@ export interface components {
             table: string | null;
         };
         /**
+         * PasswordChange
+         * @description The present password and the one to come.
+         */
+        PasswordChange: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+        };
+        /**
+         * PersonalLink
+         * @description A learner with the token of their link.
+         */
+        PersonalLink: {
+            /** Code */
+            code: string;
+            /** Email */
+            email: string;
+            /** Name */
+            name: string;
+            /** Token */
+            token: string;
+        };
+        /**
          * Place
          * @description A place in a text, counted from 1.
          */
@@ -2216,6 +3409,18 @@ export interface components {
         PlannedTable: {
             filled?: components["schemas"]["FilledFrom"] | null;
             table: components["schemas"]["GivenTable"];
+        };
+        /**
+         * PrivateCopy
+         * @description The tables of a private copy; ``bytes`` of ``room`` are used.
+         */
+        PrivateCopy: {
+            /** Bytes */
+            bytes: number;
+            /** Room */
+            room: number;
+            /** Tables */
+            tables: components["schemas"]["OwnTable"][];
         };
         /**
          * Problem
@@ -2350,6 +3555,46 @@ export interface components {
             } | null)[][];
         };
         /**
+         * RosterChange
+         * @description A learner whom a roster names otherwise.
+         */
+        RosterChange: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Code */
+            code: string;
+        };
+        /**
+         * RosterClassLook
+         * @description What taking in a class of a roster would do.
+         */
+        RosterClassLook: {
+            /** Absent */
+            absent: string[];
+            /** Changed */
+            changed: components["schemas"]["RosterChange"][];
+            /** Id */
+            id: string;
+            /** New */
+            new: components["schemas"]["LearnerForm"][];
+            /** Same */
+            same: number;
+            /** Title */
+            title: string;
+        };
+        /**
+         * RosterLook
+         * @description What a file of a roster holds.
+         */
+        RosterLook: {
+            /** Classes */
+            classes: components["schemas"]["RosterClassLook"][];
+            /** Problems */
+            problems: string[];
+        };
+        /**
          * Row
          * @description A row with its number; 0 in a view.
          */
@@ -2414,6 +3659,17 @@ export interface components {
             name: string;
             /** Tables */
             tables: number;
+        };
+        /**
+         * Saved
+         * @description When a draft was saved.
+         */
+        Saved: {
+            /**
+             * Saved At
+             * Format: date-time
+             */
+            saved_at: string;
         };
         /**
          * Sheet
@@ -2502,6 +3758,27 @@ export interface components {
             title: string;
         };
         /**
+         * SheetTimes
+         * @description When answers to a sheet are taken, as instants.
+         */
+        SheetTimes: {
+            /** Closes */
+            closes: string | null;
+            /** Ends */
+            ends: string | null;
+            /** Extended */
+            extended: boolean;
+            /** Late */
+            late: string;
+            /** Opens */
+            opens: string | null;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "not_yet" | "open" | "late" | "closed";
+        };
+        /**
          * Showing
          * @description One kind of row, and whether the rows have it.
          */
@@ -2522,6 +3799,16 @@ export interface components {
             where: string;
             /** Words */
             words: string;
+        };
+        /**
+         * SignInForm
+         * @description A sign-in name and a password.
+         */
+        SignInForm: {
+            /** Login */
+            login: string;
+            /** Password */
+            password: string;
         };
         /**
          * Slug
@@ -2749,12 +4036,36 @@ export interface components {
             leave_out: boolean;
         };
         /**
+         * TakeRoster
+         * @description The class to take in, and whether lines that cannot be used are left out.
+         */
+        TakeRoster: {
+            /**
+             * Class Id
+             * @default
+             */
+            class_id: string;
+            /**
+             * Leave Out
+             * @default false
+             */
+            leave_out: boolean;
+        };
+        /**
          * Taken
          * @description How many answers were taken in.
          */
         Taken: {
             /** Count */
             count: number;
+        };
+        /**
+         * Text
+         * @description SQL as it was typed.
+         */
+        Text: {
+            /** Sql */
+            sql: string;
         };
         /**
          * TextLine
@@ -2768,6 +4079,24 @@ export interface components {
             kind: "both" | "before" | "after" | "left_out";
             /** Text */
             text: string;
+        };
+        /**
+         * ToHandIn
+         * @description An answer; sent again under its key it is the same one.
+         */
+        ToHandIn: {
+            /** Key */
+            key: string;
+            /** Sql */
+            sql: string;
+        };
+        /**
+         * ToJoin
+         * @description The course that a join code is for.
+         */
+        ToJoin: {
+            /** Course */
+            course: string;
         };
         /**
          * ToJudge
@@ -2787,6 +4116,14 @@ export interface components {
             dataset: string;
             /** Sql */
             sql: string;
+        };
+        /**
+         * Token
+         * @description The token of a link that works once.
+         */
+        Token: {
+            /** Token */
+            token: string;
         };
         /**
          * Trace
@@ -2997,6 +4334,14 @@ export interface components {
             summary: string;
         };
         /**
+         * Wanted
+         * @description Whether something is wanted.
+         */
+        Wanted: {
+            /** Wanted */
+            wanted: boolean;
+        };
+        /**
          * Warning
          * @description One thing to know.
          */
@@ -3005,6 +4350,15 @@ export interface components {
             code: string;
             /** Message */
             message: string;
+        };
+        /**
+         * WhoIsHere
+         * @description Who is signed in; None for nobody.
+         */
+        WhoIsHere: {
+            me: components["schemas"]["Me"] | null;
+            /** Version */
+            version: string;
         };
         /**
          * Woven
@@ -3082,7 +4436,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    about_api_about_get: {
+    browsers_api_browsers_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -3097,17 +4451,109 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["About"];
+                    "application/json": components["schemas"]["BrowserLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
     };
-    look_api_answers__import_id__look_post: {
+    new_course_api_courses_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CourseForm"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entered"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    about_api_courses__course__about_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["About"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_api_courses__course__answers__import_id__look_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 import_id: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -3142,12 +4588,13 @@ export interface operations {
             };
         };
     };
-    take_api_answers__import_id__take_post: {
+    take_api_courses__course__answers__import_id__take_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 import_id: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -3186,11 +4633,13 @@ export interface operations {
             };
         };
     };
-    constructs_api_constructs_get: {
+    constructs_api_courses__course__constructs_get: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                course: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -3224,11 +4673,266 @@ export interface operations {
             };
         };
     };
-    events_api_events_get: {
+    course_api_courses__course__course_get: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Course"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_course_api_courses__course__course_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CourseForm"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Course"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    archive_api_courses__course__course_archived_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Course"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    invite_instructor_api_courses__course__course_instructors_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Token"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_instructor_api_courses__course__course_instructors__person_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Course"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_join_code_api_courses__course__course_join_code_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Course"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    events_api_courses__course__events_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -3240,13 +4944,24 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
-    list_of_exercises_api_exercises_get: {
+    list_of_exercises_api_courses__course__exercises_get: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                course: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -3260,13 +4975,24 @@ export interface operations {
                     "application/json": components["schemas"]["ExerciseLine"][];
                 };
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
-    new_exercise_api_exercises_post: {
+    new_exercise_api_courses__course__exercises_post: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                course: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -3304,12 +5030,13 @@ export interface operations {
             };
         };
     };
-    exercise_api_exercises__slug__get: {
+    exercise_api_courses__course__exercises__slug__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -3344,12 +5071,13 @@ export interface operations {
             };
         };
     };
-    keep_api_exercises__slug__put: {
+    keep_api_courses__course__exercises__slug__put: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -3388,7 +5116,7 @@ export interface operations {
             };
         };
     };
-    delete_api_exercises__slug__delete: {
+    delete_api_courses__course__exercises__slug__delete: {
         parameters: {
             query?: {
                 with_answers?: boolean;
@@ -3396,6 +5124,7 @@ export interface operations {
             header?: never;
             path: {
                 slug: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -3428,12 +5157,13 @@ export interface operations {
             };
         };
     };
-    copy_api_exercises__slug__copies_post: {
+    copy_api_courses__course__exercises__slug__copies_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -3472,12 +5202,13 @@ export interface operations {
             };
         };
     };
-    keep_draft_api_exercises__slug__draft_put: {
+    keep_draft_api_courses__course__exercises__slug__draft_put: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -3516,12 +5247,13 @@ export interface operations {
             };
         };
     };
-    drop_draft_api_exercises__slug__draft_delete: {
+    drop_draft_api_courses__course__exercises__slug__draft_delete: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -3554,12 +5286,13 @@ export interface operations {
             };
         };
     };
-    prove_api_exercises__slug__proof_post: {
+    prove_api_courses__course__exercises__slug__proof_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -3598,12 +5331,13 @@ export interface operations {
             };
         };
     };
-    judge_api_exercises__slug__proof_answer_post: {
+    judge_api_courses__course__exercises__slug__proof_answer_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -3642,12 +5376,13 @@ export interface operations {
             };
         };
     };
-    prove_answers_api_exercises__slug__proof_answers_post: {
+    prove_answers_api_courses__course__exercises__slug__proof_answers_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -3686,12 +5421,13 @@ export interface operations {
             };
         };
     };
-    prove_trials_api_exercises__slug__proof_trials_post: {
+    prove_trials_api_courses__course__exercises__slug__proof_trials_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -3730,12 +5466,13 @@ export interface operations {
             };
         };
     };
-    regrade_api_exercises__slug__regrade_post: {
+    regrade_api_courses__course__exercises__slug__regrade_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -3770,12 +5507,13 @@ export interface operations {
             };
         };
     };
-    versions_api_exercises__slug__versions_get: {
+    versions_api_courses__course__exercises__slug__versions_get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -3810,7 +5548,7 @@ export interface operations {
             };
         };
     };
-    compare_versions_api_exercises__slug__versions_comparison_get: {
+    compare_versions_api_courses__course__exercises__slug__versions_comparison_get: {
         parameters: {
             query: {
                 older: number;
@@ -3819,6 +5557,7 @@ export interface operations {
             header?: never;
             path: {
                 slug: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -3853,13 +5592,14 @@ export interface operations {
             };
         };
     };
-    restore_api_exercises__slug__versions__number__restore_post: {
+    restore_api_courses__course__exercises__slug__versions__number__restore_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
                 number: number;
+                course: string;
             };
             cookie?: never;
         };
@@ -3894,11 +5634,13 @@ export interface operations {
             };
         };
     };
-    state_api_grading_get: {
+    state_api_courses__course__grading_get: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                course: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -3912,13 +5654,24 @@ export interface operations {
                     "application/json": components["schemas"]["Grading"];
                 };
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
-    pause_api_grading_pause_post: {
+    pause_api_courses__course__grading_pause_post: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                course: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -3932,13 +5685,24 @@ export interface operations {
                     "application/json": components["schemas"]["Grading"];
                 };
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
-    resume_api_grading_resume_post: {
+    resume_api_courses__course__grading_resume_post: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                course: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -3952,13 +5716,24 @@ export interface operations {
                     "application/json": components["schemas"]["Grading"];
                 };
             };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
     };
-    begin_api_imports_post: {
+    begin_api_courses__course__imports_post: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                course: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -3992,12 +5767,13 @@ export interface operations {
             };
         };
     };
-    state_api_imports__import_id__get: {
+    state_api_courses__course__imports__import_id__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 import_id: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4032,12 +5808,13 @@ export interface operations {
             };
         };
     };
-    end_api_imports__import_id__delete: {
+    end_api_courses__course__imports__import_id__delete: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 import_id: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4070,13 +5847,14 @@ export interface operations {
             };
         };
     };
-    hand_in_api_imports__import_id__files__name__put: {
+    hand_in_api_courses__course__imports__import_id__files__name__put: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 import_id: string;
                 name: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4115,12 +5893,13 @@ export interface operations {
             };
         };
     };
-    look_api_imports__import_id__look_post: {
+    look_api_courses__course__imports__import_id__look_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 import_id: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4159,12 +5938,13 @@ export interface operations {
             };
         };
     };
-    make_api_imports__import_id__make_post: {
+    make_api_courses__course__imports__import_id__make_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 import_id: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4203,12 +5983,13 @@ export interface operations {
             };
         };
     };
-    stop_api_imports__import_id__stop_post: {
+    stop_api_courses__course__imports__import_id__stop_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 import_id: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4243,13 +6024,306 @@ export interface operations {
             };
         };
     };
-    export_api_packs_export_get: {
+    learners_api_courses__course__learners_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnerLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    personal_links_api_courses__course__learners_links_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LearnerIds"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonalLink"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_learner_api_courses__course__learners__learner_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                learner_id: number;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LearnerForm"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_learner_api_courses__course__learners__learner_id__delete: {
         parameters: {
             query?: {
-                exercise?: string[] | null;
+                with_answers?: boolean;
             };
             header?: never;
-            path?: never;
+            path: {
+                learner_id: number;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_extension_api_courses__course__learners__learner_id__extensions__sheet__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                learner_id: number;
+                sheet: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExtensionForm"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    password_link_api_courses__course__learners__learner_id__link_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                learner_id: number;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonalLink"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_course_api_courses__course__own_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnCourse"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    events_api_courses__course__own_events_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -4281,12 +6355,496 @@ export interface operations {
             };
         };
     };
-    state_api_packs__import_id__get: {
+    own_exercise_api_courses__course__own_sheets__sheet__exercises__slug__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet: string;
+                slug: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnExercise"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    private_copy_api_courses__course__own_sheets__sheet__exercises__slug__copy_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet: string;
+                slug: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrivateCopy"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reset_copy_api_courses__course__own_sheets__sheet__exercises__slug__copy_reset_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet: string;
+                slug: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrivateCopy"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_on_copy_api_courses__course__own_sheets__sheet__exercises__slug__copy_runs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet: string;
+                slug: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Text"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyRun"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_rows_api_courses__course__own_sheets__sheet__exercises__slug__copy_tables__table__rows_get: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                sheet: string;
+                slug: string;
+                table: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnRows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_draft_api_courses__course__own_sheets__sheet__exercises__slug__draft_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet: string;
+                slug: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Text"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_api_courses__course__own_sheets__sheet__exercises__slug__runs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet: string;
+                slug: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Text"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tried"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hand_in_api_courses__course__own_sheets__sheet__exercises__slug__submissions_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet: string;
+                slug: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToHandIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandedIn"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_rows_api_courses__course__own_sheets__sheet__exercises__slug__tables__table__rows_get: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                sheet: string;
+                slug: string;
+                table: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnRows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_feedback_api_courses__course__own_submissions__submission_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submission_id: number;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedbackView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_api_courses__course__packs_export_get: {
+        parameters: {
+            query?: {
+                exercise?: string[] | null;
+            };
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    state_api_courses__course__packs__import_id__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 import_id: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4321,12 +6879,13 @@ export interface operations {
             };
         };
     };
-    look_api_packs__import_id__look_post: {
+    look_api_courses__course__packs__import_id__look_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 import_id: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4361,12 +6920,13 @@ export interface operations {
             };
         };
     };
-    take_api_packs__import_id__take_post: {
+    take_api_courses__course__packs__import_id__take_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 import_id: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4405,11 +6965,99 @@ export interface operations {
             };
         };
     };
-    list_of_samples_api_samples_get: {
+    look_at_roster_api_courses__course__rosters__import_id__look_post: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                import_id: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RosterLook"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_roster_api_courses__course__rosters__import_id__take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeRoster"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_of_samples_api_courses__course__samples_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -4443,11 +7091,13 @@ export interface operations {
             };
         };
     };
-    make_by_hand_api_samples_post: {
+    make_by_hand_api_courses__course__samples_post: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                course: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -4485,12 +7135,13 @@ export interface operations {
             };
         };
     };
-    sample_api_samples__sample__get: {
+    sample_api_courses__course__samples__sample__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4525,12 +7176,13 @@ export interface operations {
             };
         };
     };
-    delete_api_samples__sample__delete: {
+    delete_api_courses__course__samples__sample__delete: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4563,12 +7215,13 @@ export interface operations {
             };
         };
     };
-    rename_api_samples__sample__patch: {
+    rename_api_courses__course__samples__sample__patch: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4607,12 +7260,13 @@ export interface operations {
             };
         };
     };
-    copy_api_samples__sample__copies_post: {
+    copy_api_courses__course__samples__sample__copies_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4651,12 +7305,13 @@ export interface operations {
             };
         };
     };
-    new_dataset_api_samples__sample__datasets_post: {
+    new_dataset_api_courses__course__samples__sample__datasets_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4695,13 +7350,14 @@ export interface operations {
             };
         };
     };
-    dataset_api_samples__sample__datasets__dataset__get: {
+    dataset_api_courses__course__samples__sample__datasets__dataset__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
                 dataset: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4736,13 +7392,14 @@ export interface operations {
             };
         };
     };
-    delete_dataset_api_samples__sample__datasets__dataset__delete: {
+    delete_dataset_api_courses__course__samples__sample__datasets__dataset__delete: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
                 dataset: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4775,13 +7432,14 @@ export interface operations {
             };
         };
     };
-    edit_api_samples__sample__datasets__dataset__edits_post: {
+    edit_api_courses__course__samples__sample__datasets__dataset__edits_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
                 dataset: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4820,13 +7478,14 @@ export interface operations {
             };
         };
     };
-    try_query_api_samples__sample__datasets__dataset__queries_post: {
+    try_query_api_courses__course__samples__sample__datasets__dataset__queries_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
                 dataset: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4865,13 +7524,14 @@ export interface operations {
             };
         };
     };
-    compare_queries_api_samples__sample__datasets__dataset__queries_comparison_post: {
+    compare_queries_api_courses__course__samples__sample__datasets__dataset__queries_comparison_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
                 dataset: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4910,13 +7570,14 @@ export interface operations {
             };
         };
     };
-    redo_api_samples__sample__datasets__dataset__redo_post: {
+    redo_api_courses__course__samples__sample__datasets__dataset__redo_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
                 dataset: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4951,13 +7612,14 @@ export interface operations {
             };
         };
     };
-    showing_api_samples__sample__datasets__dataset__showing_get: {
+    showing_api_courses__course__samples__sample__datasets__dataset__showing_get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
                 dataset: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -4992,7 +7654,7 @@ export interface operations {
             };
         };
     };
-    suggestion_api_samples__sample__datasets__dataset__suggestion_get: {
+    suggestion_api_courses__course__samples__sample__datasets__dataset__suggestion_get: {
         parameters: {
             query: {
                 id: string;
@@ -5001,6 +7663,7 @@ export interface operations {
             path: {
                 sample: string;
                 dataset: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -5035,7 +7698,7 @@ export interface operations {
             };
         };
     };
-    profile_api_samples__sample__datasets__dataset__tables__table__profile_get: {
+    profile_api_courses__course__samples__sample__datasets__dataset__tables__table__profile_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -5043,6 +7706,7 @@ export interface operations {
                 sample: string;
                 dataset: string;
                 table: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -5077,7 +7741,7 @@ export interface operations {
             };
         };
     };
-    rows_api_samples__sample__datasets__dataset__tables__table__rows_get: {
+    rows_api_courses__course__samples__sample__datasets__dataset__tables__table__rows_get: {
         parameters: {
             query?: {
                 /** @description Columns to sort by, a minus before one that falls. */
@@ -5092,6 +7756,7 @@ export interface operations {
                 sample: string;
                 dataset: string;
                 table: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -5126,7 +7791,7 @@ export interface operations {
             };
         };
     };
-    children_api_samples__sample__datasets__dataset__tables__table__rows__row__children_get: {
+    children_api_courses__course__samples__sample__datasets__dataset__tables__table__rows__row__children_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -5135,6 +7800,7 @@ export interface operations {
                 dataset: string;
                 table: string;
                 row: number;
+                course: string;
             };
             cookie?: never;
         };
@@ -5169,7 +7835,7 @@ export interface operations {
             };
         };
     };
-    parent_api_samples__sample__datasets__dataset__tables__table__rows__row__parent_get: {
+    parent_api_courses__course__samples__sample__datasets__dataset__tables__table__rows__row__parent_get: {
         parameters: {
             query: {
                 column: string;
@@ -5180,6 +7846,7 @@ export interface operations {
                 dataset: string;
                 table: string;
                 row: number;
+                course: string;
             };
             cookie?: never;
         };
@@ -5214,7 +7881,7 @@ export interface operations {
             };
         };
     };
-    place_api_samples__sample__datasets__dataset__tables__table__rows__row__place_get: {
+    place_api_courses__course__samples__sample__datasets__dataset__tables__table__rows__row__place_get: {
         parameters: {
             query?: {
                 /** @description Columns to sort by, a minus before one that falls. */
@@ -5228,6 +7895,7 @@ export interface operations {
                 dataset: string;
                 table: string;
                 row: number;
+                course: string;
             };
             cookie?: never;
         };
@@ -5262,13 +7930,14 @@ export interface operations {
             };
         };
     };
-    trace_api_samples__sample__datasets__dataset__trace_post: {
+    trace_api_courses__course__samples__sample__datasets__dataset__trace_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
                 dataset: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -5307,13 +7976,14 @@ export interface operations {
             };
         };
     };
-    step_rows_api_samples__sample__datasets__dataset__trace_rows_post: {
+    step_rows_api_courses__course__samples__sample__datasets__dataset__trace_rows_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
                 dataset: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -5352,13 +8022,14 @@ export interface operations {
             };
         };
     };
-    undo_api_samples__sample__datasets__dataset__undo_post: {
+    undo_api_courses__course__samples__sample__datasets__dataset__undo_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
                 dataset: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -5393,13 +8064,14 @@ export interface operations {
             };
         };
     };
-    versions_api_samples__sample__datasets__dataset__versions_get: {
+    versions_api_courses__course__samples__sample__datasets__dataset__versions_get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
                 dataset: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -5434,7 +8106,7 @@ export interface operations {
             };
         };
     };
-    difference_api_samples__sample__datasets__dataset__versions__older__to__newer__get: {
+    difference_api_courses__course__samples__sample__datasets__dataset__versions__older__to__newer__get: {
         parameters: {
             query?: never;
             header?: never;
@@ -5443,6 +8115,7 @@ export interface operations {
                 dataset: string;
                 older: number;
                 newer: number;
+                course: string;
             };
             cookie?: never;
         };
@@ -5477,7 +8150,7 @@ export interface operations {
             };
         };
     };
-    restore_api_samples__sample__datasets__dataset__versions__version__restore_post: {
+    restore_api_courses__course__samples__sample__datasets__dataset__versions__version__restore_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -5485,6 +8158,7 @@ export interface operations {
                 sample: string;
                 dataset: string;
                 version: number;
+                course: string;
             };
             cookie?: never;
         };
@@ -5519,7 +8193,7 @@ export interface operations {
             };
         };
     };
-    export_api_samples__sample__export_get: {
+    export_api_courses__course__samples__sample__export_get: {
         parameters: {
             query: {
                 format: "pack" | "csv" | "script" | "database";
@@ -5528,6 +8202,7 @@ export interface operations {
             header?: never;
             path: {
                 sample: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -5560,12 +8235,13 @@ export interface operations {
             };
         };
     };
-    history_api_samples__sample__queries_get: {
+    history_api_courses__course__samples__sample__queries_get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sample: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -5600,11 +8276,13 @@ export interface operations {
             };
         };
     };
-    list_of_sheets_api_sheets_get: {
+    list_of_sheets_api_courses__course__sheets_get: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                course: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -5638,11 +8316,13 @@ export interface operations {
             };
         };
     };
-    new_sheet_api_sheets_post: {
+    new_sheet_api_courses__course__sheets_post: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                course: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -5680,12 +8360,13 @@ export interface operations {
             };
         };
     };
-    change_sheet_api_sheets__slug__put: {
+    change_sheet_api_courses__course__sheets__slug__put: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -5724,12 +8405,13 @@ export interface operations {
             };
         };
     };
-    delete_sheet_api_sheets__slug__delete: {
+    delete_sheet_api_courses__course__sheets__slug__delete: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 slug: string;
+                course: string;
             };
             cookie?: never;
         };
@@ -5762,7 +8444,7 @@ export interface operations {
             };
         };
     };
-    submission_api_submissions__submission_id__get: {
+    submission_api_courses__course__submissions__submission_id__get: {
         parameters: {
             query?: {
                 dataset?: string | null;
@@ -5770,6 +8452,7 @@ export interface operations {
             header?: never;
             path: {
                 submission_id: number;
+                course: string;
             };
             cookie?: never;
         };
@@ -5800,6 +8483,446 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    course_to_join_api_joining__code__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToJoin"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    join_anew_api_joining__code__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAccount"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entered"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    join_as_me_api_joining__code__as_me_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entered"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    link_api_links__token__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_link_api_links__token__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAccount"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entered"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_link_as_me_api_links__token__as_me_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entered"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    me_api_me_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhoIsHere"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_password_api_password_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_in_api_sign_in_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignInForm"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entered"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_out_api_sign_out_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_out_everywhere_api_sign_out_everywhere_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -3,8 +3,10 @@ import { computed } from "vue";
 import { useRoute } from "vue-router";
 
 import { useSheets } from "../api/exercises";
+import { useLearners } from "../api/people";
 import { useAbout, useExercises } from "../api/queries";
 import { useSamples } from "../api/samples";
+import AccountLink from "./AccountLink.vue";
 import GradingNotice from "./GradingNotice.vue";
 
 const route = useRoute();
@@ -12,6 +14,7 @@ const { data: about } = useAbout();
 const { data: exercises } = useExercises();
 const { data: samples } = useSamples();
 const { data: sheets } = useSheets();
+const { data: learners } = useLearners();
 
 const answers = computed(() =>
   (exercises.value ?? []).reduce((sum, exercise) => sum + exercise.counts.total, 0),
@@ -30,9 +33,9 @@ const stops = computed(() => [
 </script>
 
 <template>
-  <header class="path">
-    <strong class="word">Jentrow</strong>
-    <span class="course">{{ about?.course }}</span>
+  <header class="bar">
+    <RouterLink class="word" :to="{ name: 'courses' }">Jentrow</RouterLink>
+    <RouterLink class="course" :to="{ name: 'people' }" :title="engines">{{ about?.course }}</RouterLink>
     <nav aria-label="The order of the work">
       <RouterLink v-for="stop in stops" :key="stop.name" :to="{ name: stop.name }"
         :class="{ here: route.meta.stop === stop.name }">
@@ -40,51 +43,21 @@ const stops = computed(() => [
       </RouterLink>
     </nav>
     <GradingNotice />
-    <span class="engines">{{ engines }}</span>
+    <RouterLink class="people" :class="{ here: route.meta.stop === 'people' }" :to="{ name: 'people' }">People
+      <span v-if="learners?.length" class="count">{{ learners.length }}</span></RouterLink>
+    <AccountLink />
   </header>
 </template>
 
 <style scoped>
-.path {
-  display: flex;
-  align-items: stretch;
-  flex: none;
-  height: 46px;
-  gap: 18px;
-  padding: 0 var(--edge);
-  background: var(--bar);
-  color: var(--bar-ink);
-}
-
-.word,
-.course,
-.engines {
-  align-self: center;
-}
-
-.word {
-  font-size: 17px;
-  letter-spacing: 0.2px;
-}
-
-.course,
-.engines {
-  color: var(--bar-ink-3);
-  white-space: nowrap;
-}
-
-.engines {
-  margin-left: auto;
-  font-size: var(--size-0);
-}
-
 nav {
-  margin-right: auto;
   display: flex;
+  margin-right: auto;
   margin-left: 12px;
 }
 
-nav a {
+nav a,
+.people {
   position: relative;
   display: flex;
   align-items: center;
@@ -104,20 +77,16 @@ nav a + a::before {
   background: var(--bar-line);
 }
 
-nav a:focus-visible {
-  outline-offset: -4px;
-  outline-color: var(--bar-ink);
-}
-
 .count {
   font-size: var(--size-0);
   color: var(--bar-ink-3);
 }
 
-.here {
+.bar .here {
   color: var(--bar-ink);
   font-weight: 650;
 }
+
 
 .here::after {
   content: "";

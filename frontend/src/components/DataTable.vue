@@ -3,7 +3,8 @@ import type { Schemas } from "../api/client";
 import { isNumeric } from "./cells";
 import DataCell from "./DataCell.vue";
 
-defineProps<{ result: Schemas["Result"]; label: string }>();
+/** Rows under their columns; `roles` say what a column is for, where that is known. */
+defineProps<{ result: Schemas["Result"]; label: string; roles?: string[] }>();
 </script>
 
 <template>
@@ -13,7 +14,7 @@ defineProps<{ result: Schemas["Result"]; label: string }>();
       <tr>
         <th v-for="(column, at) in result.columns" :key="at" scope="col"
           :class="{ number: isNumeric(column.kind) }">
-          {{ column.name }}<small>{{ column.kind }}</small>
+          {{ column.name }}<small>{{ column.kind }}{{ roles?.[at] ? ` · ${roles[at]}` : "" }}</small>
         </th>
       </tr>
     </thead>

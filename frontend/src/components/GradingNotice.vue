@@ -3,21 +3,20 @@ import { useGrading } from "../composables/use-grading";
 import { counted } from "../composables/words";
 
 /** How far grading is, where anything waits; it can be stopped and gone on with. */
-const grading = useGrading();
-grading.listen();
+const { state, ready, turn } = useGrading();
 </script>
 
 <template>
-  <span v-if="grading.state && grading.ready > 0" class="grading" role="status">
-    <progress :value="grading.state.done" :max="grading.state.total" aria-label="graded" />
-    <template v-if="grading.state.paused">grading is stopped, {{ counted(grading.ready, "answer") }} wait{{
-      grading.ready === 1 ? "s" : "" }}</template>
-    <template v-else>grading {{ grading.state.done.toLocaleString("en") }} of {{
-      grading.state.total.toLocaleString("en") }}</template>
-    <button type="button" @click="grading.turn()">{{ grading.state.paused ? "go on" : "stop" }}</button>
+  <span v-if="state && ready > 0" class="grading" role="status">
+    <progress :value="state.done" :max="state.total" aria-label="graded" />
+    <template v-if="state.paused">grading is stopped, {{ counted(ready, "answer") }} wait{{
+      ready === 1 ? "s" : "" }}</template>
+    <template v-else>grading {{ state.done.toLocaleString("en") }} of {{
+      state.total.toLocaleString("en") }}</template>
+    <button type="button" @click="turn()">{{ state.paused ? "go on" : "stop" }}</button>
   </span>
-  <span v-else-if="grading.state && grading.state.blocked > 0" class="grading" role="status">
-    {{ counted(grading.state.blocked, "answer") }} cannot be graded: {{ grading.state.exercise }} does not work
+  <span v-else-if="state && state.blocked > 0" class="grading" role="status">
+    {{ counted(state.blocked, "answer") }} cannot be graded: {{ state.exercise }} does not work
   </span>
 </template>
 

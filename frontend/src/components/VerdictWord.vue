@@ -24,7 +24,8 @@ defineProps<{ verdict: string }>();
   color: var(--stop);
 }
 
-.waiting {
+.waiting,
+.held {
   color: var(--ink-3);
   font-weight: 400;
 }

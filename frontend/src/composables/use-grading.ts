@@ -1,17 +1,16 @@
 import { useQueryClient } from "@tanstack/vue-query";
-import { useEventListener, useThrottleFn } from "@vueuse/core";
-import { defineStore } from "pinia";
+import { useThrottleFn } from "@vueuse/core";
 import { computed, ref } from "vue";
 
-import { client, dataOf, type Schemas } from "../api/client";
+import { courseAddress, dataOf, here, type Schemas } from "../api/client";
+import { useEvents } from "./use-events";
 
 const LOOK_AGAIN_MS = 1_000;
 
 /** Where grading stands, as the server tells it; pages that show verdicts look again. */
-export const useGrading = defineStore("grading", () => {
+export function useGrading() {
   const queries = useQueryClient();
   const state = ref<Schemas["Grading"]>();
-  let source: EventSource | undefined;
 
   const lookAgain = useThrottleFn(
     () =>
@@ -24,32 +23,19 @@ export const useGrading = defineStore("grading", () => {
     true,
   );
 
-  function close(): void {
-    source?.close();
-    source = undefined;
-  }
-  // A page that a browser keeps for going back would keep its connection, too, and there are few.
-  useEventListener(window, "pagehide", close);
-  useEventListener(window, "pageshow", (event) => {
-    if (event.persisted) listen();
+  const events = useEvents(() => courseAddress("/events"), "grading", (data) => {
+    const before = state.value;
+    state.value = JSON.parse(data) as Schemas["Grading"];
+    if (before && before.graded !== state.value.graded) void lookAgain();
   });
-
-  function listen(): void {
-    if (source) return;
-    source = new EventSource("/api/events");
-    source.addEventListener("grading", (event: MessageEvent<string>) => {
-      const before = state.value;
-      state.value = JSON.parse(event.data) as Schemas["Grading"];
-      if (before && before.graded !== state.value.graded) void lookAgain();
-    });
-  }
+  events.listen();
 
   const ready = computed(() => (state.value ? state.value.waiting - state.value.blocked : 0));
 
   async function turn(): Promise<void> {
-    const path = state.value?.paused ? "/api/grading/resume" : "/api/grading/pause";
-    state.value = await dataOf(client.POST(path));
+    const path = state.value?.paused ? "/grading/resume" : "/grading/pause";
+    state.value = await dataOf(here().POST(path));
   }
 
-  return { state, ready, listen, turn };
-});
+  return { state, ready, turn };
+}

@@ -11,6 +11,8 @@ export interface KeyAction {
   act: () => void;
   /** Held with Ctrl (or Cmd). */
   ctrl?: boolean;
+  /** Held with Shift as well. */
+  shift?: boolean;
   /** Also while something is typed. */
   always?: boolean;
   /** Not in the key line, only in the list of all keys. */
@@ -40,7 +42,10 @@ export function useKeys(actions: KeyAction[]): void {
     if (document.querySelector(".el-overlay:not([style*='none'])")) return;
     const wanted = event.key.length === 1 ? event.key.toLowerCase() : event.key;
     const held = event.ctrlKey || event.metaKey;
-    const found = actions.find((action) => action.key === wanted && held === !!action.ctrl);
+    const found = actions.find(
+      (action) =>
+        action.key === wanted && held === !!action.ctrl && (!held || event.shiftKey === !!action.shift),
+    );
     if (!found || (isTyping(event.target) && !found.always)) return;
     const onControl =
       event.target instanceof HTMLElement &&

@@ -6,6 +6,7 @@ export const VERDICT_WORDS: Record<string, string> = {
   refused: "refused",
   stopped: "stopped",
   waiting: "not graded",
+  held: "told later",
 };
 
 /** Short words for what was found, where the whole message does not fit. */
@@ -55,13 +56,16 @@ export function counted(count: number, noun: string): string {
   return `${count.toLocaleString("en")} ${noun}${count === 1 ? "" : "s"}`;
 }
 
-const DAY_AND_TIME = new Intl.DateTimeFormat("en-GB", {
-  day: "numeric",
-  month: "short",
-  hour: "2-digit",
-  minute: "2-digit",
-});
+/** A day and a time of an instant: where the browser is, or in a time zone that is named. */
+export function dayAndTime(instant: string, zone?: string): string {
+  return new Intl.DateTimeFormat("en-GB", {
+    day: "numeric", month: "short", hour: "2-digit", minute: "2-digit", timeZone: zone,
+  }).format(new Date(instant));
+}
 
-export function dayAndTime(instant: string): string {
-  return DAY_AND_TIME.format(new Date(instant));
+/** The same with the day of the week, as deadlines are said. */
+export function deadline(instant: string, zone: string): string {
+  return new Intl.DateTimeFormat("en-GB", {
+    weekday: "short", day: "numeric", month: "short", hour: "2-digit", minute: "2-digit", timeZone: zone,
+  }).format(new Date(instant));
 }

@@ -1,7 +1,7 @@
 <template>
   <main class="nowhere">
     <h1>There is no such page</h1>
-    <p>Go to the <RouterLink :to="{ name: 'exercises' }">exercises</RouterLink>.</p>
+    <p>Go to <RouterLink :to="{ name: 'courses' }">your courses</RouterLink>.</p>
   </main>
 </template>
 

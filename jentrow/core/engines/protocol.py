@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Final, Literal, Protocol, TypeAlias
 
 from jentrow.core.comparison.findings import FindingCode
@@ -35,6 +36,15 @@ class QueryFailure:
 
 
 QueryOutcome: TypeAlias = ResultSet | QueryFailure
+
+
+@dataclass(frozen=True, slots=True)
+class StatementDone:
+    """A statement that ran on a learner's own copy: its rows, or how many rows it changed."""
+
+    sql: str
+    result: ResultSet | None
+    changed: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,6 +89,14 @@ class Engine(Protocol):
         self, dataset: LoadedDataset, queries: Sequence[str], limits: Limits
     ) -> Iterator[tuple[int, QueryOutcome]]:
         """Runs many queries, as they come; yields each one's index and outcome once."""
+
+    def change(
+        self, copy: Path, script: str, limits: Limits, most_bytes: int
+    ) -> list[StatementDone] | QueryFailure:
+        """Runs statements on a learner's own copy of a dataset, all of them or none.
+
+        The copy never grows above ``most_bytes``.
+        """
 
     def close(self) -> None:
         """Ends the worker processes and removes what was loaded."""

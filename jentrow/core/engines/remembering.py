@@ -5,10 +5,17 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Iterator, Sequence
+from pathlib import Path
 from typing import Final, TypeAlias
 
 from jentrow.core.engines.limits import Limits
-from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure, QueryOutcome
+from jentrow.core.engines.protocol import (
+    Engine,
+    LoadedDataset,
+    QueryFailure,
+    QueryOutcome,
+    StatementDone,
+)
 from jentrow.core.samples.sources import DatasetSource
 
 KEPT_CELLS: Final = 2_000_000
@@ -70,6 +77,12 @@ class RememberingEngine:
         for place, outcome in self.fresh.run_many(dataset, texts, limits) if texts else ():
             self._keep((dataset.key, texts[place], limits), outcome)
             yield waiting[place], outcome
+
+    def change(
+        self, copy: Path, script: str, limits: Limits, most_bytes: int
+    ) -> list[StatementDone] | QueryFailure:
+        """Runs statements on a learner's own copy: nothing of that is remembered."""
+        return self.fresh.change(copy, script, limits, most_bytes)
 
     def _recall(self, key: _Key) -> QueryOutcome | None:
         with self._lock:

@@ -6,11 +6,12 @@ import os
 import tempfile
 import threading
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any, Final
 
 from jentrow.core.engines.limits import SQL_LENGTH, Limits
-from jentrow.core.engines.protocol import LoadedDataset, QueryFailure, QueryOutcome
+from jentrow.core.engines.protocol import LoadedDataset, QueryFailure, QueryOutcome, StatementDone
 from jentrow.core.engines.sqlite_errors import explain
 from jentrow.core.engines.workers import WorkerLost, WorkerPool
 from jentrow.core.errors import InvalidSample
@@ -43,15 +44,20 @@ class SQLiteEngine:
     name = "sqlite"
     dialect = "sqlite"
 
-    def __init__(self, folder: Path | None = None, workers: int | None = None) -> None:
-        """``folder`` keeps loaded datasets; without one they are kept until :meth:`close`."""
+    def __init__(
+        self, folder: Path | None = None, workers: int | None = None, niceness: int = 0
+    ) -> None:
+        """``folder`` keeps loaded datasets; without one they are kept until :meth:`close`.
+
+        ``niceness`` is how far the processes stand back for others.
+        """
         self._own_folder = None
         if folder is None:
             self._own_folder = tempfile.TemporaryDirectory(prefix="jentrow-")
             folder = Path(self._own_folder.name)
         folder.mkdir(parents=True, exist_ok=True)
         self._folder = folder
-        self._pool = WorkerPool(_WORKER_MODULE, workers or max(1, os.cpu_count() or 1))
+        self._pool = WorkerPool(_WORKER_MODULE, workers or max(1, os.cpu_count() or 1), niceness)
         self._loaded: dict[str, LoadedDataset] = {}
         self._loading = threading.Lock()
 
@@ -165,11 +171,75 @@ class SQLiteEngine:
             "error", explanation.code, explanation.message, words, place, explanation.near
         )
 
+    def change(
+        self, copy: Path, script: str, limits: Limits, most_bytes: int
+    ) -> list[StatementDone] | QueryFailure:
+        """Runs statements on a learner's own copy of a dataset, all of them or none."""
+        if problem := unusable(script):
+            return problem
+        try:
+            answer = self._pool.ask(
+                limits.processor_seconds,
+                "change",
+                str(copy),
+                script,
+                limits.memory_mb * 2**20,
+                limits.steps,
+                limits.rows,
+                most_bytes,
+                limits.value_bytes,
+            )
+        except WorkerLost as lost:
+            return _stopped("limit.time" if lost.overran else "limit.memory", limits)
+        if answer[0] == "done":
+            return [
+                StatementDone(
+                    sql, ResultSet(tuple(map(Column, names)), rows) if names else None, changed
+                )
+                for sql, names, rows, changed in answer[1]
+            ]
+        return _failed_change(answer, limits)
+
     def close(self) -> None:
         """Ends the worker processes and removes what was loaded into a folder of one's own."""
         self._pool.close()
         if self._own_folder is not None:
             self._own_folder.cleanup()
+
+
+_REFUSED_CHANGES: Final = {
+    "transaction": "Each run is one transaction already: leave BEGIN, COMMIT and the like out.",
+    "pragma": "PRAGMA is not allowed here.",
+    "other file": "Only this copy can be reached from here.",
+    "trigger": "Triggers cannot be made here.",
+    "virtual table": "Virtual tables cannot be made here.",
+    "function": "A function in this statement is not allowed here.",
+    "this": "Something in this statement is not allowed here.",
+}
+
+
+def _failed_change(answer: Any, limits: Limits) -> QueryFailure:
+    _, verdict, code, words, number, detail, columns = answer
+    undone = (
+        f" Nothing was changed (statement {number})." if number > 1 else " Nothing was changed."
+    )
+    if detail == "empty":
+        return QueryFailure("error", "sql.syntax", "There is no statement here.")
+    if detail == "gone":
+        return QueryFailure("error", "sql.runtime", "The copy is gone: begin again with a new one.")
+    if detail == "full":
+        message = "Your copy is full: delete something, or begin again with a new copy."
+        return QueryFailure("stopped", "limit.memory", message + undone)
+    if verdict == "stopped":
+        stopped = _stopped(code, limits)
+        return replace(stopped, message=stopped.message + undone)
+    if verdict == "refused":
+        message = _REFUSED_CHANGES.get(detail, _REFUSED_CHANGES["this"])
+        return QueryFailure("refused", "policy.statement", message + undone)
+    if detail == "not_utf8":
+        return QueryFailure("error", "sql.runtime", "The result holds text that is not UTF-8.")
+    explanation, _ = explain(words, -1, "", {name: tuple(found) for name, found in columns})
+    return QueryFailure("error", explanation.code, explanation.message + undone, words)
 
 
 def _loaded(

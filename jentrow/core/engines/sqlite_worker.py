@@ -20,6 +20,7 @@ from typing import Any, Final
 import apsw
 
 from jentrow.core.engines.sqlite_build import BuildProblem, build_database
+from jentrow.core.engines.sqlite_copy import run_on_copy
 from jentrow.core.sql.text import first_word, is_blank, quoted_name
 
 STEPS_BETWEEN_CHECKS: Final = 10_000
@@ -350,7 +351,19 @@ def _look(path: str) -> Any:
     sandbox.close()
 
 
-_ANSWERS: Final[dict[str, Callable[..., Iterator[Answer]]]] = {"build": _build, "look": _look}
+def _change(path: str, script: str, memory: int, *bounds: int) -> Any:
+    _bound_memory(memory)
+    try:
+        yield run_on_copy(path, script, *bounds)
+    except MemoryError:
+        yield _failed("stopped", "limit.memory", "")
+
+
+_ANSWERS: Final[dict[str, Callable[..., Iterator[Answer]]]] = {
+    "build": _build,
+    "look": _look,
+    "change": _change,
+}
 _BASELINE = [0]
 
 

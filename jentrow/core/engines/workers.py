@@ -45,7 +45,7 @@ class WorkerLost(Exception):
 class Worker:
     """One process and the socket to it."""
 
-    def __init__(self, module: str) -> None:
+    def __init__(self, module: str, niceness: int = 0) -> None:
         ours, theirs = socket.socketpair()
         # -I: the process sees neither the caller's folder nor its environment's Python settings.
         command = [sys.executable, "-I", "-c", _BOOT, repr(sys.path), module, str(theirs.fileno())]
@@ -58,6 +58,9 @@ class Worker:
             env={"LANG": "C.UTF-8", "TZ": "UTC"},
         )
         theirs.close()
+        if niceness:
+            with suppress(ProcessLookupError):
+                os.setpriority(os.PRIO_PROCESS, self._process.pid, niceness)
         self.pipe = Connection(ours.detach())
         self._used_before = 0.0
         self._since = time.monotonic()
@@ -260,8 +263,9 @@ class _Crew:
 class WorkerPool:
     """A fixed number of workers, handed out one at a time; safe to use from several threads."""
 
-    def __init__(self, module: str, size: int) -> None:
+    def __init__(self, module: str, size: int, niceness: int = 0) -> None:
         self._module = module
+        self._niceness = niceness
         self.size = size
         self._started = 0
         self._idle: deque[Worker] = deque()
@@ -347,7 +351,7 @@ class WorkerPool:
             return self._idle.pop()
 
     def _start(self) -> Worker:
-        worker = Worker(self._module)
+        worker = Worker(self._module, self._niceness)
         self._started += 1
         return worker
 

@@ -30,14 +30,15 @@ def content_of(exercise: Exercise) -> dict[str, Any]:
     rules = exercise.rules.comparison.to_mapping()
     if limits := exercise.rules.limits.to_mapping():
         rules["limits"] = limits
-    feedback = exercise.shown.to_mapping()
+    expected = exercise.shown.to_mapping()
+    feedback = ({"expected": expected} if expected else {}) | exercise.feedback.to_mapping()
     optional = {
         "tags": list(exercise.tags),
         "rules": rules,
         "constructs": [rule.to_mapping() for rule in exercise.constructs],
         "layout": layout_to_mapping(exercise.layout),
         "marks": exercise.marks.to_mapping(),
-        "feedback": {"expected": feedback} if feedback else {},
+        "feedback": feedback,
     }
     return {
         "title": exercise.title,
@@ -100,6 +101,7 @@ def exercise_from(
     title = str(content.get("title") or "").strip()
     if not title:
         problems.append("title is empty: give the exercise a name")
+    shown, feedback = read_feedback(content.get("feedback"), problems)
     return Exercise(
         id=id,
         title=title,
@@ -115,7 +117,8 @@ def exercise_from(
         constructs=read_constructs(content.get("constructs"), problems),
         layout=read_layout(content.get("layout"), problems),
         marks=read_mark_scheme(content.get("marks"), problems),
-        shown=read_feedback(content.get("feedback"), problems),
+        shown=shown,
+        feedback=feedback,
     )
 
 

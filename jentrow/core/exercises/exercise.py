@@ -7,7 +7,7 @@ from typing import Final, Literal, TypeAlias, get_args
 
 from jentrow.core.exercises.markscheme import MarkScheme
 from jentrow.core.exercises.rulefile import RuleSet
-from jentrow.core.exercises.showing import ShownResult
+from jentrow.core.exercises.showing import Feedback, ShownResult
 from jentrow.core.exercises.textrules import ConstructRule
 from jentrow.core.sql.layout import LayoutRules
 
@@ -37,7 +37,7 @@ class Trial:
 class Exercise:
     """One exercise, on a sample named by ``sample``; ``points`` are what a correct answer earns.
 
-    ``shown`` is what learners see of the expected result.
+    ``shown`` is what learners see of the expected result, ``feedback`` what they see of an answer.
     """
 
     id: str
@@ -55,3 +55,4 @@ class Exercise:
     layout: LayoutRules = field(default_factory=LayoutRules)
     marks: MarkScheme = field(default_factory=MarkScheme)
     shown: ShownResult = field(default_factory=ShownResult)
+    feedback: Feedback = field(default_factory=Feedback)

@@ -113,6 +113,24 @@ class Grader:
         other.exercise = exercise
         return other
 
+    def hurried(self, engine: Engine, seconds: float) -> Grader:
+        """The same measure where answers run on another engine, stopped after ``seconds``.
+
+        What it stops has not come to its verdict yet, unless the exercise allows no longer.
+        """
+        other = copy(self)
+        other._engine = engine
+        other._limits = replace(self._limits, seconds=min(seconds, self._limits.seconds))
+        other._judged = {}
+        return other
+
+    def is_settled(self, outcome: Outcome, hurried: Grader) -> bool:
+        """Whether what a hurried grader of this one said would be said without hurry too."""
+        return hurried._limits == self._limits or not any(
+            isinstance(one.outcome, QueryFailure) and one.outcome.code == "limit.time"
+            for one in outcome.datasets
+        )
+
     def _called(self, answer: NamedQuery, dataset: int) -> str:
         which = (
             "the reference answer"
@@ -340,7 +358,7 @@ def _failure_finding(one: DatasetOutcome, failure: QueryFailure) -> Finding:
 
 def _held_back_finding(one: DatasetOutcome, comparison: Comparison) -> Finding:
     kinds = sorted({finding.code for finding in comparison.findings})
-    words = ", ".join(_KINDS.get(kind, kind) for kind in kinds)
+    words = ", ".join(KIND_WORDS.get(kind, kind) for kind in kinds)
     return Finding(
         "held_back.differs",
         f"On other data the result is not what is due: {words}.",
@@ -349,7 +367,7 @@ def _held_back_finding(one: DatasetOutcome, comparison: Comparison) -> Finding:
     )
 
 
-_KINDS = {
+KIND_WORDS: Final = {
     "columns.missing": "columns are missing",
     "columns.extra": "there are columns too many",
     "columns.order": "the columns stand in another order",

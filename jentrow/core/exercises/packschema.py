@@ -12,7 +12,14 @@ from jentrow.core.exercises.content import MOST_TAGS
 from jentrow.core.exercises.exercise import VERDICTS
 from jentrow.core.exercises.markscheme import MOST_WEIGHT, PARTS, SchemeKind
 from jentrow.core.exercises.sheets import MOST_ATTEMPTS, MOST_DAYS, LateRule
-from jentrow.core.exercises.showing import MOST_FIRST, ShownRows
+from jentrow.core.exercises.showing import (
+    LONGEST_HINT,
+    MOST_FIRST,
+    MOST_WRONG,
+    FeedbackLevel,
+    FeedbackTime,
+    ShownRows,
+)
 from jentrow.core.mappings import MOST_POINTS
 from jentrow.core.samples.exports import PACK_FORMAT
 from jentrow.core.sql.constructs import CONSTRUCTS
@@ -49,7 +56,7 @@ def _exercise() -> dict[str, Any]:
             "constructs": {"type": "array", "items": _construct()},
             "layout": _layout(),
             "marks": _marks(),
-            "feedback": _object({"expected": _shown()}),
+            "feedback": _feedback(),
             "trials": {
                 "type": "object",
                 "description": "for each file in trials/, what the answer ought to get",
@@ -113,6 +120,18 @@ def _marks() -> dict[str, Any]:
         {
             "scheme": {"enum": list(get_args(SchemeKind))},
             "weights": _object(dict.fromkeys(PARTS, weight)),
+        }
+    )
+
+
+def _feedback() -> dict[str, Any]:
+    return _object(
+        {
+            "expected": _shown(),
+            "level": {"enum": list(get_args(FeedbackLevel))},
+            "when": {"enum": list(get_args(FeedbackTime))},
+            "hint": {"type": "string", "maxLength": LONGEST_HINT},
+            "hint_after": {"type": "integer", "minimum": 1, "maximum": MOST_WRONG},
         }
     )
 

@@ -1,4 +1,4 @@
-"""What learners see of the expected result before they hand in."""
+"""What learners see: of the expected result before they hand in, and of what came of an answer."""
 
 from __future__ import annotations
 
@@ -53,19 +53,85 @@ def glimpse(expected: ResultSet, shown: ShownResult) -> Glimpse:
     )
 
 
-def read_feedback(value: object, problems: list[str]) -> ShownResult:
-    """Reads ``{expected: {columns, row_count, rows, first}}``; adds to ``problems``."""
+FeedbackLevel: TypeAlias = Literal["verdict", "kind", "rows"]
+FeedbackTime: TypeAlias = Literal["at_once", "after_close"]
+LONGEST_HINT: Final = 2_000
+MOST_WRONG: Final = 100
+
+
+@dataclass(frozen=True, slots=True)
+class Feedback:
+    """What learners see of what came of an answer, and when.
+
+    ``verdict`` is the verdict with the mark alone, ``kind`` the kinds of difference too, ``rows``
+    also the rows of the open dataset that differ. ``hint`` is shown after ``hint_after`` answers
+    that are not correct.
+    """
+
+    level: FeedbackLevel = "kind"
+    when: FeedbackTime = "at_once"
+    hint: str = ""
+    hint_after: int = 1
+
+    def to_mapping(self) -> dict[str, Any]:
+        """What differs from the usual, as it stands in a pack."""
+        usual = Feedback()
+        return {
+            name: getattr(self, name)
+            for name in self.__slots__
+            if getattr(self, name) != getattr(usual, name)
+        }
+
+
+_NAMES: Final = ("expected", *Feedback.__slots__)
+
+
+def read_feedback(value: object, problems: list[str]) -> tuple[ShownResult, Feedback]:
+    """Reads ``{expected: {columns, row_count, rows, first}, level, when, hint, hint_after}``.
+
+    What is wrong is added to ``problems``.
+    """
     if value is None:
-        return ShownResult()
+        return ShownResult(), Feedback()
     if not isinstance(value, Mapping):
-        problems.append("feedback must be a mapping with expected")
-        return ShownResult()
-    problems.extend(
-        unknown_name("name in feedback", name, ("expected",))
-        for name in value
-        if name != "expected"
-    )
-    expected = value.get("expected")
+        problems.append(f"feedback must be a mapping with {listed(_NAMES)}")
+        return ShownResult(), Feedback()
+    chosen: dict[str, Any] = {}
+    for name, given in value.items():
+        where = f"feedback.{name}"
+        if name not in _NAMES:
+            problems.append(unknown_name("name in feedback", name, _NAMES))
+        elif name in _CHOICES:
+            if given in _CHOICES[name]:
+                chosen[name] = given
+            else:
+                problems.append(f"{where} is {given!r}, but must be {listed(_CHOICES[name])}")
+        elif name == "hint":
+            if isinstance(given, str) and len(given) <= LONGEST_HINT and "\0" not in given:
+                chosen[name] = given
+            else:
+                problems.append(f"{where} must be text of at most {LONGEST_HINT} characters")
+        elif name == "hint_after":
+            if _is_count(given, MOST_WRONG):
+                chosen[name] = given
+            else:
+                problems.append(
+                    f"{where} is {given!r}, but must be a whole number from 1 to {MOST_WRONG}"
+                )
+    return _read_shown(value.get("expected"), problems), Feedback(**chosen)
+
+
+_CHOICES: Final[dict[str, tuple[str, ...]]] = {
+    "level": get_args(FeedbackLevel),
+    "when": get_args(FeedbackTime),
+}
+
+
+def _is_count(value: object, most: int) -> bool:
+    return isinstance(value, int) and not isinstance(value, bool) and 1 <= value <= most
+
+
+def _read_shown(expected: object, problems: list[str]) -> ShownResult:
     if expected is None:
         return ShownResult()
     if not isinstance(expected, Mapping):
@@ -78,9 +144,7 @@ def read_feedback(value: object, problems: list[str]) -> ShownResult:
             problems.append(unknown_name("name in feedback.expected", name, ShownResult.__slots__))
         elif name == "rows" and given not in get_args(ShownRows):
             problems.append(f"{where} is {given!r}, but must be {listed(get_args(ShownRows))}")
-        elif name == "first" and (
-            isinstance(given, bool) or not isinstance(given, int) or not 1 <= given <= MOST_FIRST
-        ):
+        elif name == "first" and not _is_count(given, MOST_FIRST):
             problems.append(
                 f"{where} is {given!r}, but must be a whole number from 1 to {MOST_FIRST}"
             )

@@ -14,7 +14,7 @@ from jentrow.core.exercises.packs import opened_pack, read_pack
 from jentrow.core.exercises.rulefile import read_rules
 from jentrow.core.exercises.submissions import read_submissions
 from jentrow.core.exercises.trials import run_trials
-from tests.conftest import DEMO
+from tests.conftest import ANSWERS, DEMO
 
 PACK = read_pack(DEMO)
 
@@ -121,7 +121,7 @@ IDS = [exercise.id for exercise in PACK.exercises]
 
 
 def test_the_demo_submissions_are_many_and_varied() -> None:
-    read = read_submissions(DEMO / "submissions.csv", IDS)
+    read = read_submissions(ANSWERS, IDS)
     assert len(read) >= 40
     assert min(Counter(one.exercise for one in read).values()) >= 12
     assert all(one.submitted_at for one in read)

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
 
-import type { ExerciseContent } from "../../api/exercises";
+import type { ExerciseContent, Feedback } from "../../api/exercises";
 import { useSamples } from "../../api/samples";
 import DataTable from "../../components/DataTable.vue";
 import ProseText from "../../components/ProseText.vue";
@@ -28,7 +28,15 @@ const tags = computed({
 const shown = computed(() => content.value.feedback.expected ?? {});
 
 function show(name: string, value: unknown): void {
-  content.value.feedback = { expected: { ...shown.value, [name]: value } };
+  content.value.feedback = { ...content.value.feedback, expected: { ...shown.value, [name]: value } };
+}
+
+function tell(change: Feedback): void {
+  content.value.feedback = { ...content.value.feedback, ...change };
+}
+
+function chosen(event: Event): never {
+  return (event.target as HTMLSelectElement).value as never;
 }
 const seen = computed(() => props.bench.proof.data.value?.shown);
 const heldBack = computed(() => (props.bench.exercise.value?.datasets.length ?? 1) - 1);
@@ -81,6 +89,27 @@ const heldBack = computed(() => (props.bench.exercise.value?.datasets.length ?? 
       <p v-else-if="seen.columns" class="names"><code v-for="(name, at) in seen.columns" :key="at">{{ name
       }}</code></p>
     </div>
+    <h3>After handing in they are told</h3>
+    <p class="line">
+      <label><span class="only-read-aloud">how much</span>
+        <select class="field" :value="content.feedback.level ?? 'kind'"
+          @change="tell({ level: chosen($event) })">
+          <option value="verdict">the verdict alone</option>
+          <option value="kind">the kind of difference</option>
+          <option value="rows">the rows that differ</option>
+        </select></label>
+      <label><span class="only-read-aloud">when</span>
+        <select class="field" :value="content.feedback.when ?? 'at_once'" @change="tell({ when: chosen($event) })">
+          <option value="at_once">at once</option>
+          <option value="after_close">after the sheet closes</option>
+        </select></label>
+    </p>
+    <label class="hint">a hint <span v-if="content.feedback.hint" class="after">after
+      <input class="field few" type="number" min="1" max="100" :value="content.feedback.hint_after ?? 1"
+        aria-label="wrong answers before the hint"
+        @change="tell({ hint_after: Number(($event.target as HTMLInputElement).value) || 1 })"> wrong</span>
+      <textarea class="field" rows="2" maxlength="2000" placeholder="none" :value="content.feedback.hint ?? ''"
+        @change="tell({ hint: ($event.target as HTMLTextAreaElement).value })" /></label>
     <p class="quiet">Graded on the open data{{ heldBack > 0 ? ` and ${counted(heldBack, "held-back dataset")}`
       : " alone" }}.</p>
   </div>
@@ -128,6 +157,20 @@ h3 {
 .checks {
   display: flex;
   gap: 14px;
+}
+
+.hint {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  justify-content: space-between;
+  gap: 4px 8px;
+  color: var(--ink-2);
+}
+
+.hint textarea {
+  width: 100%;
+  resize: vertical;
 }
 
 .glimpse {

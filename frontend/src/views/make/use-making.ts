@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/vue-query";
 import { useTimeoutPoll } from "@vueuse/core";
 import { computed, onScopeDispose, ref, shallowRef } from "vue";
 
-import { client, dataOf, type Schemas } from "../../api/client";
+import { here, dataOf, type Schemas } from "../../api/client";
 import { sendFile } from "../../api/uploads";
 import { newTable, planOf, planOfTable, type PlanTable, toPlan } from "./plan";
 
@@ -37,7 +37,7 @@ export function useMaking() {
   async function look(): Promise<void> {
     try {
       const before = current.value;
-      const next = await dataOf(client.GET("/api/imports/{import_id}", { params: { path: path.value } }));
+      const next = await dataOf(here().GET("/imports/{import_id}", { params: { path: path.value } }));
       current.value = next;
       if (next.phase === "working") return;
       pause();
@@ -60,7 +60,7 @@ export function useMaking() {
   function handIn(files: File[]): Promise<void> {
     return attempt(async () => {
       if (byHand.value || ofSample.value) await begin();
-      current.value ??= await dataOf(client.POST("/api/imports"));
+      current.value ??= await dataOf(here().POST("/imports"));
       for (const file of files) {
         sending.value = file.name;
         current.value = await sendFile(path.value.import_id, file);
@@ -77,7 +77,7 @@ export function useMaking() {
   async function lookAt(given: Partial<Schemas["Look"]> = {}): Promise<void> {
     watchIt(
       await dataOf(
-        client.POST("/api/imports/{import_id}/look", {
+        here().POST("/imports/{import_id}/look", {
           params: { path: path.value },
           body: { formats: {}, dialect: "", ...given },
         }),
@@ -95,7 +95,7 @@ export function useMaking() {
     return attempt(async () => {
       if (byHand.value) {
         const made = await dataOf(
-          client.POST("/api/samples", {
+          here().POST("/samples", {
             body: { name: name.value, tables: tables.value.map((table) => toPlan(table).table) },
           }),
         );
@@ -107,7 +107,7 @@ export function useMaking() {
         current.value?.kind === "csv" || ofSample.value ? tables.value.map(toPlan) : null;
       watchIt(
         await dataOf(
-          client.POST("/api/imports/{import_id}/make", {
+          here().POST("/imports/{import_id}/make", {
             params: { path: path.value },
             body: { name: name.value, tables: plan, of_sample: ofSample.value },
           }),
@@ -119,7 +119,7 @@ export function useMaking() {
   function stop(): Promise<void> {
     return attempt(async () => {
       current.value = await dataOf(
-        client.POST("/api/imports/{import_id}/stop", { params: { path: path.value } }),
+        here().POST("/imports/{import_id}/stop", { params: { path: path.value } }),
       );
     });
   }
@@ -128,9 +128,9 @@ export function useMaking() {
   function startFrom(sample: string): Promise<void> {
     return attempt(async () => {
       const found = await dataOf(
-        client.GET("/api/samples/{sample}", { params: { path: { sample } } }),
+        here().GET("/samples/{sample}", { params: { path: { sample } } }),
       );
-      const begun = await dataOf(client.POST("/api/imports"));
+      const begun = await dataOf(here().POST("/imports"));
       ofSample.value = sample;
       name.value = `${sample} changed`;
       tables.value = found.tables.filter((table) => table.kind === "table").map(planOfTable);
@@ -157,8 +157,8 @@ export function useMaking() {
     const id = current.value?.id;
     current.value = null;
     if (id) {
-      await client
-        .DELETE("/api/imports/{import_id}", { params: { path: { import_id: id } } })
+      await here()
+        .DELETE("/imports/{import_id}", { params: { path: { import_id: id } } })
         .catch(() => undefined);
     }
   }

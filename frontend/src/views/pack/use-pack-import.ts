@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/vue-query";
 import { useTimeoutPoll } from "@vueuse/core";
 import { computed, onScopeDispose, ref, shallowRef } from "vue";
 
-import { client, dataOf, type Schemas } from "../../api/client";
+import { here, dataOf, type Schemas } from "../../api/client";
 import { endImport, handInFile } from "../../api/uploads";
 
 export type What = "samples" | "exercises" | "sheets";
@@ -34,7 +34,7 @@ export function usePackImport() {
 
   async function look(): Promise<void> {
     await attempt(async () => {
-      current.value = await dataOf(client.GET("/api/packs/{import_id}", { params: { path: path.value } }));
+      current.value = await dataOf(here().GET("/packs/{import_id}", { params: { path: path.value } }));
     });
     if (phase.value === "working" && !problem.value) return;
     pause();
@@ -46,10 +46,10 @@ export function usePackImport() {
     await end();
     await attempt(async () => {
       sending.value = file.name;
-      const here = { import_id: await handInFile(file) };
+      const place = { import_id: await handInFile(file) };
       choices.value = { samples: {}, exercises: {}, sheets: {} };
       current.value = await dataOf(
-        client.POST("/api/packs/{import_id}/look", { params: { path: here } }),
+        here().POST("/packs/{import_id}/look", { params: { path: place } }),
       );
       resume();
     });
@@ -60,7 +60,7 @@ export function usePackImport() {
   function take(): Promise<void> {
     return attempt(async () => {
       current.value = await dataOf(
-        client.POST("/api/packs/{import_id}/take", {
+        here().POST("/packs/{import_id}/take", {
           params: { path: path.value },
           body: choices.value,
         }),
@@ -70,7 +70,7 @@ export function usePackImport() {
   }
 
   async function stop(): Promise<void> {
-    await client.POST("/api/imports/{import_id}/stop", { params: { path: path.value } });
+    await here().POST("/imports/{import_id}/stop", { params: { path: path.value } });
     await look();
   }
 

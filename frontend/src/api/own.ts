@@ -1,0 +1,108 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/vue-query";
+import { type MaybeRefOrGetter, toValue } from "vue";
+
+import { dataOf, here } from "./client";
+
+/** An exercise on a sheet, by its names in addresses. */
+export interface OwnPlace {
+  sheet: string;
+  slug: string;
+}
+
+const ONE = "/own/sheets/{sheet}/exercises/{slug}" as const;
+const LOOK_AGAIN_MS = 60_000;
+
+export function useOwnCourse() {
+  return useQuery({
+    queryKey: ["own-course"],
+    refetchInterval: LOOK_AGAIN_MS,
+    queryFn: () => dataOf(here().GET("/own")),
+  });
+}
+
+export function useOwnExercise(place: MaybeRefOrGetter<OwnPlace>) {
+  return useQuery({
+    queryKey: ["own-exercise", place],
+    refetchInterval: LOOK_AGAIN_MS,
+    queryFn: () => dataOf(here().GET(ONE, { params: { path: toValue(place) } })),
+  });
+}
+
+export function useFeedback(id: MaybeRefOrGetter<number | undefined>) {
+  return useQuery({
+    queryKey: ["own-feedback", id],
+    enabled: () => toValue(id) !== undefined,
+    queryFn: () =>
+      dataOf(
+        here().GET("/own/submissions/{submission_id}", {
+          params: { path: { submission_id: toValue(id) ?? 0 } },
+        }),
+      ),
+  });
+}
+
+export function useOwnRows(
+  place: MaybeRefOrGetter<OwnPlace>,
+  wanted: MaybeRefOrGetter<{ table: string; inCopy: boolean; limit: number }>,
+) {
+  return useQuery({
+    queryKey: ["own-rows", place, wanted],
+    enabled: () => Boolean(toValue(wanted).table),
+    retry: false,
+    queryFn: () => {
+      const { table, inCopy, limit } = toValue(wanted);
+      const params = { path: { ...toValue(place), table }, query: { limit } };
+      return dataOf(
+        inCopy
+          ? here().GET(`${ONE}/copy/tables/{table}/rows`, { params })
+          : here().GET(`${ONE}/tables/{table}/rows`, { params }),
+      );
+    },
+  });
+}
+
+export function useRun(place: MaybeRefOrGetter<OwnPlace>) {
+  return useMutation({
+    mutationFn: (sql: string) =>
+      dataOf(here().POST(`${ONE}/runs`, { params: { path: toValue(place) }, body: { sql } })),
+  });
+}
+
+export function sendOwnDraft(place: OwnPlace, sql: string) {
+  return dataOf(
+    here().PUT(`${ONE}/draft`, {
+      params: { path: place },
+      body: { sql },
+      keepalive: sql.length < 60_000,
+    }),
+  );
+}
+
+export function usePrivateCopy(
+  place: MaybeRefOrGetter<OwnPlace>,
+  enabled: MaybeRefOrGetter<boolean>,
+) {
+  return useQuery({
+    queryKey: ["own-copy", place],
+    enabled,
+    queryFn: () => dataOf(here().GET(`${ONE}/copy`, { params: { path: toValue(place) } })),
+  });
+}
+
+export function useCopyChanges(place: MaybeRefOrGetter<OwnPlace>) {
+  const queries = useQueryClient();
+  const onSuccess = () =>
+    Promise.all(
+      ["own-copy", "own-rows"].map((key) => queries.invalidateQueries({ queryKey: [key] })),
+    );
+  const run = useMutation({
+    mutationFn: (sql: string) =>
+      dataOf(here().POST(`${ONE}/copy/runs`, { params: { path: toValue(place) }, body: { sql } })),
+    onSuccess,
+  });
+  const reset = useMutation({
+    mutationFn: () => dataOf(here().POST(`${ONE}/copy/reset`, { params: { path: toValue(place) } })),
+    onSuccess,
+  });
+  return { run, reset };
+}

@@ -1,0 +1,29 @@
+<script setup lang="ts">
+import { useClipboard } from "@vueuse/core";
+
+/** An address to be handed to somebody; a link that works once is shown once. */
+defineProps<{ address: string; label: string }>();
+const { copy, copied, isSupported } = useClipboard();
+</script>
+
+<template>
+  <p class="once">
+    <input class="field" :value="address" :aria-label="label" readonly
+      @focus="($event.target as HTMLInputElement).select()">
+    <button v-if="isSupported" type="button" class="button" @click="copy(address)">{{ copied ? "copied" : "copy" }}</button>
+  </p>
+</template>
+
+<style scoped>
+.once {
+  display: flex;
+  gap: 6px;
+  margin: 6px 0;
+}
+
+.field {
+  flex: 1;
+  min-width: 0;
+  font: 12px var(--data);
+}
+</style>

@@ -1,0 +1,23 @@
+<script setup lang="ts">
+/** Who somebody is and wants to sign in as. */
+defineProps<{ askName: boolean; askLogin: boolean; problem: string; isBusy: boolean; says: string }>();
+const emit = defineEmits<{ send: [] }>();
+const name = defineModel<string>("name", { required: true });
+const login = defineModel<string>("login", { required: true });
+const password = defineModel<string>("password", { required: true });
+</script>
+
+<template>
+  <form class="form" @submit.prevent="emit('send')">
+    <label v-if="askName">your name
+      <input v-model="name" class="field" name="name" autocomplete="name" required></label>
+    <label>sign-in name
+      <input v-model="login" class="field" name="username" autocomplete="username" autocapitalize="none"
+        :readonly="!askLogin" required></label>
+    <label>a password, of 10 characters at least
+      <input v-model="password" class="field" name="password" type="password" minlength="10"
+        autocomplete="new-password" required></label>
+    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <button class="button main" :disabled="isBusy">{{ says }}</button>
+  </form>
+</template>

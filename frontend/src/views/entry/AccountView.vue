@@ -1,0 +1,78 @@
+<script setup lang="ts">
+import { ref } from "vue";
+import { useRouter } from "vue-router";
+
+import { done, site } from "../../api/client";
+import { useBrowsers } from "../../api/people";
+import { useAttempt } from "../../composables/use-attempt";
+import { useSession } from "../../composables/use-session";
+import { dayAndTime } from "../../composables/words";
+import EntryPage from "./EntryPage.vue";
+import { browserName } from "./browser-name";
+
+/** Somebody's own account: password, and where they are signed in. */
+const router = useRouter();
+const session = useSession();
+const { data: browsers, refetch } = useBrowsers();
+const { problem, isBusy, attempt } = useAttempt();
+const before = ref("");
+const after = ref("");
+const isChanged = ref(false);
+
+async function change(): Promise<void> {
+  isChanged.value = await attempt(() =>
+    done(site.PUT("/api/password", { body: { before: before.value, after: after.value } })),
+  );
+  if (!isChanged.value) return;
+  before.value = after.value = "";
+  await refetch();
+}
+
+async function leave(everywhere: boolean): Promise<void> {
+  if (await attempt(() => session.signOut(everywhere))) await router.push({ name: "sign-in" });
+}
+</script>
+
+<template>
+  <EntryPage :title="session.me?.name ?? ''">
+    <p>You sign in as <strong>{{ session.me?.login }}</strong>.</p>
+    <p class="line"><button type="button" class="button" :disabled="isBusy" @click="leave(false)">Sign
+      out</button></p>
+    <h2>Another password</h2>
+    <form class="form" @submit.prevent="change">
+      <label>the present one
+        <input v-model="before" class="field" type="password" autocomplete="current-password" required></label>
+      <label>the new one, of 10 characters at least
+        <input v-model="after" class="field" type="password" minlength="10" autocomplete="new-password"
+          required></label>
+      <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+      <p v-if="isChanged" role="status">Changed. Other browsers were signed out.</p>
+      <button class="button" :disabled="isBusy">Change it</button>
+    </form>
+    <template #beside>
+      <h2>Where you are signed in</h2>
+      <table class="listing">
+        <thead><tr><th scope="col">browser</th><th scope="col">since</th><th scope="col">last seen</th></tr></thead>
+        <tbody>
+          <tr v-for="(one, at) in browsers" :key="at">
+            <td>{{ browserName(one.browser) }} <small v-if="one.here">this one</small></td>
+            <td>{{ dayAndTime(one.made_at) }}</td>
+            <td>{{ dayAndTime(one.seen_at) }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p class="line"><button type="button" class="button" :disabled="isBusy" @click="leave(true)">Sign out
+        everywhere</button></p>
+    </template>
+  </EntryPage>
+</template>
+
+<style scoped>
+h2 {
+  margin: 20px 0 8px;
+}
+
+.line {
+  margin-top: 12px;
+}
+</style>

@@ -1,0 +1,156 @@
+<script setup lang="ts">
+import { computed, ref } from "vue";
+import { useRouter } from "vue-router";
+
+import { courseAddress, type Schemas } from "../../api/client";
+import { useOwnCourse } from "../../api/own";
+import StateNotice from "../../components/StateNotice.vue";
+import VerdictWord from "../../components/VerdictWord.vue";
+import { useEvents } from "../../composables/use-events";
+import { useKeys } from "../../composables/use-keys";
+import { counted } from "../../composables/words";
+import SheetWhen from "./SheetWhen.vue";
+
+/** A learner's sheets, and how far they are on each. */
+const router = useRouter();
+const { data, isPending, error, refetch } = useOwnCourse();
+useEvents(() => courseAddress("/own/events"), "news", () => void refetch()).listen();
+
+type Sheet = Schemas["OwnSheet"];
+type Line = Schemas["OwnExerciseLine"];
+
+/** What is open comes first, then what is late, to come, over. */
+const ORDER = ["open", "late", "not_yet", "closed"];
+const sheets = computed(() =>
+  [...(data.value?.sheets ?? [])].sort(
+    (one, other) => ORDER.indexOf(one.times.standing) - ORDER.indexOf(other.times.standing),
+  ),
+);
+const all = computed(() =>
+  sheets.value.flatMap((sheet) => sheet.exercises.map((line) => ({ sheet: sheet.slug, slug: line.slug }))),
+);
+const at = ref(-1);
+
+function turn(by: number): void {
+  if (all.value.length) at.value = (at.value + by + all.value.length) % all.value.length;
+}
+
+function isChosen(sheet: Sheet, line: Line): boolean {
+  const here = all.value[at.value];
+  return here?.sheet === sheet.slug && here.slug === line.slug;
+}
+
+function open(): void {
+  const here = all.value[at.value] ?? nextUp.value;
+  if (here) void router.push({ name: "own-exercise", params: here });
+}
+
+/** The first exercise of an open sheet that has no right answer yet. */
+const nextUp = computed(() => {
+  for (const sheet of sheets.value) {
+    if (!["open", "late"].includes(sheet.times.standing)) continue;
+    const line = sheet.exercises.find((one) => one.best?.verdict !== "correct" && one.attempts_left !== 0);
+    if (line) return { sheet: sheet.slug, slug: line.slug };
+  }
+  return undefined;
+});
+
+function earned(sheet: Sheet): number {
+  return Math.round(100 * sheet.exercises.reduce((sum, one) => sum + (one.best?.mark ?? 0), 0)) / 100;
+}
+
+function tries(line: Line): string {
+  if (!line.attempts) return line.attempts_left === null ? "" : counted(line.attempts_left, "attempt");
+  const left = line.attempts_left === null ? "" : `, ${line.attempts_left} left`;
+  return `${counted(line.attempts, "attempt")}${left}`;
+}
+
+useKeys([
+  { key: "ArrowDown", cap: "↓", says: "next exercise", act: () => turn(1) },
+  { key: "ArrowUp", cap: "↑", says: "exercise before", act: () => turn(-1) },
+  { key: "Enter", cap: "⏎", says: "open it, or go on where you are", act: open },
+]);
+</script>
+
+<template>
+  <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
+  <main v-if="data" class="task own-course">
+    <section aria-label="You">
+      <h1>{{ data.title }}</h1>
+      <p>{{ data.learner }} <small v-if="data.code !== data.learner">{{ data.code }}</small></p>
+      <p v-if="data.archived" class="note">This course is over: its answers can be read, nothing is handed in.</p>
+      <p v-else-if="nextUp" class="note">
+        <RouterLink class="button main" :to="{ name: 'own-exercise', params: nextUp }">Go on</RouterLink>
+      </p>
+      <p class="quiet note">Times are those of {{ data.zone }}.</p>
+    </section>
+    <section class="sheet" aria-label="Your sheets">
+      <p v-if="!sheets.length" class="quiet">There is no sheet yet. It appears here when it opens.</p>
+      <article v-for="sheet in sheets" :key="sheet.slug" :aria-label="sheet.title">
+        <header>
+          <h2>{{ sheet.title }}</h2>
+          <SheetWhen :times="sheet.times" :zone="data.zone" />
+          <span v-if="sheet.exercises.length" class="sum">{{ earned(sheet) }} of {{ counted(sheet.points, "point")
+          }}</span>
+        </header>
+        <table v-if="sheet.exercises.length" class="listing">
+          <thead class="only-read-aloud">
+            <tr><th>exercise</th><th>best</th><th>attempts</th><th>mark</th></tr>
+          </thead>
+          <tbody>
+            <tr v-for="line in sheet.exercises" :key="line.slug" :class="{ chosen: isChosen(sheet, line) }">
+              <td><RouterLink :to="{ name: 'own-exercise', params: { sheet: sheet.slug, slug: line.slug } }">{{
+                line.title }}</RouterLink>
+                <small v-if="line.has_draft"> draft</small></td>
+              <td class="word"><VerdictWord v-if="line.best" :verdict="line.best.verdict" />
+                <VerdictWord v-else-if="line.waiting" verdict="waiting" />
+                <VerdictWord v-else-if="line.attempts" verdict="held" />
+                <span v-if="line.best?.late" class="quiet"> late</span></td>
+              <td class="tries quiet">{{ tries(line) }}</td>
+              <td class="number">{{ line.best ? `${line.best.mark} of ${line.points}` : counted(line.points, "point") }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </article>
+    </section>
+  </main>
+</template>
+
+<style scoped>
+.own-course {
+  grid-template-columns: 300px 1fr;
+}
+
+.note {
+  margin-top: 14px;
+}
+
+article + article {
+  margin-top: 26px;
+}
+
+header {
+  display: flex;
+  align-items: baseline;
+  gap: 14px;
+  padding-bottom: 4px;
+  border-bottom: 1.5px solid var(--ink);
+}
+
+.sum {
+  margin-left: auto;
+  color: var(--ink-2);
+}
+
+.word {
+  width: 150px;
+}
+
+.tries {
+  width: 190px;
+}
+
+.number {
+  width: 110px;
+}
+</style>

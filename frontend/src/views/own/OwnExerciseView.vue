@@ -1,0 +1,318 @@
+<script setup lang="ts">
+import { ElSegmented } from "element-plus";
+import { computed, ref, useTemplateRef, watch } from "vue";
+import { useRouter } from "vue-router";
+
+import { useOwnCourse } from "../../api/own";
+import { columnsByTable } from "../../api/samples";
+import DataTable from "../../components/DataTable.vue";
+import ProseText from "../../components/ProseText.vue";
+import SqlEditor from "../../components/SqlEditor.vue";
+import SqlText from "../../components/SqlText.vue";
+import StateNotice from "../../components/StateNotice.vue";
+import WovenTable from "../../components/WovenTable.vue";
+import { useKeys } from "../../composables/use-keys";
+import { counted } from "../../composables/words";
+import AttemptFeedback from "./AttemptFeedback.vue";
+import AttemptList from "./AttemptList.vue";
+import OwnTables from "./OwnTables.vue";
+import SheetWhen from "./SheetWhen.vue";
+import { useOwnExercisePage } from "./use-own-exercise";
+
+/** A learner's page: what is asked and the tables; what they write; what came of it. */
+const router = useRouter();
+const page = useOwnExercisePage();
+const { exercise, isPending, error, refetch, text, saving, inCopy, run, copy, copyChanges, copyText, chosen } = page;
+const { data: course } = useOwnCourse();
+const zone = computed(() => course.value?.zone ?? "UTC");
+
+const editor = useTemplateRef<InstanceType<typeof SqlEditor>>("editor");
+const runButton = useTemplateRef<HTMLButtonElement>("runButton");
+const tablesPanel = useTemplateRef<InstanceType<typeof OwnTables>>("tables");
+const schema = computed(() => columnsByTable(page.tables.value.map((one) => one.table)));
+const problem = computed(() => {
+  const said = run.data.value;
+  return said && said.verdict !== "ran" ? said : undefined;
+});
+/** Where the last run found something wrong: as long as its text is the one in the editor. */
+const ranText = ref("");
+const mark = computed(() =>
+  problem.value?.place && ranText.value === text.value
+    ? { ...problem.value.place, length: Math.max(problem.value.near.length, 1) }
+    : null,
+);
+const WHERE = [
+  { label: "the sample", value: false },
+  { label: "my own copy", value: true },
+];
+const feedback = computed(() => page.feedback.data.value);
+const shownAttempt = computed(() =>
+  chosen.value !== undefined && feedback.value?.attempt.id === chosen.value ? feedback.value : undefined,
+);
+const isBusy = computed(() => run.isPending.value || copyChanges.run.isPending.value);
+const closed = computed(() => {
+  const found = exercise.value;
+  if (!found) return "";
+  if (found.times.standing === "closed") return "The sheet is closed: you can still try things.";
+  return found.attempts_left === 0 ? "All attempts are used: you can still try things." : "";
+});
+const used = computed(() => {
+  const found = exercise.value;
+  if (!found) return "";
+  return found.attempts_left === null ? "" : `${counted(found.attempts_left, "attempt")} left`;
+});
+const MB = 1 << 20;
+const room = computed(() => {
+  const found = copy.data.value;
+  return found ? `${(found.bytes / MB).toFixed(1)} of ${(found.room / MB).toFixed(0)} MB used` : "";
+});
+
+async function go(): Promise<void> {
+  ranText.value = text.value;
+  await page.go();
+}
+
+function choose(by: number): void {
+  const ids = [...(exercise.value?.attempts ?? [])].reverse().map((one) => one.id);
+  if (!ids.length) return;
+  const at = chosen.value === undefined ? (by > 0 ? -1 : 0) : ids.indexOf(chosen.value);
+  chosen.value = ids[(at + by + ids.length) % ids.length];
+}
+
+function takeText(): void {
+  if (!shownAttempt.value) return;
+  page.write(shownAttempt.value.attempt.sql);
+  chosen.value = undefined;
+  editor.value?.focus();
+}
+
+function visit(slug: string | null | undefined): void {
+  if (slug) void router.push({ name: "own-exercise", params: { ...page.place.value, slug } });
+}
+watch(inCopy, () => {
+  chosen.value = undefined;
+});
+
+useKeys([
+  { key: "Enter", ctrl: true, cap: "Ctrl ⏎", says: "run", always: true, act: () => void go() },
+  { key: "Enter", ctrl: true, shift: true, cap: "Ctrl Shift ⏎", says: "hand in", always: true, act: page.handIn },
+  { key: "e", cap: "E", says: "write", act: () => editor.value?.focus() },
+  { key: "t", cap: "T", says: "next table", act: () => tablesPanel.value?.turn(1) },
+  { key: "a", cap: "A", says: "attempts", act: () => choose(1) },
+  { key: "c", cap: "C", says: "sample or own copy", act: () => { inCopy.value = !inCopy.value; } },
+  { key: "Backspace", ctrl: true, cap: "Ctrl ⌫", says: "a new copy", act: () => { if (inCopy.value) copyChanges.reset.mutate(); }, rare: true },
+  { key: "n", cap: "N", says: "next exercise", act: () => visit(exercise.value?.next) },
+  { key: "p", cap: "P", says: "exercise before", act: () => visit(exercise.value?.previous) },
+  { key: "Escape", cap: "Esc", says: "all sheets", act: () => void router.push({ name: "own" }) },
+]);
+</script>
+
+<template>
+  <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
+  <main v-if="exercise" class="task own-exercise">
+    <section class="asked" aria-label="What is asked">
+      <p class="place"><RouterLink :to="{ name: 'own' }">{{ exercise.sheet_title }}</RouterLink>
+        <span>
+          <button type="button" class="word-button" :disabled="!exercise.previous"
+            @click="visit(exercise.previous)">before</button>
+          <button type="button" class="word-button" :disabled="!exercise.next" @click="visit(exercise.next)">next</button>
+        </span></p>
+      <h1>{{ exercise.title }} <small>{{ counted(exercise.points, "point") }}</small></h1>
+      <div class="prompt">
+        <ProseText :text="exercise.prompt" />
+        <div v-if="exercise.shown && (exercise.shown.columns || exercise.shown.row_count !== null)" class="due"
+          aria-label="What the result has">
+          <p class="quiet">due{{ exercise.shown.row_count === null ? "" : `: ${counted(exercise.shown.row_count, "row")}` }}</p>
+          <DataTable v-if="exercise.shown.result" :result="exercise.shown.result" label="What is due" />
+          <p v-else class="names"><code v-for="(name, at) in exercise.shown.columns" :key="at">{{ name }}</code></p>
+        </div>
+      </div>
+      <OwnTables ref="tables" class="tables" :place="page.place.value" :tables="page.tables.value" :in-copy="inCopy" />
+    </section>
+    <section class="sheet work" aria-label="Your answer">
+      <div class="tools">
+        <ElSegmented v-model="inCopy" :options="WHERE" aria-label="Where statements run" />
+        <span class="quiet saved" role="status">{{ inCopy ? room : saving === "saved" ? "" : saving === "offline"
+          ? "kept in this browser: the server does not answer" : "…" }}</span>
+        <span class="quiet">{{ exercise.engine.replace("sqlite", "SQLite") }}</span>
+      </div>
+      <SqlEditor v-if="!inCopy" ref="editor" class="editor" :model-value="text" label="your answer" :tables="schema"
+        :mark="mark" @update:model-value="page.write" @run="go" @leave="runButton?.focus()" />
+      <SqlEditor v-else ref="editor" v-model="copyText" class="editor" label="statements on your copy" :tables="schema"
+        @run="go" @leave="runButton?.focus()" />
+      <p class="act">
+        <button ref="runButton" type="button" class="button" :disabled="isBusy" @click="go">Run</button>
+        <template v-if="!inCopy">
+          <button type="button" class="button main" :disabled="!page.canHandIn.value || !text.trim()"
+            @click="page.handIn">Hand in</button>
+          <span class="quiet">{{ closed || used }}</span>
+        </template>
+        <template v-else>
+          <button type="button" class="button" :disabled="copyChanges.reset.isPending.value"
+            @click="copyChanges.reset.mutate()">Begin again with a new copy</button>
+          <span class="quiet">INSERT, UPDATE, DELETE, CREATE and ALTER work here; nothing of it is graded.</span>
+        </template>
+      </p>
+      <p v-if="page.refusal.value" class="problem" role="alert">{{ page.refusal.value }}</p>
+      <p v-for="one in page.kept.value" :key="one.key" class="kept" role="status">Handing in … Until the server has
+        it, your answer is kept in this browser and sent again.</p>
+      <div class="result" tabindex="0" aria-label="Result">
+        <template v-if="shownAttempt">
+          <template v-if="shownAttempt.attempt.sql.trim() !== text.trim()">
+            <h2>Attempt {{ shownAttempt.attempt.number }}</h2>
+            <SqlText :sql="shownAttempt.attempt.sql" />
+          </template>
+          <p v-else-if="!shownAttempt.woven" class="quiet">The text above is attempt {{ shownAttempt.attempt.number
+          }}; what came of it stands on the right.</p>
+          <template v-if="shownAttempt.woven">
+            <h2>What differs <small>{{ shownAttempt.woven.left_out ? `${counted(shownAttempt.woven.left_out, "row")}
+              not shown: the rows that agree, and what goes on like this` : "" }}</small></h2>
+            <WovenTable :woven="shownAttempt.woven" :only-differences="false" due="due" given="yours" />
+          </template>
+        </template>
+        <template v-else-if="inCopy">
+          <p v-if="copyChanges.run.error.value" class="problem" role="alert">{{ copyChanges.run.error.value.message }}</p>
+          <p v-else-if="copyChanges.run.data.value?.message" class="problem" role="alert">{{
+            copyChanges.run.data.value.message }}</p>
+          <template v-for="(one, at) in copyChanges.run.data.value?.done ?? []" :key="at">
+            <p class="statement"><code>{{ one.sql }}</code> <small>{{ one.result ? counted(one.result.row_count, "row")
+              : one.changed ? `${counted(one.changed, "row")} changed` : "done" }}</small></p>
+            <DataTable v-if="one.result" :result="one.result" :label="one.sql" />
+          </template>
+        </template>
+        <template v-else>
+          <p v-if="run.error.value" class="problem" role="alert">{{ run.error.value.message }}</p>
+          <p v-else-if="problem" class="problem" role="alert">{{ problem.message }}</p>
+          <template v-else-if="run.data.value?.result">
+            <p class="quiet">{{ counted(run.data.value.result.row_count, "row") }}</p>
+            <DataTable :result="run.data.value.result" label="The rows of your query" />
+          </template>
+          <p v-else-if="isBusy" class="quiet">running …</p>
+          <p v-else class="quiet">Run shows the rows of your query here; it costs nothing.</p>
+        </template>
+      </div>
+    </section>
+    <aside aria-label="Attempts and what came of them">
+      <p><SheetWhen :times="exercise.times" :zone="zone" /></p>
+      <h2>Attempts <small>{{ used }}</small></h2>
+      <p v-if="!exercise.attempts.length" class="quiet">None yet.</p>
+      <AttemptList v-else v-model:chosen="chosen" :attempts="exercise.attempts" :points="exercise.points" :zone="zone" />
+      <AttemptFeedback v-if="shownAttempt" :feedback="shownAttempt" :zone="zone" @take="takeText" />
+    </aside>
+  </main>
+</template>
+
+<style scoped>
+.own-exercise {
+  grid-template-columns: 400px 1fr 270px;
+}
+
+.asked {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+
+.place {
+  display: flex;
+  justify-content: space-between;
+}
+
+.place span {
+  display: flex;
+  gap: 10px;
+}
+
+.word-button:disabled {
+  color: var(--ink-3);
+  text-decoration: none;
+  cursor: default;
+}
+
+.prompt {
+  flex: none;
+  max-height: 46%;
+  overflow: auto;
+}
+
+.due {
+  margin-top: 8px;
+  padding: 6px 8px;
+  border-left: 3px solid var(--due);
+  background: var(--sheet);
+  overflow-x: auto;
+}
+
+.names {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 12px;
+}
+
+.tables {
+  flex: 1;
+  padding-top: 8px;
+  border-top: 1px solid var(--line);
+}
+
+.work {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+
+.tools {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+}
+
+.saved {
+  margin-left: auto;
+}
+
+.editor {
+  flex: none;
+  height: 190px;
+}
+
+.act {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 8px 12px;
+}
+
+.kept {
+  padding: 4px 8px;
+  background: var(--due-wash);
+}
+
+.result {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+}
+
+.result :deep(th) {
+  background: var(--sheet);
+}
+
+h2 {
+  margin: 12px 0 4px;
+}
+
+.statement {
+  display: flex;
+  justify-content: space-between;
+  gap: 10px;
+  padding: 6px 0;
+  border-top: 1px solid var(--line);
+}
+
+.statement code {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+</style>

@@ -1,0 +1,126 @@
+<script setup lang="ts">
+import { computed, ref, watch } from "vue";
+
+import type { Schemas } from "../../api/client";
+import { type OwnPlace, useOwnRows } from "../../api/own";
+import DataTable from "../../components/DataTable.vue";
+
+/** The tables in sight: columns with their keys, and the rows of one. */
+const props = defineProps<{ place: OwnPlace; tables: Schemas["OwnTable"][]; inCopy: boolean }>();
+const SHOWN = 100;
+const chosen = ref("");
+
+watch(
+  () => props.tables,
+  (tables) => {
+    if (!tables.some((one) => one.table.name === chosen.value)) chosen.value = tables[0]?.table.name ?? "";
+  },
+  { immediate: true },
+);
+const shape = computed(() => props.tables.find((one) => one.table.name === chosen.value));
+const { data, error } = useOwnRows(
+  () => props.place,
+  () => ({
+    table: shape.value && (shape.value.table.kind === "table" || !props.inCopy) ? chosen.value : "",
+    inCopy: props.inCopy,
+    limit: SHOWN,
+  }),
+);
+
+type Column = Schemas["OwnTable"]["table"]["columns"][number];
+
+/** What a column is for: part of the key, or the key of a row elsewhere. */
+function role(column: Column): string {
+  const table = shape.value?.table;
+  const said = table?.primary_key.includes(column.name) ? ["key"] : [];
+  for (const key of table?.foreign_keys ?? []) {
+    const at = key.columns.indexOf(column.name);
+    if (at >= 0) said.push(`→ ${key.table}`);
+  }
+  return said.join(", ");
+}
+
+const result = computed(() => {
+  if (!data.value || !shape.value) return undefined;
+  return {
+    columns: shape.value.table.columns.map((column) => ({
+      name: column.name, kind: column.type_name ?? column.type,
+    })),
+    rows: data.value.rows,
+    row_count: data.value.total,
+  };
+});
+
+function turn(by: number): void {
+  const names = props.tables.map((one) => one.table.name);
+  chosen.value = names[(names.indexOf(chosen.value) + by + names.length) % names.length] ?? "";
+}
+defineExpose({ turn });
+</script>
+
+<template>
+  <section class="own-tables" aria-label="Tables">
+    <div role="tablist" aria-label="Tables" class="names">
+      <button v-for="one in tables" :key="one.table.name" type="button" role="tab"
+        :aria-selected="one.table.name === chosen" @click="chosen = one.table.name">
+        {{ one.table.name }} <small v-if="one.rows !== null">{{ one.rows.toLocaleString("en") }}</small>
+      </button>
+    </div>
+    <p v-if="error" class="problem">{{ error.message }}</p>
+    <div v-else-if="result" class="rows" tabindex="0" role="tabpanel" :aria-label="chosen">
+      <DataTable :result="result" :label="chosen" :roles="shape?.table.columns.map(role)" />
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.own-tables {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+}
+
+.names {
+  display: flex;
+  flex-wrap: wrap;
+  flex: none;
+  gap: 2px 14px;
+  padding-bottom: 4px;
+}
+
+[role="tab"] {
+  padding: 2px 0;
+  border: 0;
+  border-bottom: 2px solid transparent;
+  background: none;
+  color: var(--ink-2);
+  font: 600 var(--size-1) var(--data);
+  cursor: pointer;
+}
+
+[aria-selected="true"] {
+  border-bottom-color: var(--ink);
+  color: var(--ink);
+}
+
+.rows {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+}
+
+.rows :deep(th) {
+  background: var(--paper);
+}
+
+.rows :deep(td),
+.rows :deep(th) {
+  padding-left: 0;
+  white-space: nowrap;
+}
+
+.rows :deep(td) {
+  height: 24px;
+  font-size: 12px;
+}
+</style>

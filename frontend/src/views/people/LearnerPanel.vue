@@ -1,0 +1,128 @@
+<script setup lang="ts">
+import { computed, reactive, ref } from "vue";
+
+import type { Schemas } from "../../api/client";
+import { useSheets } from "../../api/exercises";
+import { linkAddress, usePeopleChanges } from "../../api/people";
+import ShownOnce from "../../components/ShownOnce.vue";
+import { useAttempt } from "../../composables/use-attempt";
+import { counted } from "../../composables/words";
+
+/** One learner: name, link, extensions; removed where that is wanted. */
+const props = defineProps<{ learner: Schemas["LearnerLine"]; title: string }>();
+const emit = defineEmits<{ gone: [] }>();
+const changes = usePeopleChanges();
+const { data: sheets } = useSheets();
+const { problem, isBusy, attempt } = useAttempt();
+const body = reactive({ code: props.learner.code, name: props.learner.name, email: props.learner.email });
+const link = ref("");
+const isLeaving = ref(false);
+const sheet = ref("");
+const closes = ref("");
+
+const isChanged = computed(
+  () => body.code !== props.learner.code || body.name !== props.learner.name || body.email !== props.learner.email,
+);
+const closing = computed(() => (sheets.value ?? []).filter((one) => one.closes));
+
+function titleOf(slug: string): string {
+  return sheets.value?.find((one) => one.slug === slug)?.title ?? slug;
+}
+
+function begin(slug: string): void {
+  sheet.value = slug;
+  closes.value = (closing.value.find((one) => one.slug === slug)?.closes ?? "").slice(0, 16);
+}
+
+function makeLink(): Promise<boolean> {
+  return attempt(async () => {
+    link.value = linkAddress((await changes.makeLink.mutateAsync(props.learner.id)).token);
+  });
+}
+
+async function extend(slug: string, until: string | null): Promise<void> {
+  const went = await attempt(() =>
+    changes.extend.mutateAsync({ id: props.learner.id, sheet: slug, closes: until }),
+  );
+  if (went) sheet.value = closes.value = "";
+}
+
+async function remove(): Promise<void> {
+  const went = await attempt(() =>
+    changes.removeLearner.mutateAsync({ id: props.learner.id, withAnswers: props.learner.submissions > 0 }),
+  );
+  if (went) emit("gone");
+}
+</script>
+
+<template>
+  <h2>{{ learner.name }}</h2>
+  <form class="form" @submit.prevent="attempt(() => changes.changeLearner.mutateAsync({ id: learner.id, body }))">
+    <label>name <input v-model="body.name" class="field" required></label>
+    <label>learner id <input v-model="body.code" class="field" required></label>
+    <label>e-mail <input v-model="body.email" class="field" type="email"></label>
+    <button v-if="isChanged" class="button main" :disabled="isBusy">Keep</button>
+  </form>
+  <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+  <h3>Signing in</h3>
+  <p>{{ learner.signed_up ? "Signs in already." : "Has not signed in yet." }}
+    <button type="button" class="word-button" :disabled="isBusy" @click="makeLink">{{ learner.signed_up
+      ? "a link for another password" : "a personal link" }}</button></p>
+  <template v-if="link">
+    <ShownOnce :address="link" :label="`Link for ${learner.name}`" />
+    <p class="quiet">Works once, for 30 days. It is not shown again.</p>
+  </template>
+  <h3>Extensions</h3>
+  <ul>
+    <li v-for="one in learner.extensions" :key="one.sheet">
+      <span>{{ titleOf(one.sheet) }} <small>until {{ one.closes.slice(0, 16).replace("T", " ") }}</small></span>
+      <button type="button" class="word-button" :disabled="isBusy" @click="extend(one.sheet, null)">take back</button>
+    </li>
+  </ul>
+  <p v-if="!closing.length" class="quiet">No sheet closes.</p>
+  <p v-else class="line"><label class="only-read-aloud" for="extended-sheet">sheet</label>
+    <select id="extended-sheet" class="field" :value="sheet" @change="begin(($event.target as HTMLSelectElement).value)">
+      <option value="">extend a sheet …</option>
+      <option v-for="one in closing" :key="one.slug" :value="one.slug">{{ one.title }}</option>
+    </select></p>
+  <form v-if="sheet" class="line" @submit.prevent="extend(sheet, closes)">
+    <label class="only-read-aloud" for="extended-until">until</label>
+    <input id="extended-until" v-model="closes" class="field" type="datetime-local" required>
+    <button class="button" :disabled="isBusy">Extend</button>
+  </form>
+  <p class="last">
+    <button v-if="!isLeaving" type="button" class="word-button" @click="isLeaving = true">remove from the
+      course</button>
+    <template v-else>{{ learner.submissions ? `${counted(learner.submissions, "answer")} would go too.`
+      : "Nothing was handed in." }}
+      <button type="button" class="button" :disabled="isBusy" @click="remove">Remove</button>
+      <button type="button" class="word-button" @click="isLeaving = false">no</button></template>
+  </p>
+</template>
+
+<style scoped>
+h3 {
+  margin: 18px 0 4px;
+}
+
+.form {
+  margin-top: 8px;
+}
+
+.line {
+  display: flex;
+  gap: 6px;
+  margin-top: 6px;
+}
+
+li {
+  display: flex;
+  justify-content: space-between;
+  padding: 4px 0;
+  border-top: 1px solid var(--line);
+}
+
+.last {
+  margin-top: 24px;
+}
+</style>

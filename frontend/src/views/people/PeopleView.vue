@@ -1,0 +1,127 @@
+<script setup lang="ts">
+import { computed, ref, useTemplateRef } from "vue";
+import { useRouter } from "vue-router";
+
+import { useCourse, useLearners, usePeopleChanges } from "../../api/people";
+import StateNotice from "../../components/StateNotice.vue";
+import { useKeys } from "../../composables/use-keys";
+import { counted, dayAndTime } from "../../composables/words";
+import CoursePanel from "./CoursePanel.vue";
+import { saveLinks } from "./link-file";
+import LearnerPanel from "./LearnerPanel.vue";
+import RosterPanel from "./RosterPanel.vue";
+
+/** Who teaches and who learns: the course itself, its learners, and one of them or a roster. */
+const router = useRouter();
+const { data: course, isPending, error, refetch } = useCourse();
+const { data: learners } = useLearners();
+const changes = usePeopleChanges();
+const chosenId = ref<number>();
+const wanted = ref("");
+const search = useTemplateRef<HTMLInputElement>("search");
+const roster = useTemplateRef<InstanceType<typeof RosterPanel>>("roster");
+
+const shown = computed(() => {
+  const words = wanted.value.trim().toLowerCase();
+  return (learners.value ?? []).filter((one) =>
+    `${one.name} ${one.code} ${one.email}`.toLowerCase().includes(words),
+  );
+});
+const chosen = computed(() => learners.value?.find((one) => one.id === chosenId.value));
+const withoutAccount = computed(() => (learners.value ?? []).filter((one) => !one.signed_up).length);
+
+function turn(by: number): void {
+  const ids = shown.value.map((one) => one.id);
+  if (!ids.length) return;
+  const at = chosenId.value === undefined ? (by > 0 ? -1 : 0) : ids.indexOf(chosenId.value);
+  chosenId.value = ids[(at + by + ids.length) % ids.length];
+}
+
+/** Links are told once: they go into a file at once, to be handed out. */
+async function makeLinks(): Promise<void> {
+  const links = await changes.makeLinks.mutateAsync([]).catch(() => undefined);
+  if (links?.length) saveLinks(links, course.value?.title ?? "");
+}
+
+useKeys([
+  { key: "ArrowDown", cap: "↓", says: "next learner", act: () => turn(1) },
+  { key: "ArrowUp", cap: "↑", says: "learner before", act: () => turn(-1) },
+  { key: "f", cap: "F", says: "find", act: () => search.value?.focus() },
+  { key: "o", cap: "O", says: "take a roster in", act: () => { chosenId.value = undefined; roster.value?.choose(); } },
+  {
+    key: "Escape", cap: "Esc", says: "no learner, or all exercises",
+    act: () => {
+      if (chosenId.value !== undefined) chosenId.value = undefined;
+      else void router.push({ name: "exercises" });
+    },
+  },
+]);
+</script>
+
+<template>
+  <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
+  <main v-if="course" class="task people">
+    <CoursePanel :course="course" />
+    <section class="sheet" aria-label="Learners">
+      <div class="tools">
+        <h1>Learners <small>{{ learners?.length }}</small></h1>
+        <label class="only-read-aloud" for="find-learner">find a learner</label>
+        <input id="find-learner" ref="search" v-model="wanted" class="field" type="search" placeholder="find">
+        <button v-if="withoutAccount" type="button" class="button" :disabled="changes.makeLinks.isPending.value"
+          @click="makeLinks">Personal links for {{ withoutAccount }}</button>
+      </div>
+      <p v-if="changes.makeLinks.error.value" class="problem" role="alert">{{ changes.makeLinks.error.value.message }}</p>
+      <p v-if="learners && !learners.length" class="quiet empty">Nobody yet. Take a roster in on the right, or let
+        learners join by the code on the left.</p>
+      <table v-else class="listing">
+        <thead>
+          <tr>
+            <th scope="col">name</th>
+            <th scope="col">learner id</th>
+            <th scope="col">e-mail</th>
+            <th scope="col" class="number">answers</th>
+            <th scope="col">signs in</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="one in shown" :key="one.id" :class="{ chosen: one.id === chosenId }">
+            <td><button type="button" class="word-button" :aria-current="one.id === chosenId"
+              @click="chosenId = one.id">{{ one.name }}</button></td>
+            <td><code>{{ one.code }}</code></td>
+            <td>{{ one.email }}</td>
+            <td class="number">{{ one.submissions }}</td>
+            <td>{{ one.signed_up ? "yes" : one.link_ends ? `link until ${dayAndTime(one.link_ends)}` : "no link yet" }}<small
+              v-if="one.extensions.length"> {{ counted(one.extensions.length, "extension") }}</small></td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-if="learners?.length && !shown.length" class="quiet empty">Nobody of that name.</p>
+    </section>
+    <aside>
+      <LearnerPanel v-if="chosen" :key="chosen.id" :learner="chosen" :title="course.title" @gone="chosenId = undefined" />
+      <RosterPanel v-else ref="roster" />
+    </aside>
+  </main>
+</template>
+
+<style scoped>
+.people {
+  grid-template-columns: 290px 1fr 320px;
+}
+
+.tools {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  margin-bottom: 8px;
+}
+
+.tools .field {
+  margin-left: auto;
+  width: 150px;
+}
+
+.empty {
+  padding: 12px 0;
+}
+</style>

@@ -1,0 +1,86 @@
+"""Who asks: the cookie, the guard that comes with changes, and the desk that is opened for them."""
+
+from __future__ import annotations
+
+from typing import Annotated, Final
+
+from fastapi import Depends, Path, Request, Response
+
+from jentrow.services.access import LearnerDesk, as_instructor, as_learner
+from jentrow.services.desk import Desk
+from jentrow.services.errors import NotAllowed, NotSignedIn
+from jentrow.services.signin import STAYS, Who, who
+
+COOKIE: Final = "jentrow"
+GUARD: Final = "X-Jentrow-Guard"
+"""The header that a change comes with: a page of another site cannot know what it holds."""
+
+READING: Final = ("GET", "HEAD", "OPTIONS")
+
+
+def whole_desk(request: Request) -> Desk:
+    """The desk of the server, for what belongs to no course."""
+    desk: Desk = request.app.state.desk
+    return desk
+
+
+WholeDesk = Annotated[Desk, Depends(whole_desk)]
+
+
+def maybe_who(request: Request, desk: WholeDesk) -> Who | None:
+    """Who is signed in, if anybody."""
+    return who(desk, request.cookies.get(COOKIE))
+
+
+MaybeWho = Annotated[Who | None, Depends(maybe_who)]
+
+
+def signed_in(request: Request, one: MaybeWho) -> Who:
+    """Who is signed in. Raises :class:`NotSignedIn`, and :class:`NotAllowed` without the guard."""
+    if one is None:
+        raise NotSignedIn("You are not signed in.")
+    if request.method not in READING and request.headers.get(GUARD) != one.guard:
+        raise NotAllowed("This page is not up to date: load it again, then repeat what you did.")
+    return one
+
+
+SignedIn = Annotated[Who, Depends(signed_in)]
+Slug = Annotated[str, Path(max_length=200)]
+
+
+def _changes(request: Request) -> bool:
+    """Whether a request changes something of the course: some only ask at length."""
+    route = request.scope["route"]
+    return request.method not in READING and "asks" not in route.tags
+
+
+def teaching(request: Request, course: Slug, desk: WholeDesk, one: SignedIn) -> Desk:
+    """The desk of a course, for an instructor of it."""
+    return as_instructor(desk, one, course, changes=_changes(request))
+
+
+def learning(request: Request, course: Slug, desk: WholeDesk, one: SignedIn) -> LearnerDesk:
+    """The desk of a learner of a course."""
+    return as_learner(desk, one, course, changes=_changes(request))
+
+
+OpenDesk = Annotated[Desk, Depends(teaching)]
+OwnDesk = Annotated[LearnerDesk, Depends(learning)]
+
+
+def set_cookie(request: Request, response: Response, one: Who) -> None:
+    """Lets the browser keep the token where scripts cannot read it."""
+    response.set_cookie(
+        COOKIE,
+        one.token,
+        max_age=int(STAYS.total_seconds()),
+        httponly=True,
+        samesite="lax",
+        secure=request.url.scheme == "https",
+        path="/",
+    )
+
+
+def drop_cookie(response: Response) -> None:
+    """Takes the token away from the browser."""
+    response.delete_cookie(COOKIE, httponly=True, samesite="lax", path="/")

@@ -1,0 +1,121 @@
+"""The routes of a learner's own pages: nothing here tells of anybody else, or of what is right."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from collections.abc import AsyncIterator
+from typing import Annotated
+
+from fastapi import APIRouter, Path, Query
+from sse_starlette import EventSourceResponse, ServerSentEvent
+from starlette.concurrency import run_in_threadpool
+
+from jentrow.api import learning_schemas as schemas
+from jentrow.api.access import OwnDesk, Slug
+from jentrow.api.grading_routes import AT_MOST_EVERY, changes_of
+from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE
+from jentrow.api.sample_schemas import Tried
+from jentrow.core.values import to_json
+from jentrow.services import copies, handing, practising
+from jentrow.services.access import LearnerDesk
+
+router = APIRouter(prefix="/own", responses=NOT_FOUND_OR_UNUSABLE)
+
+Offset = Annotated[int, Query(ge=0, le=2**53)]
+Limit = Annotated[int, Query(ge=0, le=500)]
+_ONE = "/sheets/{sheet}/exercises/{slug}"
+
+
+@router.get("")
+def own_course(own: OwnDesk) -> schemas.OwnCourse:
+    """The learner's sheets, and how far they are."""
+    return schemas.OwnCourse.model_validate(practising.own_course(own))
+
+
+@router.get(_ONE)
+def own_exercise(sheet: Slug, slug: Slug, own: OwnDesk) -> schemas.OwnExercise:
+    """An exercise with its tables, the learner's attempts and draft."""
+    return schemas.OwnExercise.model_validate(practising.own_exercise(own, sheet, slug))
+
+
+@router.get(_ONE + "/tables/{table}/rows")
+def own_rows(
+    sheet: Slug, slug: Slug, table: str, own: OwnDesk, offset: Offset = 0, limit: Limit = 100
+) -> schemas.OwnRows:
+    """Rows of a table of the open dataset."""
+    _, page = practising.own_rows(own, sheet, slug, table, offset=offset, limit=limit)
+    rows = [[to_json(value) for value in row.values] for row in page.rows]
+    return schemas.OwnRows(total=page.total, offset=offset, rows=rows)
+
+
+@router.put(_ONE + "/draft")
+def keep_draft(sheet: Slug, slug: Slug, given: schemas.Text, own: OwnDesk) -> schemas.Saved:
+    """Keeps what is typed."""
+    return schemas.Saved(saved_at=practising.keep_draft(own, sheet, slug, given.sql))
+
+
+@router.post(_ONE + "/runs", tags=["asks"])
+def run(sheet: Slug, slug: Slug, given: schemas.Text, own: OwnDesk) -> Tried:
+    """Runs a query on the open dataset, for trying."""
+    return Tried.model_validate(practising.run_query(own, sheet, slug, given.sql))
+
+
+@router.post(_ONE + "/submissions", status_code=201)
+def hand_in(sheet: Slug, slug: Slug, given: schemas.ToHandIn, own: OwnDesk) -> schemas.HandedIn:
+    """Takes an answer; when this is answered, it is on the disk."""
+    return schemas.HandedIn.model_validate(handing.hand_in(own, sheet, slug, given.sql, given.key))
+
+
+@router.get("/submissions/{submission_id}")
+def own_feedback(
+    submission_id: Annotated[int, Path(ge=1, le=2**53)], own: OwnDesk
+) -> schemas.FeedbackView:
+    """What the learner may see of one of their attempts."""
+    return schemas.FeedbackView.model_validate(handing.own_feedback(own, submission_id))
+
+
+@router.get(_ONE + "/copy")
+def private_copy(sheet: Slug, slug: Slug, own: OwnDesk) -> schemas.PrivateCopy:
+    """The tables of the learner's private copy, which is made where there is none yet."""
+    return schemas.PrivateCopy.model_validate(copies.copy_view(own, sheet, slug))
+
+
+@router.get(_ONE + "/copy/tables/{table}/rows")
+def copy_rows(
+    sheet: Slug, slug: Slug, table: str, own: OwnDesk, offset: Offset = 0, limit: Limit = 100
+) -> schemas.OwnRows:
+    """Rows of a table of the private copy."""
+    rows, total = copies.copy_rows(own, sheet, slug, table, offset=offset, limit=limit)
+    return schemas.OwnRows(total=total, offset=offset, rows=rows)
+
+
+@router.post(_ONE + "/copy/runs", tags=["asks"])
+def run_on_copy(sheet: Slug, slug: Slug, given: schemas.Text, own: OwnDesk) -> schemas.CopyRun:
+    """Runs statements on the private copy, all of them or none."""
+    return schemas.CopyRun.model_validate(copies.run_on_copy(own, sheet, slug, given.sql))
+
+
+@router.post(_ONE + "/copy/reset", tags=["asks"])
+def reset_copy(sheet: Slug, slug: Slug, own: OwnDesk) -> schemas.PrivateCopy:
+    """Begins again with a new copy."""
+    return schemas.PrivateCopy.model_validate(copies.reset_copy(own, sheet, slug))
+
+
+@router.get("/events", response_class=EventSourceResponse)
+async def events(own: OwnDesk) -> EventSourceResponse:
+    """Events for the learner's pages: ``news`` when something of theirs was graded."""
+    return EventSourceResponse(_news(own), ping=15)
+
+
+async def _news(own: LearnerDesk) -> AsyncIterator[ServerSentEvent]:
+    told: tuple[int, str] | None = None
+    async with changes_of(own.desk) as changed:
+        while True:
+            await changed.wait()
+            changed.clear()
+            news = await run_in_threadpool(handing.news_of, own)
+            if news != told:
+                told = news
+                yield ServerSentEvent(json.dumps({"graded": news[0]}), event="news")
+            await asyncio.sleep(AT_MOST_EVERY)

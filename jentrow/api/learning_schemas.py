@@ -1,0 +1,191 @@
+"""What a learner's own pages ask and are answered."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from jentrow.api.exercise_schemas import Glimpse
+from jentrow.api.sample_schemas import TableSchema
+from jentrow.api.schemas import Cell, LedgerLine, Result, View, Woven
+
+Standing = Literal["not_yet", "open", "late", "closed"]
+AttemptVerdict = Literal["correct", "incorrect", "error", "refused", "stopped", "waiting", "held"]
+
+
+class SheetTimes(View):
+    """When answers to a sheet are taken, as instants."""
+
+    standing: Standing
+    opens: datetime | None
+    closes: datetime | None
+    ends: datetime | None
+    extended: bool
+    late: str
+
+
+class Attempt(View):
+    """One attempt, numbered from 1."""
+
+    id: int
+    number: int
+    submitted_at: datetime
+    sql: str
+    verdict: AttemptVerdict
+    mark: float | None
+    late: bool
+    late_share: float
+
+
+class OwnExerciseLine(View):
+    """An exercise on a learner's sheet."""
+
+    slug: str
+    title: str
+    points: float
+    attempts: int
+    attempts_left: int | None
+    waiting: bool
+    best: Attempt | None
+    has_draft: bool
+
+
+class OwnSheet(View):
+    """A sheet as a learner sees it."""
+
+    slug: str
+    title: str
+    times: SheetTimes
+    points: float
+    exercises: list[OwnExerciseLine]
+
+
+class OwnCourse(View):
+    """A course as a learner sees it; ``now`` is the server's time."""
+
+    title: str
+    zone: str
+    now: datetime
+    archived: bool
+    learner: str
+    code: str
+    sheets: list[OwnSheet]
+
+
+class OwnTable(View):
+    """A table with the number of its rows; None for a view."""
+
+    table: TableSchema
+    rows: int | None
+
+
+class Draft(View):
+    """What was typed and not handed in."""
+
+    sql: str
+    saved_at: datetime
+
+
+class OwnExercise(View):
+    """An exercise as a learner sees it."""
+
+    slug: str
+    title: str
+    prompt: str
+    points: float
+    engine: str
+    sheet: str
+    sheet_title: str
+    times: SheetTimes
+    now: datetime
+    attempts_left: int | None
+    attempts: list[Attempt]
+    draft: Draft | None
+    shown: Glimpse | None
+    sample: str
+    tables: list[OwnTable]
+    previous: str | None
+    next: str | None
+
+
+class OwnRows(BaseModel):
+    """Rows of a table, from ``offset`` on."""
+
+    total: int
+    offset: int
+    rows: list[list[Cell]]
+
+
+class Text(BaseModel):
+    """SQL as it was typed."""
+
+    sql: str = Field(max_length=200_000)
+
+
+class ToHandIn(Text):
+    """An answer; sent again under its key it is the same one."""
+
+    key: str = Field(max_length=64)
+
+
+class Saved(BaseModel):
+    """When a draft was saved."""
+
+    saved_at: datetime
+
+
+class HandedIn(View):
+    """A submission that is on the disk."""
+
+    id: int
+    number: int
+    submitted_at: datetime
+    late: bool
+    attempts_left: int | None
+
+
+class FindingLine(View):
+    """One thing found, in words."""
+
+    code: str
+    message: str
+    line: int | None
+    column: int | None
+    near: str
+
+
+class FeedbackView(View):
+    """An attempt with what its learner may see; ``opens`` says from when, where that is not yet."""
+
+    attempt: Attempt
+    opens: datetime | None
+    findings: list[FindingLine]
+    ledger: list[LedgerLine]
+    woven: Woven | None
+    hint: str
+
+
+class Done(View):
+    """A statement that ran on a private copy."""
+
+    sql: str
+    result: Result | None
+    changed: int
+
+
+class CopyRun(View):
+    """What came of a script on a private copy."""
+
+    done: list[Done]
+    verdict: Literal["ran", "error", "refused", "stopped"]
+    message: str
+
+
+class PrivateCopy(View):
+    """The tables of a private copy; ``bytes`` of ``room`` are used."""
+
+    tables: list[OwnTable]
+    bytes: int
+    room: int

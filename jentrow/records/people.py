@@ -1,0 +1,91 @@
+"""Queries about people: who teaches, who learns, and the links that were made for them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from datetime import UTC, datetime
+
+from sqlalchemy import delete, func, select
+from sqlalchemy.orm import Session
+
+from jentrow.records.models import Course, Extension, Instructor, Learner, Link, Submission
+
+
+def course_named(session: Session, slug: str) -> Course | None:
+    """The course with this slug."""
+    return session.scalars(select(Course).where(Course.slug == slug)).one_or_none()
+
+
+def courses_taught(session: Session, person_id: int) -> Sequence[Course]:
+    """The courses that somebody teaches, archived ones last."""
+    return session.scalars(
+        select(Course)
+        .join(Instructor, Instructor.course_id == Course.id)
+        .where(Instructor.person_id == person_id)
+        .order_by(Course.archived_at.is_not(None), Course.title, Course.id)
+    ).all()
+
+
+def courses_learnt(session: Session, person_id: int) -> Sequence[Course]:
+    """The courses that somebody is a learner of, archived ones last."""
+    return session.scalars(
+        select(Course)
+        .join(Learner, Learner.course_id == Course.id)
+        .where(Learner.person_id == person_id)
+        .order_by(Course.archived_at.is_not(None), Course.title, Course.id)
+    ).all()
+
+
+def teaches(session: Session, person_id: int, course_id: int) -> bool:
+    """Whether somebody teaches a course."""
+    return session.get(Instructor, (course_id, person_id)) is not None
+
+
+def instructors_of(session: Session, course_id: int) -> Sequence[Instructor]:
+    """Who teaches a course."""
+    return session.scalars(select(Instructor).where(Instructor.course_id == course_id)).all()
+
+
+def learner_of(session: Session, person_id: int, course_id: int) -> Learner | None:
+    """The learner that somebody is in a course."""
+    return session.scalars(
+        select(Learner).where(Learner.person_id == person_id, Learner.course_id == course_id)
+    ).one_or_none()
+
+
+def learners_of(session: Session, course_id: int) -> Sequence[Learner]:
+    """The learners of a course, by name."""
+    return session.scalars(
+        select(Learner).where(Learner.course_id == course_id).order_by(Learner.name, Learner.id)
+    ).all()
+
+
+def submission_counts(session: Session, course_id: int) -> dict[int, int]:
+    """How many submissions each learner of a course has handed in."""
+    rows = session.execute(
+        select(Submission.learner_id, func.count())
+        .join(Learner, Learner.id == Submission.learner_id)
+        .where(Learner.course_id == course_id)
+        .group_by(Submission.learner_id)
+    )
+    return {learner_id: count for learner_id, count in rows}  # noqa: C416
+
+
+def links_of_learners(session: Session, learner_ids: Iterable[int]) -> dict[int, datetime]:
+    """Until when the links of learners work that have not been opened yet."""
+    rows = session.execute(
+        select(Link.learner_id, func.max(Link.ends_at))
+        .where(Link.learner_id.in_(list(learner_ids)), Link.ends_at > datetime.now(UTC))
+        .group_by(Link.learner_id)
+    )
+    return {learner_id: ends_at for learner_id, ends_at in rows if learner_id is not None}
+
+
+def forget_links(session: Session, learner_ids: Iterable[int]) -> None:
+    """Makes the links of learners useless."""
+    session.execute(delete(Link).where(Link.learner_id.in_(list(learner_ids))))
+
+
+def extensions_of(session: Session, sheet_ids: Iterable[int]) -> Sequence[Extension]:
+    """The extensions of sheets."""
+    return session.scalars(select(Extension).where(Extension.sheet_id.in_(list(sheet_ids)))).all()

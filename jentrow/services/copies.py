@@ -1,0 +1,183 @@
+"""A learner's private copy of a sample: everything may be changed in it, and nothing is graded by it."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, Final
+
+import apsw
+
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import QueryFailure
+from jentrow.core.errors import UnusableInput
+from jentrow.core.samples.schema import TableSchema, read_schema
+from jentrow.core.sql.text import quoted_name
+from jentrow.core.values import to_json
+from jentrow.records.models import Exercise
+from jentrow.services.access import LearnerDesk
+from jentrow.services.errors import NotFound
+from jentrow.services.practising import OwnTable, checked_text, place_of
+from jentrow.services.views import ResultView, result_view
+
+FOLDER: Final = "copies"
+ROOM: Final = 16 << 20
+"""Bytes by which a copy may grow above the sample."""
+
+LIMITS: Final = Limits(seconds=2.0, rows=20_000)
+SHOWN_ROWS: Final = 500
+LOOKING_STEPS: Final = 20_000_000
+_STEPS_BETWEEN_CHECKS: Final = 100_000
+
+
+@dataclass(frozen=True)
+class DoneView:
+    """A statement that ran; ``changed`` counts the rows that it changed."""
+
+    sql: str
+    result: ResultView | None
+    changed: int
+
+
+@dataclass(frozen=True)
+class CopyRunView:
+    """What came of a script: each statement, or why nothing was done."""
+
+    done: list[DoneView]
+    verdict: str
+    message: str
+
+
+@dataclass(frozen=True)
+class CopyView:
+    """The tables of a copy; ``bytes`` of ``room`` are used."""
+
+    tables: list[OwnTable]
+    bytes: int
+    room: int
+
+
+def run_on_copy(own: LearnerDesk, sheet: str, slug: str, script: str) -> CopyRunView:
+    """Runs statements on the learner's copy, which is made where there is none yet."""
+    checked_text(script)
+    exercise = _exercise(own, sheet, slug)
+    with own.desk.runs.turn(own.learner_id):
+        path = _copy(own, exercise)
+        engine = own.desk.engine(exercise.engine, use="runs")
+        outcome = engine.change(path, script, LIMITS, _room(own, exercise))
+    if isinstance(outcome, QueryFailure):
+        return CopyRunView([], outcome.verdict, outcome.message)
+    done = [
+        DoneView(
+            one.sql,
+            None if one.result is None else result_view(one.result, SHOWN_ROWS),
+            one.changed,
+        )
+        for one in outcome
+    ]
+    return CopyRunView(done, "ran", "")
+
+
+def copy_view(own: LearnerDesk, sheet: str, slug: str) -> CopyView:
+    """The tables of the learner's copy, with their rows counted."""
+    exercise = _exercise(own, sheet, slug)
+    path = _copy(own, exercise)
+    with _reading(path) as db:
+        tables = [
+            OwnTable(table, None if table.kind == "view" else _count(db, table))
+            for table in read_schema(db)
+        ]
+    return CopyView(tables, path.stat().st_size, _room(own, exercise))
+
+
+def copy_rows(
+    own: LearnerDesk, sheet: str, slug: str, table: str, *, offset: int, limit: int
+) -> tuple[list[list[Any]], int]:
+    """Rows of a table of the copy, and how many there are. Raises :class:`NotFound`."""
+    path = _copy(own, _exercise(own, sheet, slug))
+    with _reading(path) as db:
+        for found in read_schema(db):
+            if found.name == table and found.kind != "view":
+                rows = db.execute(
+                    f"SELECT * FROM {quoted_name(table)} LIMIT ? OFFSET ?", (limit, offset)
+                )
+                return [[to_json(value) for value in row] for row in rows], _count(db, found)
+    raise NotFound(f"Your copy has no table {table!r}.")
+
+
+def reset_copy(own: LearnerDesk, sheet: str, slug: str) -> CopyView:
+    """Begins again with a new copy of the sample as it is now."""
+    exercise = _exercise(own, sheet, slug)
+    with own.desk.runs.turn(own.learner_id):
+        for path in _path(own, exercise).parent.glob(_path(own, exercise).name + "*"):
+            path.unlink()
+        _copy(own, exercise)
+    return copy_view(own, sheet, slug)
+
+
+def forget_copies(folder: Path, learners: set[int]) -> None:
+    """Removes the copies of learners who are gone."""
+    for path in (folder / FOLDER).glob("*.db*"):
+        if int(path.name.partition("-")[0]) not in learners:
+            path.unlink()
+
+
+def _exercise(own: LearnerDesk, sheet: str, slug: str) -> Exercise:
+    with own.desk.records.session() as session:
+        return place_of(session, own, sheet, slug).exercise
+
+
+def _path(own: LearnerDesk, exercise: Exercise) -> Path:
+    return own.desk.folder / FOLDER / f"{own.learner_id}-{exercise.sample_id}.db"
+
+
+def _original(own: LearnerDesk, exercise: Exercise) -> Path:
+    source = own.desk.shelf.source(exercise.sample.datasets[0])
+    assert source.database is not None
+    return source.database
+
+
+def _room(own: LearnerDesk, exercise: Exercise) -> int:
+    return _original(own, exercise).stat().st_size + ROOM
+
+
+def _copy(own: LearnerDesk, exercise: Exercise) -> Path:
+    path = _path(own, exercise)
+    if not path.exists():
+        path.parent.mkdir(exist_ok=True)
+        unfinished = path.with_suffix(".unfinished")
+        shutil.copyfile(_original(own, exercise), unfinished)
+        unfinished.replace(path)
+    return path
+
+
+def _count(db: apsw.Connection, table: TableSchema) -> int:
+    (count,) = next(db.execute(f"SELECT count(*) FROM {quoted_name(table.name)}"))
+    return int(count)
+
+
+@contextmanager
+def _reading(path: Path) -> Iterator[apsw.Connection]:
+    """A copy open for reading, for a while: what a learner has made of it is not trusted."""
+    left = LOOKING_STEPS
+
+    def on_progress() -> bool:
+        nonlocal left
+        left -= _STEPS_BETWEEN_CHECKS
+        return left < 0
+
+    db = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)
+    try:
+        db.config(apsw.SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0)
+        db.config(apsw.SQLITE_DBCONFIG_DEFENSIVE, 1)
+        db.set_progress_handler(on_progress, _STEPS_BETWEEN_CHECKS)
+        yield db
+    except apsw.Error as problem:
+        raise UnusableInput(
+            f"Your copy cannot be read ({problem}): begin again with a new one."
+        ) from problem
+    finally:
+        db.close(True)

@@ -1,0 +1,188 @@
+"""What a learner sees of what came of an answer: never more than the exercise's level allows."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from fractions import Fraction
+from typing import Any, Final
+
+from jentrow.core.comparison.compare import Comparison
+from jentrow.core.errors import JentrowError
+from jentrow.core.exercises.deadlines import Window, mark_on_sheet
+from jentrow.core.exercises.grading import KIND_WORDS, OPEN, Grader
+from jentrow.core.exercises.markscheme import LedgerLine
+from jentrow.core.exercises.showing import Feedback
+from jentrow.records.models import Exercise, Grading, SheetEntry, Submission
+from jentrow.services.contents import core_exercise
+from jentrow.services.desk import Desk
+from jentrow.services.woven import WovenView, woven_view
+
+ALWAYS: Final = datetime(1970, 1, 1, tzinfo=UTC)
+DIFFERING: Final = 50
+"""Rows that are shown of a difference: enough to see what it is."""
+
+SHOWN_VERDICTS: Final = ("error", "refused", "stopped")
+"""What a Run would tell as well: why the query does not run is no secret of the exercise."""
+
+
+@dataclass(frozen=True)
+class AttemptLine:
+    """One attempt in a list, numbered from 1.
+
+    ``verdict`` is ``waiting`` as long as it is not graded, ``held`` where it is told later only;
+    ``mark`` is None then. ``late_share`` is what lateness leaves of the mark, 1 for in time.
+    """
+
+    id: int
+    number: int
+    submitted_at: datetime
+    sql: str
+    verdict: str
+    mark: float | None
+    late: bool
+    late_share: float
+
+
+@dataclass(frozen=True)
+class FindingLine:
+    """One thing found, in words; nothing of what a held-back dataset holds."""
+
+    code: str
+    message: str
+    line: int | None
+    column: int | None
+    near: str
+
+
+@dataclass(frozen=True)
+class FeedbackView:
+    """An attempt with what its learner may see. ``opens`` says from when, where that is not yet."""
+
+    attempt: AttemptLine
+    opens: datetime | None
+    findings: list[FindingLine]
+    ledger: list[LedgerLine]
+    woven: WovenView | None
+    hint: str
+
+
+def feedback_opens(feedback: Feedback, window: Window) -> datetime:
+    """From when on a learner is told what came of their answers to a sheet."""
+    if feedback.when == "at_once" or window.closes is None:
+        return ALWAYS
+    return window.ends or window.closes
+
+
+def attempt_line(
+    submission: Submission,
+    number: int,
+    exercise: Exercise,
+    entry: SheetEntry,
+    window: Window,
+    *,
+    told: bool,
+) -> AttemptLine:
+    """One attempt; its verdict and mark only where they are ``told`` by now."""
+    share = window.share(submission.submitted_at)
+    grading = submission.grading
+    shown = grading if told else None
+    return AttemptLine(
+        submission.id,
+        number,
+        submission.submitted_at,
+        submission.sql,
+        shown.verdict if shown else "held" if grading else "waiting",
+        mark_on_sheet(shown.mark, exercise.points, entry.points, share) if shown else None,
+        window.closes is not None and submission.submitted_at > window.closes,
+        float(share),
+    )
+
+
+def feedback_view(
+    desk: Desk,
+    submission: Submission,
+    attempt: AttemptLine,
+    entry: SheetEntry,
+    window: Window,
+    wrong_before: int,
+) -> FeedbackView:
+    """What a learner may see of an attempt.
+
+    ``wrong_before`` counts the attempts up to this one that are not correct.
+    """
+    exercise = core_exercise(submission.exercise)
+    grading = submission.grading
+    feedback = exercise.feedback
+    if attempt.mark is None or grading is None:
+        opens = feedback_opens(feedback, window)
+        return FeedbackView(attempt, opens if grading else None, [], [], None, "")
+    wrong = grading.verdict != "correct"
+    hint = feedback.hint if wrong and wrong_before >= feedback.hint_after else ""
+    return FeedbackView(
+        attempt,
+        None,
+        _findings(grading, feedback),
+        [] if feedback.level == "verdict" else _ledger(grading, submission, entry, attempt),
+        _woven(desk, submission) if feedback.level == "rows" and wrong else None,
+        hint,
+    )
+
+
+def _findings(grading: Grading, feedback: Feedback) -> list[FindingLine]:
+    if feedback.level == "verdict" and grading.verdict not in SHOWN_VERDICTS:
+        return []
+    return [_finding(one, feedback) for one in grading.findings]
+
+
+def _finding(one: dict[str, Any], feedback: Feedback) -> FindingLine:
+    code, message = one["code"], one["message"]
+    is_open = one.get("dataset", OPEN) == OPEN
+    evidence = one.get("evidence", {}) if is_open else {}
+    if code in KIND_WORDS and feedback.level == "kind":
+        words = KIND_WORDS[code]
+        message = f"{words[0].upper()}{words[1:]}."
+    return FindingLine(
+        code, message, evidence.get("line"), evidence.get("column"), evidence.get("near", "")
+    )
+
+
+def _ledger(
+    grading: Grading, submission: Submission, entry: SheetEntry, attempt: AttemptLine
+) -> list[LedgerLine]:
+    points = submission.exercise.points
+    scale = (
+        Fraction(1) if entry.points is None else Fraction(str(entry.points)) / Fraction(str(points))
+    )
+    lines = [
+        LedgerLine(
+            one["part"],
+            one["message"],
+            round(float(Fraction(str(one["points"])) * scale), 2),
+            None if one["possible"] is None else round(one["possible"] * float(scale), 2),
+        )
+        for one in grading.ledger
+    ]
+    full = mark_on_sheet(grading.mark, points, entry.points, Fraction(1))
+    if attempt.late and attempt.mark is not None and attempt.mark != full:
+        words = f"handed in late: {attempt.late_share:.0%} of the mark counts"
+        lines.append(LedgerLine("late", words, round(attempt.mark - full, 2), None))
+    return lines
+
+
+def _woven(desk: Desk, submission: Submission) -> WovenView | None:
+    """The rows of the open dataset that differ; those that agree are no news."""
+    exercise = submission.exercise
+    try:
+        grader: Grader = desk.grader(exercise)
+        outcome = grader.hurried(
+            desk.engine(exercise.engine, use="runs"), core_exercise(exercise).rules.limits.seconds
+        ).grade(submission.sql)
+    except JentrowError:
+        return None
+    opened = outcome.datasets[0].outcome
+    if not isinstance(opened, Comparison) or opened.verdict == "correct":
+        return None
+    whole = woven_view(opened)
+    lines = [line for line in whole.lines if line.kind not in ("agrees", "tie")][:DIFFERING]
+    return replace(whole, lines=lines, left_out=whole.left_out + len(whole.lines) - len(lines))

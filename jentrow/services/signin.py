@@ -1,0 +1,210 @@
+"""Signing in and out: who a browser belongs to, and how often a wrong password may be tried."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from typing import Final
+
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
+
+from jentrow.core.errors import UnusableInput
+from jentrow.records.models import Person, SignIn, Throttle
+from jentrow.services.desk import Desk
+from jentrow.services.errors import NotSignedIn, TooOften
+from jentrow.services.passwords import (
+    checked_password,
+    hashed,
+    is_password,
+    new_token,
+    token_digest,
+)
+
+STAYS: Final = timedelta(days=30)
+"""How long a browser that is not used stays signed in."""
+
+NOTED_EVERY: Final = timedelta(minutes=10)
+"""How exactly it is known when a browser was seen last: not every request writes."""
+
+LONGEST_LOGIN: Final = 100
+FREE_FAILURES: Final = 5
+FREE_FAILURES_OF_ADDRESS: Final = 200
+"""A whole class may sit behind one address."""
+
+FORGOTTEN: Final = timedelta(minutes=15)
+
+
+@dataclass(frozen=True, slots=True)
+class Who:
+    """Somebody who is signed in. ``guard`` must come with every change that their browser asks for."""
+
+    id: int
+    login: str
+    name: str
+    teaches: bool
+    guard: str
+    token: str
+
+
+@dataclass(frozen=True, slots=True)
+class BrowserLine:
+    """A browser that somebody is signed in with."""
+
+    browser: str
+    made_at: datetime
+    seen_at: datetime
+    here: bool
+
+
+def plain_login(login: str) -> str:
+    """A sign-in name as it is kept. Raises :class:`UnusableInput`."""
+    plain = " ".join(login.split()).casefold()
+    if not plain or len(plain) > LONGEST_LOGIN or not plain.isprintable():
+        raise UnusableInput(f"A sign-in name has 1 to {LONGEST_LOGIN} characters; choose another.")
+    return plain
+
+
+def sign_in(desk: Desk, login: str, password: str, *, address: str, browser: str) -> Who:
+    """Signs somebody in.
+
+    Raises :class:`NotSignedIn` where name and password do not fit, :class:`TooOften` where that
+    was so too often.
+    """
+    now = datetime.now(UTC)
+    # A fixed length: whatever is typed as a name takes no more room than another.
+    by_name = "name " + token_digest(" ".join(login.split()).casefold())
+    keys = {by_name: FREE_FAILURES, f"address {address}": FREE_FAILURES_OF_ADDRESS}
+    with desk.records.session() as session:
+        for key, free in keys.items():
+            _check_throttle(session.get(Throttle, key), free, now)
+        person = session.scalars(
+            select(Person).where(Person.login == " ".join(login.split()).casefold())
+        ).one_or_none()
+        kept = person.password if person else ""
+    if not is_password(password, kept):
+        with desk.records.writing() as session:
+            for key in keys:
+                _count_failure(session, key, now)
+        raise NotSignedIn("The sign-in name and the password do not belong together.")
+    assert person is not None
+    with desk.records.writing() as session:
+        session.execute(delete(Throttle).where(Throttle.key == by_name))
+        return begin(session, person, browser)
+
+
+def _check_throttle(found: Throttle | None, free: int, now: datetime) -> None:
+    """After some failures each further one doubles the wait, from one second to fifteen minutes."""
+    if found is None or found.failures < free:
+        return
+    wait = min(timedelta(seconds=2 ** min(20, found.failures - free)), FORGOTTEN)
+    left = (found.last_at + wait - now).total_seconds()
+    if left > 0:
+        raise TooOften(
+            f"Too many attempts with a wrong password: try again in {_in_words(left)}.", left
+        )
+
+
+def _in_words(seconds: float) -> str:
+    if seconds > 90:
+        return f"{round(seconds / 60)} minutes"
+    whole = max(1, round(seconds))
+    return f"{whole} second{'' if whole == 1 else 's'}"
+
+
+def _count_failure(session: Session, key: str, now: datetime) -> None:
+    session.execute(delete(Throttle).where(Throttle.last_at < now - FORGOTTEN))
+    found = session.get(Throttle, key)
+    if found is None:
+        session.add(Throttle(key=key, failures=1, last_at=now))
+    else:
+        found.failures += 1
+        found.last_at = now
+
+
+def begin(session: Session, person: Person, browser: str) -> Who:
+    """Signs a person in with a browser, without asking for anything."""
+    now = datetime.now(UTC)
+    token, guard = new_token(), new_token()
+    session.execute(delete(SignIn).where(SignIn.seen_at < now - STAYS))
+    session.add(
+        SignIn(
+            token=token_digest(token),
+            person_id=person.id,
+            guard=guard,
+            browser=browser[:200],
+            made_at=now,
+            seen_at=now,
+        )
+    )
+    return Who(person.id, person.login or "", person.name, person.teaches, guard, token)
+
+
+def who(desk: Desk, token: str | None) -> Who | None:
+    """Whose browser this is; None where nobody is signed in with it."""
+    if not token:
+        return None
+    now = datetime.now(UTC)
+    with desk.records.session() as session:
+        found = session.get(SignIn, token_digest(token))
+        if found is None or found.seen_at < now - STAYS:
+            return None
+        if found.seen_at < now - NOTED_EVERY:
+            found.seen_at = now
+        person = found.person
+        return Who(person.id, person.login or "", person.name, person.teaches, found.guard, token)
+
+
+def sign_out(desk: Desk, one: Who) -> None:
+    """Signs this browser out."""
+    with desk.records.session() as session:
+        session.execute(delete(SignIn).where(SignIn.token == token_digest(one.token)))
+
+
+def sign_out_everywhere(desk: Desk, one: Who) -> None:
+    """Signs somebody out of every browser, this one too."""
+    with desk.records.session() as session:
+        session.execute(delete(SignIn).where(SignIn.person_id == one.id))
+
+
+def browsers(desk: Desk, one: Who) -> list[BrowserLine]:
+    """The browsers that somebody is signed in with, the last seen first."""
+    here = token_digest(one.token)
+    with desk.records.session() as session:
+        found = session.scalars(
+            select(SignIn).where(SignIn.person_id == one.id).order_by(SignIn.seen_at.desc())
+        )
+        return [
+            BrowserLine(line.browser, line.made_at, line.seen_at, line.token == here)
+            for line in found
+        ]
+
+
+def change_password(desk: Desk, one: Who, before: str, after: str) -> None:
+    """Changes a password; every other browser is signed out. Raises :class:`UnusableInput`."""
+    checked_password(after, one.login)
+    with desk.records.session() as session:
+        kept = session.get_one(Person, one.id).password
+    if not is_password(before, kept):
+        raise UnusableInput("The present password is another one.")
+    new = hashed(after)
+    with desk.records.writing() as session:
+        session.get_one(Person, one.id).password = new
+        session.execute(
+            delete(SignIn).where(
+                SignIn.person_id == one.id, SignIn.token != token_digest(one.token)
+            )
+        )
+
+
+def choose_login(session: Session, person: Person, login: str, password_hash: str) -> None:
+    """Gives a person a sign-in name and password. Raises :class:`UnusableInput` for a taken name."""
+    plain = plain_login(login)
+    taken = session.scalars(select(Person).where(Person.login == plain)).one_or_none()
+    if taken is not None and taken.id != person.id:
+        raise UnusableInput(
+            "Somebody has this sign-in name already. Is it you? Then sign in first, and open "
+            "the link again; otherwise choose another name."
+        )
+    person.login = plain
+    person.password = password_hash
