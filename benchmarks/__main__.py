@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import sys
 
-from benchmarks import comparing, grading, queueing, samples, starting
+from benchmarks import comparing, grading, queueing, rush, samples, starting
 
 PARTS = {
     "comparing": comparing.run,
     "grading": grading.run,
     "queueing": queueing.run,
+    "rush": rush.run,
     "samples": samples.run,
     "starting": starting.run,
 }

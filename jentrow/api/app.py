@@ -8,6 +8,7 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Final
 
+from anyio import to_thread
 from fastapi import Depends, FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
@@ -42,6 +43,9 @@ from jentrow.services.errors import (
 )
 
 WEB: Final = Path(__file__).resolve().parents[1] / "web"
+THREADS: Final = 16
+"""Requests that are worked on at once: with more, each waits longer for its turn at Python."""
+
 COURSE: Final = "/api/courses/{course}"
 
 STATUS_OF: Final[dict[type[JentrowError], int]] = {
@@ -118,6 +122,7 @@ def create_app(open_desk: Callable[[], Desk]) -> FastAPI:
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.desk = open_desk()
         app.state.desk.queue.start()
+        to_thread.current_default_thread_limiter().total_tokens = THREADS
         yield
         app.state.desk.close()
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import asyncio
 import json
-from collections.abc import AsyncIterator
-from typing import Annotated
+from collections.abc import AsyncIterator, Callable
+from typing import Annotated, Final, TypeVar
 
+from anyio import CapacityLimiter, to_thread
 from fastapi import APIRouter, Path, Query
 from sse_starlette import EventSourceResponse, ServerSentEvent
-from starlette.concurrency import run_in_threadpool
 
 from jentrow.api import learning_schemas as schemas
 from jentrow.api.access import OwnDesk, Slug
@@ -25,6 +25,23 @@ router = APIRouter(prefix="/own", responses=NOT_FOUND_OR_UNUSABLE)
 Offset = Annotated[int, Query(ge=0, le=2**53)]
 Limit = Annotated[int, Query(ge=0, le=500)]
 _ONE = "/sheets/{sheet}/exercises/{slug}"
+
+
+RUNS_AT_ONCE: Final = 8
+_RUNS: Final = CapacityLimiter(RUNS_AT_ONCE)
+
+T = TypeVar("T")
+
+
+async def _as_a_run(
+    work: Callable[[LearnerDesk, str, str, str], T],
+    own: LearnerDesk,
+    sheet: str,
+    slug: str,
+    sql: str,
+) -> T:
+    """Does work that may last, in threads of its own: pages never wait for those."""
+    return await to_thread.run_sync(work, own, sheet, slug, sql, limiter=_RUNS)
 
 
 @router.get("")
@@ -56,9 +73,10 @@ def keep_draft(sheet: Slug, slug: Slug, given: schemas.Text, own: OwnDesk) -> sc
 
 
 @router.post(_ONE + "/runs", tags=["asks"])
-def run(sheet: Slug, slug: Slug, given: schemas.Text, own: OwnDesk) -> Tried:
+async def run(sheet: Slug, slug: Slug, given: schemas.Text, own: OwnDesk) -> Tried:
     """Runs a query on the open dataset, for trying."""
-    return Tried.model_validate(practising.run_query(own, sheet, slug, given.sql))
+    ran = await _as_a_run(practising.run_query, own, sheet, slug, given.sql)
+    return Tried.model_validate(ran)
 
 
 @router.post(_ONE + "/submissions", status_code=201)
@@ -91,9 +109,12 @@ def copy_rows(
 
 
 @router.post(_ONE + "/copy/runs", tags=["asks"])
-def run_on_copy(sheet: Slug, slug: Slug, given: schemas.Text, own: OwnDesk) -> schemas.CopyRun:
+async def run_on_copy(
+    sheet: Slug, slug: Slug, given: schemas.Text, own: OwnDesk
+) -> schemas.CopyRun:
     """Runs statements on the private copy, all of them or none."""
-    return schemas.CopyRun.model_validate(copies.run_on_copy(own, sheet, slug, given.sql))
+    ran = await _as_a_run(copies.run_on_copy, own, sheet, slug, given.sql)
+    return schemas.CopyRun.model_validate(ran)
 
 
 @router.post(_ONE + "/copy/reset", tags=["asks"])
@@ -109,13 +130,13 @@ async def events(own: OwnDesk) -> EventSourceResponse:
 
 
 async def _news(own: LearnerDesk) -> AsyncIterator[ServerSentEvent]:
-    told: tuple[int, str] | None = None
+    told = -1
     async with changes_of(own.desk) as changed:
         while True:
             await changed.wait()
             changed.clear()
-            news = await run_in_threadpool(handing.news_of, own)
-            if news != told:
-                told = news
-                yield ServerSentEvent(json.dumps({"graded": news[0]}), event="news")
+            graded = own.desk.queue.graded_of(own.learner_id)
+            if graded != told:
+                told = graded
+                yield ServerSentEvent(json.dumps({"graded": graded}), event="news")
             await asyncio.sleep(AT_MOST_EVERY)

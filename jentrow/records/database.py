@@ -19,7 +19,7 @@ from jentrow.core.errors import UnusableFolder
 
 FILE: Final = "records.db"
 MIGRATIONS: Final = Path(__file__).parent / "migrations"
-BUSY_MS: Final = 10_000
+BUSY_MS: Final = 30_000
 COURSE: Final = "course"
 """Where a session holds the course on whose behalf it is open."""
 ACTOR: Final = "actor"

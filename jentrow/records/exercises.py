@@ -123,6 +123,21 @@ def list_sheets(session: Session, course_id: int) -> Sequence[Sheet]:
     ).all()
 
 
+def on_sheets(session: Session) -> Sequence[Exercise]:
+    """The exercises on sheets of courses that are not put away, each once."""
+    return (
+        session.scalars(
+            select(Exercise)
+            .join(SheetEntry, SheetEntry.exercise_id == Exercise.id)
+            .join(Course, Course.id == Exercise.course_id)
+            .where(Course.archived_at.is_(None))
+            .order_by(Exercise.id)
+        )
+        .unique()
+        .all()
+    )
+
+
 def find_sheet(session: Session, course_id: int, slug: str) -> Sheet | None:
     """The sheet with this slug."""
     return session.scalars(

@@ -371,7 +371,7 @@ class Submission(Base):
     submitted_at: Mapped[datetime]
 
     exercise: Mapped[Exercise] = relationship()
-    sheet: Mapped[Sheet | None] = relationship(lazy="joined")
+    sheet: Mapped[Sheet | None] = relationship()
     learner: Mapped[Learner] = relationship(lazy="joined")
     grading: Mapped[Grading | None] = relationship(
         cascade="all, delete-orphan", lazy="joined", back_populates="submission"

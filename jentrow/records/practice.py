@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy import select
+from sqlalchemy.orm import Session, lazyload
 
-from jentrow.records.models import AnswerDraft, Extension, Grading, Submission
+from jentrow.records.models import AnswerDraft, Exercise, Extension, Sheet, SheetEntry, Submission
 
 
 def attempts_on(
@@ -23,6 +23,54 @@ def attempts_on(
     for one in found:
         attempts.setdefault((one.sheet_id or 0, one.exercise_id), []).append(one)
     return attempts
+
+
+def entry_of(session: Session, course_id: int, sheet: str, exercise: str) -> SheetEntry | None:
+    """The entry of an exercise on a sheet, both by their slugs."""
+    return session.scalars(
+        select(SheetEntry)
+        .join(Sheet, Sheet.id == SheetEntry.sheet_id)
+        .join(Exercise, Exercise.id == SheetEntry.exercise_id)
+        .where(Sheet.course_id == course_id, Sheet.slug == sheet, Exercise.slug == exercise)
+    ).one_or_none()
+
+
+def bare_sheet(session: Session, sheet_id: int) -> Sheet:
+    """A sheet without its entries."""
+    return session.scalars(
+        select(Sheet).where(Sheet.id == sheet_id).options(lazyload(Sheet.entries))
+    ).one()
+
+
+def exercise_slugs(session: Session, sheet_id: int) -> Sequence[str]:
+    """The slugs of the exercises on a sheet, in their order."""
+    return session.scalars(
+        select(Exercise.slug)
+        .join(SheetEntry, SheetEntry.exercise_id == Exercise.id)
+        .where(SheetEntry.sheet_id == sheet_id)
+        .order_by(SheetEntry.position)
+    ).all()
+
+
+def attempts_at(
+    session: Session, learner_id: int, sheet_id: int, exercise_id: int
+) -> list[Submission]:
+    """A learner's submissions to one exercise on a sheet, as they came in."""
+    found = session.scalars(
+        select(Submission)
+        .where(
+            Submission.learner_id == learner_id,
+            Submission.sheet_id == sheet_id,
+            Submission.exercise_id == exercise_id,
+        )
+        .order_by(Submission.submitted_at, Submission.id)
+    )
+    return list(found)
+
+
+def extension_of(session: Session, learner_id: int, sheet_id: int) -> Extension | None:
+    """A learner's extension of a sheet."""
+    return session.get(Extension, (sheet_id, learner_id))
 
 
 def handed_in_as(session: Session, learner_id: int, key: str) -> Submission | None:
@@ -41,13 +89,3 @@ def extensions_for(session: Session, learner_id: int) -> dict[int, Extension]:
 def drafts_of(session: Session, learner_id: int) -> Sequence[AnswerDraft]:
     """What a learner has typed and not handed in."""
     return session.scalars(select(AnswerDraft).where(AnswerDraft.learner_id == learner_id)).all()
-
-
-def count_graded(session: Session, learner_id: int) -> tuple[int, str]:
-    """How many of a learner's submissions have been graded, and when the last one was."""
-    count, last = session.execute(
-        select(func.count(Grading.submission_id), func.max(Grading.graded_at))
-        .join(Submission, Submission.id == Grading.submission_id)
-        .where(Submission.learner_id == learner_id)
-    ).one()
-    return count, "" if last is None else last.isoformat()

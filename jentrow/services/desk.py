@@ -5,18 +5,21 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
+from contextlib import suppress
 from copy import copy
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Final, Literal, TypeAlias
+from typing import Final, Literal, TypeAlias, get_args
 
 from jentrow.core.engines.protocol import ENGINES, Engine
 from jentrow.core.engines.remembering import RememberingEngine
+from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.content import content_of, digest_of
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.records.database import Records
+from jentrow.records.exercises import on_sheets
 from jentrow.records.models import Exercise, Sample
 from jentrow.services.contents import core_exercise
 from jentrow.services.engines import engine_named
@@ -64,6 +67,7 @@ class Desk:
         self._engines: dict[tuple[str, Use], RememberingEngine] = {}
         self._graders: OrderedDict[str, Once] = OrderedDict()
         self._making = threading.Lock()
+        self._closing = threading.Event()
         self.runs = Pace("query", RUNS_A_MINUTE)
         self.hand_ins = Pace("answer", HAND_INS_A_MINUTE)
         self.queue = GradingQueue(self)
@@ -117,8 +121,22 @@ class Desk:
         known: Grader = once.get(lambda: Grader(self.engine(exercise.engine), exercise, source))
         return known.serving(exercise)
 
+    def warm(self) -> None:
+        """Makes ready what answers to the sheets are graded with, before somebody waits for it."""
+        with self.records.session() as session:
+            exercises = on_sheets(session)
+        for exercise in exercises:
+            if self._closing.is_set():
+                return
+            with suppress(JentrowError):  # its instructor is told on the bench
+                self.grader(exercise)
+        for use in get_args(Use):
+            for name in {one.engine for one in exercises}:
+                self.engine(name, use=use)
+
     def close(self) -> None:
         """Ends the grading, the imports and the engines, and closes the records."""
+        self._closing.set()
         self.queue.close()
         self.imports.close()
         for engine in self._engines.values():

@@ -124,7 +124,10 @@ def feedback_view(
         None,
         _findings(grading, feedback),
         [] if feedback.level == "verdict" else _ledger(grading, submission, entry, attempt),
-        _woven(desk, submission) if feedback.level == "rows" and wrong else None,
+        # Only a query that runs has rows, and one that was stopped is not to be run again.
+        _woven(desk, submission)
+        if feedback.level == "rows" and grading.verdict == "incorrect"
+        else None,
         hint,
     )
 

@@ -11,14 +11,14 @@ from zoneinfo import ZoneInfo
 from jentrow.core.errors import UnusableInput
 from jentrow.core.sql.text import is_blank
 from jentrow.records.models import AnswerDraft, Submission
-from jentrow.records.practice import attempts_on, count_graded, handed_in_as
+from jentrow.records.practice import handed_in_as
 from jentrow.records.submissions import find_submission
 from jentrow.records.tasks import HANDED_IN, add_tasks
 from jentrow.services.access import LearnerDesk
 from jentrow.services.contents import core_exercise
 from jentrow.services.errors import NotFound, NotTaken
 from jentrow.services.feedback import FeedbackView, attempt_line, feedback_opens, feedback_view
-from jentrow.services.practising import Place, attempts_left, checked_text, place_of
+from jentrow.services.practising import Place, attempts_left, attempts_of, checked_text, place_of
 
 _KEY: Final = re.compile(r"[\w-]{8,64}")
 
@@ -45,12 +45,19 @@ def hand_in(own: LearnerDesk, sheet: str, slug: str, sql: str, key: str) -> Hand
         raise UnusableInput("There is no query here: write one before you hand it in.")
     if not _KEY.fullmatch(key):
         raise UnusableInput("The key of a hand-in has 8 to 64 letters, digits or hyphens.")
-    with own.desk.hand_ins.turn(own.learner_id), own.desk.records.writing() as session:
-        before = handed_in_as(session, own.learner_id, key)
+    with own.desk.hand_ins.turn(own.learner_id):
+        taken = _taken(own, sheet, slug, sql, key)
+    own.desk.queue.wake()
+    return taken
+
+
+def _taken(own: LearnerDesk, sheet: str, slug: str, sql: str, key: str) -> HandedIn:
+    # All that can be known beforehand is: while one writes, everybody else who writes waits.
+    with own.desk.records.session() as session:
         place = place_of(session, own, sheet, slug)
-        attempts = attempts_on(session, own.learner_id, [place.sheet.id]).get(
-            (place.sheet.id, place.exercise.id), []
-        )
+    with own.desk.records.writing() as session:
+        before = handed_in_as(session, own.learner_id, key)
+        attempts = attempts_of(session, place)
         if before is not None:
             if before not in attempts:
                 raise NotTaken("This key was used for another exercise: load the page again.")
@@ -71,9 +78,7 @@ def hand_in(own: LearnerDesk, sheet: str, slug: str, sql: str, key: str) -> Hand
         draft = session.get(AnswerDraft, (own.learner_id, place.exercise.id))
         if draft is not None:
             session.delete(draft)
-        taken = _handed_in(place, submission, len(attempts) + 1, len(attempts) + 1)
-    own.desk.queue.wake()
-    return taken
+        return _handed_in(place, submission, len(attempts) + 1, len(attempts) + 1)
 
 
 def _check(place: Place, attempts: list[Submission], sql: str, now: datetime) -> None:
@@ -108,9 +113,7 @@ def own_feedback(own: LearnerDesk, submission_id: int) -> FeedbackView:
         if submission is None or submission.learner_id != own.learner_id or not submission.sheet:
             raise NotFound("There is no such attempt of yours.")
         place = place_of(session, own, submission.sheet.slug, submission.exercise.slug)
-        attempts = attempts_on(session, own.learner_id, [place.sheet.id])[
-            place.sheet.id, place.exercise.id
-        ]
+        attempts = attempts_of(session, place)
         number = next(at for at, one in enumerate(attempts, 1) if one.id == submission.id)
         told = feedback_opens(core_exercise(place.exercise).feedback, place.window) <= now
         line = attempt_line(
@@ -121,9 +124,3 @@ def own_feedback(own: LearnerDesk, submission_id: int) -> FeedbackView:
             for one in attempts[:number]
         )
     return feedback_view(own.desk, submission, line, place.entry, place.window, wrong)
-
-
-def news_of(own: LearnerDesk) -> tuple[int, str]:
-    """How many of a learner's submissions have been graded, and when the last one was."""
-    with own.desk.records.session() as session:
-        return count_graded(session, own.learner_id)

@@ -28,7 +28,16 @@ from jentrow.records.models import (
     SheetEntry,
     Submission,
 )
-from jentrow.records.practice import attempts_on, drafts_of, extensions_for
+from jentrow.records.practice import (
+    attempts_at,
+    attempts_on,
+    bare_sheet,
+    drafts_of,
+    entry_of,
+    exercise_slugs,
+    extension_of,
+    extensions_for,
+)
 from jentrow.services.access import LearnerDesk
 from jentrow.services.contents import core_exercise
 from jentrow.services.errors import NotFound
@@ -140,7 +149,7 @@ class Place:
     """An exercise on a sheet that is open to a learner, with all that is decided by."""
 
     course: Course
-    learner: Learner
+    learner_id: int
     sheet: Sheet
     entry: SheetEntry
     window: Window
@@ -160,18 +169,20 @@ def window_of(sheet: Sheet, course: Course, extended: datetime | None) -> Window
 
 def place_of(session: Session, own: LearnerDesk, sheet: str, slug: str) -> Place:
     """An exercise on a sheet. Raises :class:`NotFound` for what is not open to the learner."""
-    course = session.get_one(Course, own.course_id)
-    extensions = extensions_for(session, own.learner_id)
-    for record in list_sheets(session, own.course_id):
-        if record.slug != sheet:
-            continue
-        extension = extensions.get(record.id)
+    entry = entry_of(session, own.course_id, sheet, slug)
+    if entry is not None:
+        course = session.get_one(Course, own.course_id)
+        record = bare_sheet(session, entry.sheet_id)
+        extension = extension_of(session, own.learner_id, record.id)
         found = window_of(record, course, extension.closes if extension else None)
-        for entry in record.entries:
-            if entry.exercise.slug == slug and found.standing(own.desk.now()) != "not_yet":
-                learner = session.get_one(Learner, own.learner_id)
-                return Place(course, learner, record, entry, found, extension is not None)
+        if found.standing(own.desk.now()) != "not_yet":
+            return Place(course, own.learner_id, record, entry, found, extension is not None)
     raise NotFound("There is no such exercise on a sheet that is open to you.")
+
+
+def attempts_of(session: Session, place: Place) -> list[Submission]:
+    """The learner's attempts at an exercise, as they came in."""
+    return attempts_at(session, place.learner_id, place.sheet.id, place.exercise.id)
 
 
 def own_course(own: LearnerDesk) -> OwnCourse:
@@ -190,7 +201,7 @@ def own_course(own: LearnerDesk) -> OwnCourse:
             times = window_of(sheet, course, extension.closes if extension else None)
             lines = [
                 _line(
-                    Place(course, learner, sheet, entry, times, extension is not None),
+                    Place(course, learner.id, sheet, entry, times, extension is not None),
                     attempts.get((sheet.id, entry.exercise_id), []),
                     entry.exercise_id in drafts,
                     now,
@@ -273,11 +284,9 @@ def own_exercise(own: LearnerDesk, sheet: str, slug: str) -> OwnExercise:
     with own.desk.records.session() as session:
         place = place_of(session, own, sheet, slug)
         exercise = place.exercise
-        attempts = attempts_on(session, own.learner_id, [place.sheet.id]).get(
-            (place.sheet.id, exercise.id), []
-        )
+        attempts = attempts_of(session, place)
         draft = session.get(AnswerDraft, (own.learner_id, exercise.id))
-        slugs = [entry.exercise.slug for entry in place.sheet.entries]
+        slugs = exercise_slugs(session, place.sheet.id)
         at = slugs.index(slug)
         return OwnExercise(
             exercise.slug,
@@ -330,8 +339,9 @@ def keep_draft(own: LearnerDesk, sheet: str, slug: str, sql: str) -> datetime:
     """Keeps what a learner has typed; nothing is kept of an empty text."""
     checked_text(sql)
     now = own.desk.now()
-    with own.desk.records.writing() as session:
+    with own.desk.records.session() as session:
         exercise = place_of(session, own, sheet, slug).exercise
+    with own.desk.records.writing() as session:
         draft = session.get(AnswerDraft, (own.learner_id, exercise.id))
         if not sql.strip():
             if draft is not None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import threading
+from collections import Counter
 from collections.abc import Callable
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
@@ -11,6 +12,7 @@ from datetime import UTC, datetime
 from typing import TYPE_CHECKING, Any, Final
 
 from sqlalchemy import select
+from sqlalchemy.exc import OperationalError
 
 from jentrow.core.batches import batched
 from jentrow.core.errors import JentrowError
@@ -45,6 +47,10 @@ HURRIED_BATCH: Final = 16
 
 HURRY_SECONDS: Final = 0.25
 """How long an answer that was handed in may take before it waits among those that take long."""
+
+
+AGAIN_SECONDS: Final = 2.0
+"""After how long what could not be kept is tried again."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,6 +101,7 @@ class GradingQueue:
         self._state = QueueState()
         self._wanted: set[str] = set()
         self._at_work: set[str] = set()
+        self._graded_of: Counter[int] = Counter()
         self._closing = False
         self._threads: list[threading.Thread] = []
         self._listeners: set[Listener] = set()
@@ -112,6 +119,10 @@ class GradingQueue:
         with self._changed:
             self._listeners.add(listener)
         return lambda: self._listeners.discard(listener)
+
+    def graded_of(self, learner_id: int) -> int:
+        """How many of a learner's submissions were graded since the server started."""
+        return self._graded_of.get(learner_id, 0)
 
     def wait_until_idle(self, seconds: float = 60) -> bool:
         """Waits until nothing is left that can be graded; false where that takes too long."""
@@ -206,6 +217,13 @@ class GradingQueue:
         ids = list(batch.texts)
         try:
             self._grade(lane, exercise, batch.texts)
+        except OperationalError:
+            # The records were busy, or the disk is full for now: nothing is wrong with the answers.
+            _LOG.exception(
+                "the gradings of %s could not be kept, and are tried again", exercise.slug
+            )
+            with self._changed:
+                self._changed.wait_for(lambda: self._closing, AGAIN_SECONDS)
         except Exception as problem:  # noqa: BLE001
             # Whatever goes wrong with one exercise, the others go on.
             if not isinstance(problem, JentrowError):
@@ -237,13 +255,17 @@ class GradingQueue:
     def _keep(self, exercise: Exercise, outcomes: dict[int, Outcome]) -> None:
         version = f"{exercise.engine} {self._desk.engine(exercise.engine).version}"
         with self._desk.records.session() as session:
-            alive = set(session.scalars(select(Submission.id).where(Submission.id.in_(outcomes))))
+            rows = session.execute(
+                select(Submission.id, Submission.learner_id).where(Submission.id.in_(outcomes))
+            )
+            alive = {id: learner_id for id, learner_id in rows}  # noqa: C416
             keep_gradings(
                 session,
                 [_values(id, one, version) for id, one in outcomes.items() if id in alive],
             )
             drop_tasks(session, list(outcomes))
         with self._changed:
+            self._graded_of.update(alive.values())
             self._state = replace(self._state, graded=self._state.graded + len(outcomes))
         self._count()
 

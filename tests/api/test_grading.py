@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
+import csv
+import http.client
 import json
 import os
 import shutil
@@ -11,6 +14,8 @@ import socket
 import sqlite3
 import subprocess
 import sys
+import threading
+import urllib.error
 import urllib.request
 from pathlib import Path
 from typing import Any
@@ -26,6 +31,7 @@ from jentrow.services.desk import Desk
 from jentrow.services.importing import import_submissions
 from tests.api.conftest import COURSE, PASSWORD
 from tests.api.test_exercises import HUTS, content_of, got, idle
+from tests.conftest import DEMO
 
 
 def desk_of(client: TestClient) -> Desk:
@@ -260,7 +266,7 @@ def test_a_killed_server_loses_nothing_and_grades_nothing_twice(
             break
     server = Served(data)
     for state in server.events():
-        if state["waiting"] == 0:
+        if state["waiting"] == state["blocked"]:
             break
     server.kill()
     with sqlite3.connect(data / "records.db") as records:
@@ -270,3 +276,104 @@ def test_a_killed_server_loses_nothing_and_grades_nothing_twice(
         (texts,) = records.execute("SELECT COUNT(DISTINCT sql) FROM submissions").fetchone()
     assert (graded, handed_in, left) == (before[0], before[0], 0)
     assert texts >= 900
+
+
+def test_a_server_killed_while_hand_ins_come_keeps_what_it_accepted(
+    demo_folder: Path, tmp_path: Path
+) -> None:
+    data = Path(shutil.copytree(demo_folder, tmp_path / "data"))
+    server = Served(data)
+    accepted: list[int] = []
+    enough = threading.Event()
+
+    def hand_in_until_it_dies(login: str) -> None:
+        body = {"login": login, "password": PASSWORD}
+        with urllib.request.urlopen(server.asked("/sign-in", body)) as answer:
+            headers = {
+                "Cookie": answer.headers["Set-Cookie"].partition(";")[0],
+                "X-Jentrow-Guard": json.loads(answer.read())["me"]["guard"],
+            }
+        place = f"/courses/{COURSE}/own/sheets/1-choosing-rows/exercises/01-high-huts/submissions"
+        for at in range(20):
+            sent = {"sql": f"SELECT {at} AS n", "key": f"key-number-{at}"}
+            asked = server.asked(place, sent)
+            asked.headers.update(headers)
+            try:
+                with urllib.request.urlopen(asked, timeout=20) as answer:
+                    accepted.append(json.loads(answer.read())["id"])
+            except (urllib.error.URLError, ConnectionError, http.client.HTTPException):
+                return
+            if len(accepted) >= 12:
+                enough.set()
+
+    logins = [
+        one["e-mail"] for one in csv.DictReader((DEMO / "learners.csv").read_text().splitlines())
+    ][:4]
+    threads = [threading.Thread(target=hand_in_until_it_dies, args=(one,)) for one in logins]
+    for thread in threads:
+        thread.start()
+    assert enough.wait(60)
+    server.kill()
+    for thread in threads:
+        thread.join(60)
+    server = Served(data)
+    for state in server.events():
+        if state["waiting"] == state["blocked"]:
+            break
+    server.kill()
+    with sqlite3.connect(data / "records.db") as records:
+        kept = [id for (id,) in records.execute("SELECT id FROM submissions WHERE key IS NOT NULL")]
+        graded = {id for (id,) in records.execute("SELECT submission_id FROM gradings")}
+        keys = records.execute(
+            "SELECT COUNT(*) FROM (SELECT learner_id, key FROM submissions WHERE key IS NOT NULL "
+            "GROUP BY learner_id, key HAVING COUNT(*) > 1)"
+        ).fetchone()
+    assert len(set(accepted)) == len(accepted) >= 12
+    assert set(accepted) <= set(kept) <= graded
+    assert len(kept) <= len(accepted) + len(logins), "at most one each was on its way"
+    assert keys == (0,)
+
+
+def test_a_server_killed_while_answers_are_taken_in_has_all_or_none(
+    demo_folder: Path, tmp_path: Path
+) -> None:
+    data = Path(shutil.copytree(demo_folder, tmp_path / "data"))
+    rows = "".join(f"Learner {at},01-high-huts,SELECT {at}\n" for at in range(4000))
+    server = Served(data)
+    guard = {"X-Jentrow-Guard": server.sign_in()}
+
+    def asked(path: str, body: Any, method: str) -> urllib.request.Request:
+        made = server.asked(f"/courses/{COURSE}{path}", body)
+        made.headers.update(guard)
+        made.method = method
+        return made
+
+    with urllib.request.urlopen(asked("/imports", {}, "POST")) as answer:
+        begun = json.loads(answer.read())["id"]
+    put = asked(f"/imports/{begun}/files/many.csv", {}, "PUT")
+    put.data = f"learner,exercise,sql\n{rows}".encode()
+    urllib.request.urlopen(put).close()
+
+    def take() -> None:
+        with contextlib.suppress(OSError, http.client.HTTPException):
+            urllib.request.urlopen(asked(f"/answers/{begun}/take", {}, "POST")).close()
+
+    taking = threading.Thread(target=take)
+    taking.start()
+    # Its write-ahead log grows as soon as rows are written, before they are there for good.
+    log = data / "records.db-wal"
+    before = log.stat().st_size if log.exists() else 0
+    while taking.is_alive() and log.stat().st_size < before + 50_000:
+        pass
+    server.kill()
+    taking.join(60)
+    server = Served(data)
+    for state in server.events():
+        if state["waiting"] == state["blocked"]:
+            break
+    server.kill()
+    with sqlite3.connect(data / "records.db") as records:
+        (handed_in,) = records.execute("SELECT COUNT(*) FROM submissions").fetchone()
+        (graded,) = records.execute("SELECT COUNT(*) FROM gradings").fetchone()
+    assert handed_in in (49, 4049)
+    assert graded == handed_in

@@ -150,6 +150,7 @@ def test_one_screen_holds_the_task(browser: Chrome, address: str) -> None:
         "/sheets",
         "/take-a-pack-in",
         "/take-answers-in",
+        "/people",
         "/exercises/18-down-the-river#steps",
         "/exercises/11-blankets#trial",
         "/exercises/11-blankets#counts",

@@ -174,7 +174,8 @@ class CopyRun:
     def _authorize(
         self, action: int, one: str | None, two: str | None, base: str | None, _: str | None
     ) -> int:
-        allowed = action in _CHANGES and base in (None, "main", "")
+        # ALTER looks through the list of temporary tables too, which stays empty.
+        allowed = action in _CHANGES and (base in (None, "main") or one == "sqlite_temp_master")
         if action == apsw.SQLITE_FUNCTION:
             allowed = (two or "").lower() not in _REFUSED_FUNCTIONS
         if not allowed and not self._denied:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from fractions import Fraction
+from functools import cache
 from typing import Final, Literal, TypeAlias
 from zoneinfo import ZoneInfo, available_timezones
 
@@ -17,6 +18,7 @@ Standing: TypeAlias = Literal["not_yet", "open", "late", "closed"]
 _DAY: Final = timedelta(days=1)
 
 
+@cache
 def zone_named(name: str) -> ZoneInfo:
     """The time zone with this name of the IANA database. Raises :class:`UnusableInput`."""
     if name not in available_timezones():

@@ -1,0 +1,462 @@
+"""A learner's own pages: running, handing in, feedback, drafts, deadlines, the private copy."""
+
+from __future__ import annotations
+
+import shutil
+import threading
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from datetime import datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+
+from jentrow.api.app import create_app
+from jentrow.records.models import Grading, GradingTask, Submission
+from jentrow.services.desk import Desk
+from jentrow.services.errors import TooOften
+from jentrow.services.pacing import Pace
+from tests.api.conftest import LEARNER, NOON, OTHER, person
+
+SHEET = "/own/sheets/2-groups-order-sets/exercises"
+BUSY = f"{SHEET}/08-busy-huts"
+EARLY = "/own/sheets/1-choosing-rows/exercises/01-high-huts"
+ENDLESS = "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT max(i) FROM n"
+
+
+class Clock:
+    """The server's clock, set by hand."""
+
+    def __init__(self) -> None:
+        self.now = NOON
+
+    def __call__(self) -> datetime:
+        return self.now
+
+
+class Class:
+    """A running server with an instructor and learners on their pages."""
+
+    def __init__(self, app: FastAPI, clock: Clock) -> None:
+        self.app = app
+        self.clock = clock
+        self.desk: Desk = app.state.desk
+        self.teacher = person(app, "instructor")
+        self.ada = person(app, LEARNER)
+        self.tomas = person(app, OTHER)
+
+    def graded(self) -> None:
+        assert self.desk.queue.wait_until_idle(30)
+
+    def change(self, slug: str, **changes: Any) -> None:
+        content = self.teacher.get(f"/exercises/{slug}").json()["content"]
+        kept = self.teacher.put(f"/exercises/{slug}", json=content | changes)
+        assert kept.status_code == 200, kept.text
+
+    def sheet(self, slug: str, **changes: Any) -> None:
+        (found,) = [one for one in self.teacher.get("/sheets").json() if one["slug"] == slug]
+        body = {name: found[name] for name in ("title", "opens", "closes", "attempts", "late")}
+        body["exercises"] = [
+            {"exercise": one["slug"], "points": one["points"]} for one in found["entries"]
+        ]
+        answer = self.teacher.put(f"/sheets/{slug}", json=body | changes)
+        assert answer.status_code == 200, answer.text
+
+
+@pytest.fixture
+def here(tmp_path: Path, demo_folder: Path) -> Iterator[Class]:
+    shutil.copytree(demo_folder, tmp_path / "data")
+    clock = Clock()
+    app = create_app(lambda: Desk(tmp_path / "data", clock))
+    with TestClient(app):
+        yield Class(app, clock)
+
+
+def hand_in(browser: TestClient, place: str, sql: str, key: str = "") -> Any:
+    key = key or f"key-{abs(hash((place, sql)))}"
+    return browser.post(f"{place}/submissions", json={"sql": sql, "key": key})
+
+
+def reference(here: Class, slug: str) -> str:
+    return str(here.teacher.get(f"/exercises/{slug}").json()["content"]["reference"])
+
+
+# handing in
+
+
+def test_an_answer_is_handed_in_graded_and_told(here: Class) -> None:
+    wrong = hand_in(here.ada, BUSY, "SELECT name FROM huts")
+    assert wrong.status_code == 201
+    assert wrong.json() | {"id": 0} == {
+        "id": 0, "number": 1, "submitted_at": "2026-11-23T12:00:00Z", "late": False,
+        "attempts_left": 4,
+    }  # fmt: skip
+    here.graded()
+    said = here.ada.get(f"/own/submissions/{wrong.json()['id']}").json()
+    assert (said["attempt"]["verdict"], said["attempt"]["number"]) == ("incorrect", 1)
+    assert said["findings"]
+    right = hand_in(here.ada, BUSY, reference(here, "08-busy-huts"))
+    here.graded()
+    shown = here.ada.get(BUSY).json()
+    assert [one["verdict"] for one in shown["attempts"]] == ["incorrect", "correct"]
+    assert (shown["attempts_left"], shown["attempts"][1]["mark"]) == (3, shown["points"])
+    assert here.ada.get(f"/own/submissions/{right.json()['id']}").json()["findings"] == []
+    (line,) = [
+        one for one in here.teacher.get("/exercises").json() if one["slug"] == "08-busy-huts"
+    ]
+    assert line["counts"]["total"] == 2
+
+
+def test_sent_twice_it_counts_once(here: Class) -> None:
+    first = hand_in(here.ada, BUSY, "SELECT 1", "the-same-key")
+    again = hand_in(here.ada, BUSY, "SELECT 1", "the-same-key")
+    assert first.json() == again.json()
+    elsewhere = hand_in(here.ada, EARLY, "SELECT 1", "the-same-key")
+    assert elsewhere.status_code == 409
+    assert hand_in(here.tomas, BUSY, "SELECT 1", "the-same-key").json()["id"] != first.json()["id"]
+    assert len(here.ada.get(BUSY).json()["attempts"]) == 1
+
+
+def test_sent_at_the_same_time_it_counts_once(here: Class) -> None:
+    """Two pages with the last attempt: one of them gets it, whatever comes first."""
+    for at in range(4):
+        assert hand_in(here.ada, BUSY, f"SELECT {at}").status_code == 201
+    together = threading.Barrier(4)
+
+    def send(at: int) -> int:
+        together.wait(10)
+        while (answer := hand_in(here.ada, BUSY, f"SELECT {at}0{at}")).status_code == 429:
+            pass
+        return int(answer.status_code)
+
+    with ThreadPoolExecutor(4) as pool:
+        assert sorted(pool.map(send, range(1, 5))) == [201, 409, 409, 409]
+    here.graded()
+    shown = here.ada.get(BUSY).json()
+    assert (len(shown["attempts"]), shown["attempts_left"]) == (5, 0)
+    none = hand_in(here.ada, BUSY, "SELECT 99")
+    assert "All 5 attempts are used" in none.json()["message"]
+
+
+@pytest.mark.parametrize(
+    ("sql", "key", "status", "words"),
+    [
+        ("  -- nothing\n", "a-good-key", 422, "no query here"),
+        ("SELECT 1", "short", 422, "key of a hand-in"),
+        ("SELECT 1", "with blanks in it", 422, "key of a hand-in"),
+        ("SELECT '\0'", "a-good-key", 422, "characters that are no text"),
+        ("SELECT 1 -- " + "x" * 100_001, "a-good-key", 422, "at most 100,000"),
+    ],
+)
+def test_what_cannot_be_handed_in(here: Class, sql: str, key: str, status: int, words: str) -> None:
+    answer = hand_in(here.ada, BUSY, sql, key)
+    assert (answer.status_code, words in answer.json()["message"]) == (status, True)
+    assert here.ada.get(BUSY).json()["attempts"] == []
+
+
+def test_the_very_text_again_is_no_attempt(here: Class) -> None:
+    assert hand_in(here.ada, BUSY, "SELECT 1", "first-key").status_code == 201
+    again = hand_in(here.ada, BUSY, "SELECT 1\n", "second-key")
+    assert (again.status_code, "very text of attempt 1" in again.text) == (409, True)
+
+
+def test_a_server_that_stopped_in_between_grades_what_was_accepted(here: Class) -> None:
+    here.desk.queue.pause()
+    made = [hand_in(here.ada, BUSY, f"SELECT {at}").json()["id"] for at in range(3)]
+    assert {one["verdict"] for one in here.ada.get(BUSY).json()["attempts"]} == {"waiting"}
+    later = Desk(here.desk.folder)
+    try:
+        later.queue.drain()
+        with later.records.session() as session:
+            assert session.query(Grading).where(Grading.submission_id.in_(made)).count() == 3
+            assert session.query(GradingTask).count() == 0
+            assert session.query(Submission).where(Submission.id.in_(made)).count() == 3
+    finally:
+        later.close()
+
+
+# deadlines
+
+
+def test_late_answers_by_the_sheet_s_rule(here: Class) -> None:
+    right = reference(here, "08-busy-huts")
+    here.clock.now = datetime.fromisoformat("2026-11-29T20:00:00+01:00")
+    on_time = hand_in(here.ada, BUSY, right)
+    assert on_time.json()["late"] is False
+    here.clock.now += timedelta(days=1, seconds=1)
+    late = hand_in(here.tomas, BUSY, right)
+    assert late.json()["late"] is True
+    here.graded()
+    (attempt,) = here.tomas.get(BUSY).json()["attempts"]
+    assert (attempt["verdict"], attempt["late_share"], attempt["mark"]) == ("correct", 0.8, 3.2)
+    (*_, last) = here.tomas.get(f"/own/submissions/{attempt['id']}").json()["ledger"]
+    assert (last["part"], last["points"]) == ("late", -0.8)
+    here.clock.now += timedelta(days=4)
+    closed = hand_in(here.tomas, BUSY, "SELECT 1")
+    assert (closed.status_code, "closed at 20:00 on 2026-12-04" in closed.text) == (409, True)
+    shown = here.tomas.get(BUSY).json()
+    assert shown["times"]["standing"] == "closed"
+    assert here.tomas.post(f"{BUSY}/runs", json={"sql": "SELECT 1"}).status_code == 200
+
+
+def test_an_extension_is_one_learner_s_own(here: Class) -> None:
+    here.sheet("2-groups-order-sets", late={"rule": "refuse"})
+    (ada,) = [one for one in here.teacher.get("/learners").json() if one["email"] == LEARNER]
+    here.teacher.put(
+        f"/learners/{ada['id']}/extensions/2-groups-order-sets",
+        json={"closes": "2026-12-01T20:00"},
+    )
+    here.clock.now = datetime.fromisoformat("2026-11-30T12:00:00+01:00")
+    assert hand_in(here.ada, BUSY, "SELECT 1").json()["late"] is False
+    assert hand_in(here.tomas, BUSY, "SELECT 1").status_code == 409
+    times = here.ada.get(BUSY).json()["times"]
+    assert (times["extended"], times["closes"]) == (True, "2026-12-01T19:00:00Z")
+
+
+def test_a_sheet_s_own_points_scale_the_mark(here: Class) -> None:
+    (found,) = [
+        one for one in here.teacher.get("/sheets").json() if one["slug"] == "1-choosing-rows"
+    ]
+    here.sheet(
+        "1-choosing-rows",
+        exercises=[
+            {"exercise": one["slug"], "points": 10 if one["slug"] == "01-high-huts" else None}
+            for one in found["entries"]
+        ],
+        closes="2026-12-24T20:00",
+    )
+    hand_in(here.ada, EARLY, reference(here, "01-high-huts") + "-- again")
+    here.graded()
+    shown = here.ada.get(EARLY).json()
+    assert (shown["points"], shown["attempts"][-1]["mark"]) == (10, 10)
+    ledger = here.ada.get(f"/own/submissions/{shown['attempts'][-1]['id']}").json()["ledger"]
+    assert sum(line["points"] for line in ledger) == 10
+
+
+# feedback
+
+SHORT = "SELECT name, region, altitude_m FROM huts WHERE altitude_m > 2000 ORDER BY altitude_m DESC"
+
+
+def told(here: Class, **feedback: Any) -> dict[str, Any]:
+    here.change("01-high-huts", feedback=feedback)
+    made = hand_in(here.ada, EARLY, SHORT + f" -- {sorted(feedback.items())}").json()
+    here.graded()
+    found: dict[str, Any] = here.ada.get(f"/own/submissions/{made['id']}").json()
+    return found
+
+
+def test_the_levels_of_feedback(here: Class) -> None:
+    verdict = told(here, level="verdict")
+    assert (verdict["attempt"]["verdict"], verdict["findings"], verdict["ledger"]) == (
+        "incorrect", [], [],
+    )  # fmt: skip
+    kind = told(here, level="kind")
+    assert kind["findings"][0]["message"] == "Rows are missing."
+    assert (kind["woven"], bool(kind["ledger"])) == (None, True)
+    rows = told(here, level="rows")
+    lines = rows["woven"]["lines"]
+    assert {line["kind"] for line in lines} == {"absent"}
+    assert sorted(line["due"][0] for line in lines) == ["Rotscharte", "Steinkar"]
+    assert rows["woven"]["left_out"] == 6
+
+
+def test_a_hint_comes_after_so_many_wrong_answers(here: Class) -> None:
+    hint = {"hint": "Is the boundary in?", "hint_after": 2}
+    assert told(here, level="verdict", **hint)["hint"] == ""
+    assert told(here, level="kind", **hint)["hint"] == "Is the boundary in?"
+    hand_in(here.ada, EARLY, reference(here, "01-high-huts"))
+    here.graded()
+    last = here.ada.get(EARLY).json()["attempts"][-1]
+    assert here.ada.get(f"/own/submissions/{last['id']}").json()["hint"] == ""
+
+
+def test_feedback_after_the_sheet_closes(here: Class) -> None:
+    here.change("08-busy-huts", feedback={"when": "after_close", "level": "rows"})
+    made = hand_in(here.ada, BUSY, "SELECT name FROM huts").json()
+    here.graded()
+    before = here.ada.get(f"/own/submissions/{made['id']}").json()
+    assert (before["attempt"]["verdict"], before["attempt"]["mark"]) == ("held", None)
+    assert (before["findings"], before["woven"], before["opens"]) == (
+        [], None, "2026-12-04T19:00:00Z",
+    )  # fmt: skip
+    (sheet,) = [one for one in here.ada.get("/own").json()["sheets"] if one["slug"].startswith("2")]
+    (line,) = [one for one in sheet["exercises"] if one["slug"] == "08-busy-huts"]
+    assert (line["best"], line["waiting"]) == (None, False)
+    here.clock.now = datetime.fromisoformat("2026-12-04T20:00:01+01:00")
+    after = here.ada.get(f"/own/submissions/{made['id']}").json()
+    assert (after["attempt"]["verdict"], after["opens"]) == ("incorrect", None)
+    assert after["woven"]["lines"]
+
+
+def test_what_an_engine_rejects_is_told_at_every_level(here: Class) -> None:
+    here.change("08-busy-huts", feedback={"level": "verdict"})
+    made = hand_in(here.ada, BUSY, "SELECT nme FROM huts").json()
+    here.graded()
+    (finding,) = here.ada.get(f"/own/submissions/{made['id']}").json()["findings"]
+    assert (finding["line"], finding["column"], finding["near"]) == (1, 8, "nme")
+    assert "no column nme" in finding["message"]
+
+
+# drafts and runs
+
+
+def test_a_draft_survives_and_ends_with_the_hand_in(here: Class) -> None:
+    assert here.ada.put(f"{BUSY}/draft", json={"sql": "SELECT na"}).status_code == 200
+    again = person(here.app, LEARNER)
+    assert again.get(BUSY).json()["draft"]["sql"] == "SELECT na"
+    assert here.tomas.get(BUSY).json()["draft"] is None
+    (line,) = [
+        one
+        for sheet in again.get("/own").json()["sheets"]
+        for one in sheet["exercises"]
+        if one["slug"] == "08-busy-huts"
+    ]
+    assert line["has_draft"] is True
+    hand_in(again, BUSY, "SELECT name FROM huts")
+    assert again.get(BUSY).json()["draft"] is None
+    again.put(f"{BUSY}/draft", json={"sql": "SELECT x"})
+    again.put(f"{BUSY}/draft", json={"sql": " "})
+    assert again.get(BUSY).json()["draft"] is None
+
+
+def test_a_run_says_rows_or_what_is_wrong(here: Class) -> None:
+    def run(sql: str) -> Any:
+        return here.ada.post(f"{BUSY}/runs", json={"sql": sql}).json()
+
+    ran = run("SELECT hut_id FROM huts")
+    assert (ran["verdict"], ran["result"]["row_count"]) == ("ran", 12)
+    assert run("DELETE FROM huts")["verdict"] == "refused"
+    wrong = run("SELECT *\nFROM hutz")
+    assert (wrong["verdict"], wrong["place"]["line"]) == ("error", 2)
+    assert run(ENDLESS)["verdict"] == "stopped"
+    assert here.teacher.get("/exercises/08-busy-huts").json()["counts"]["total"] == 0
+
+
+def test_one_learner_s_endless_query_holds_up_nobody(here: Class) -> None:
+    begun = threading.Event()
+
+    def endless() -> str:
+        begun.set()
+        return str(here.ada.post(f"{BUSY}/runs", json={"sql": ENDLESS}).json()["verdict"])
+
+    with ThreadPoolExecutor(1) as pool:
+        first = pool.submit(endless)
+        begun.wait(10)
+        # While it runs, another learner's run and hand-in come to their end.
+        assert here.tomas.post(f"{BUSY}/runs", json={"sql": "SELECT 1"}).json()["verdict"] == "ran"
+        slow = hand_in(here.ada, EARLY, ENDLESS).json()["id"]
+        quick = hand_in(here.tomas, BUSY, "SELECT name FROM huts").json()["id"]
+        here.graded()
+        assert first.result(60) == "stopped"
+    said = [
+        browser.get(f"/own/submissions/{id}").json()["attempt"]["verdict"]
+        for browser, id in ((here.ada, slow), (here.tomas, quick))
+    ]
+    assert said == ["stopped", "incorrect"]
+
+
+def test_the_pace_of_one_learner() -> None:
+    now = [0.0]
+    pace = Pace("query", 2, lambda: now[0])
+    with pace.turn(1):
+        with pytest.raises(TooOften, match="still at work"), pace.turn(1):
+            pass
+        with pace.turn(2):
+            pass
+    with pace.turn(1):
+        pass
+    with pytest.raises(TooOften, match="2 times within a minute") as problem, pace.turn(1):
+        pass
+    assert problem.value.wait == 60
+    now[0] = 60.0
+    with pace.turn(1):
+        pass
+
+
+# the private copy
+
+
+def copied(here: Class, sql: str) -> Any:
+    return here.ada.post(f"{BUSY}/copy/runs", json={"sql": sql}).json()
+
+
+def test_everything_may_be_changed_in_a_copy(here: Class) -> None:
+    said = copied(
+        here,
+        "CREATE TABLE tents (id INTEGER PRIMARY KEY, of_hut INTEGER REFERENCES huts);\n"
+        "INSERT INTO tents SELECT hut_id, hut_id FROM huts;\n"
+        "UPDATE tents SET of_hut = 1 WHERE id > 3; DELETE FROM tents WHERE id > 6;\n"
+        "ALTER TABLE tents ADD COLUMN colour TEXT DEFAULT 'red';\n"
+        "ALTER TABLE tents RENAME COLUMN of_hut TO hut;\n"
+        "SELECT count(*), min(hut), max(colour) FROM tents; -- that is all",
+    )
+    assert said["verdict"] == "ran", said
+    assert [one["changed"] for one in said["done"]] == [0, 12, 9, 6, 0, 0, 0]
+    assert said["done"][-1]["result"]["rows"] == [[6, 1, "red"]]
+    tables = {
+        one["table"]["name"]: one["rows"] for one in here.ada.get(f"{BUSY}/copy").json()["tables"]
+    }
+    assert tables["tents"] == 6
+    rows = here.ada.get(f"{BUSY}/copy/tables/tents/rows?limit=2").json()
+    assert (rows["total"], rows["rows"]) == (6, [[1, 1, "red"], [2, 2, "red"]])
+    # Neither the sample, nor grading, nor anybody else sees any of it.
+    assert "tents" not in here.ada.get(BUSY).text
+    assert (
+        here.ada.post(f"{BUSY}/runs", json={"sql": "SELECT * FROM tents"}).json()["verdict"]
+        == "error"
+    )
+    assert "tents" not in here.tomas.get(f"{BUSY}/copy").text
+    assert "tents" not in here.ada.post(f"{BUSY}/copy/reset").text
+
+
+@pytest.mark.parametrize(
+    ("sql", "verdict", "words"),
+    [
+        ("DELETE FROM stays; SELECT * FROM nowhere", "error", "no table nowhere"),
+        ("UPDATE stays SET hut_id = 99", "error", "FOREIGN KEY"),
+        ("DELETE FROM stays; COMMIT", "refused", "one transaction already"),
+        ("SAVEPOINT a", "refused", "one transaction already"),
+        ("PRAGMA foreign_keys = OFF", "refused", "PRAGMA"),
+        ("ATTACH '/tmp/x.db' AS x", "refused", "Only this copy"),
+        ("VACUUM INTO '/tmp/x.db'", "error", ""),
+        ("CREATE TRIGGER t AFTER INSERT ON huts BEGIN SELECT 1; END", "refused", "Triggers"),
+        ("CREATE VIRTUAL TABLE v USING fts5(a)", "refused", "Virtual tables"),
+        ("CREATE TEMP TABLE t(a)", "refused", "not allowed"),
+        ("SELECT load_extension('x')", "refused", "function"),
+        ("DELETE FROM sqlite_schema", "error", "sqlite_master"),
+        ("CREATE TABLE big AS " + ENDLESS.replace("max(i)", "i"), "stopped", "Nothing was changed"),
+        (ENDLESS, "stopped", "too long"),
+        ("-- nothing", "error", "no statement"),
+        ("SELEC 1", "error", ""),
+    ],
+)
+def test_a_script_on_a_copy_is_done_wholly_or_not_at_all(
+    here: Class, sql: str, verdict: str, words: str
+) -> None:
+    before = here.ada.get(f"{BUSY}/copy").json()
+    said = copied(here, sql)
+    assert (said["verdict"], words in said["message"], said["done"]) == (verdict, True, []), said
+    after = here.ada.get(f"{BUSY}/copy").json()
+    assert after["tables"] == before["tables"]
+
+
+def test_a_copy_is_limited_in_size(here: Class) -> None:
+    fill = (
+        "CREATE TABLE big AS WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n LIMIT 40) "
+        "SELECT i, randomblob(900000) AS b FROM n"
+    )
+    said = copied(here, fill)
+    assert (said["verdict"], "Your copy is full" in said["message"]) == ("stopped", True), said
+    found = here.ada.get(f"{BUSY}/copy").json()
+    assert found["bytes"] <= found["room"]
+
+
+def test_a_view_without_an_end_holds_up_no_page(here: Class) -> None:
+    assert copied(here, f"CREATE VIEW endless AS {ENDLESS}")["verdict"] == "ran"
+    tables = here.ada.get(f"{BUSY}/copy").json()["tables"]
+    assert {one["table"]["name"]: one["rows"] for one in tables}["endless"] is None
+    assert here.ada.get(f"{BUSY}/copy/tables/endless/rows").status_code == 404
