@@ -175,6 +175,15 @@ class Submission(View):
     expected: Result | None
     previous: int | None
     next: int | None
+    late: Late | None
+
+
+class Late(View):
+    """A late submission: what is left of its mark, and the mark that this comes to."""
+
+    sheet: str
+    share: float
+    mark: float
 
 
 class Grading(View):

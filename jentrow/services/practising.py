@@ -12,9 +12,8 @@ from sqlalchemy.orm import Session
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.errors import JentrowError, UnusableInput
-from jentrow.core.exercises.deadlines import Standing, Window, window, zone_named
+from jentrow.core.exercises.deadlines import Standing, Window
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
-from jentrow.core.exercises.sheets import read_late
 from jentrow.core.exercises.showing import glimpse
 from jentrow.core.samples.rows import Page
 from jentrow.core.samples.schema import TableSchema
@@ -42,6 +41,7 @@ from jentrow.services.access import LearnerDesk
 from jentrow.services.contents import core_exercise
 from jentrow.services.errors import NotFound
 from jentrow.services.feedback import AttemptLine, attempt_line, feedback_opens
+from jentrow.services.lateness import window_of
 from jentrow.services.samples import table_counts
 from jentrow.services.trying import TriedView
 from jentrow.services.views import GlimpseView, glimpse_view, result_view
@@ -159,12 +159,6 @@ class Place:
     def exercise(self) -> Exercise:
         """The exercise itself."""
         return self.entry.exercise
-
-
-def window_of(sheet: Sheet, course: Course, extended: datetime | None) -> Window:
-    """When a learner's answers to a sheet are taken."""
-    zone = zone_named(course.zone)
-    return window(sheet.opens, sheet.closes, read_late(sheet.late, []), zone, extended)
 
 
 def place_of(session: Session, own: LearnerDesk, sheet: str, slug: str) -> Place:

@@ -32,6 +32,7 @@ from jentrow.records.submissions import find_submission, submissions_to
 from jentrow.services.contents import record_content
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotFound
+from jentrow.services.lateness import LateView, lateness
 from jentrow.services.woven import WovenView, woven_view
 
 SHOWN_ROWS = 200
@@ -194,6 +195,7 @@ class SubmissionView:
     expected: ResultView | None
     previous: int | None
     next: int | None
+    late: LateView | None
 
 
 def course_title(desk: Desk) -> str:
@@ -292,6 +294,7 @@ def submission_view(desk: Desk, submission_id: int, dataset: str | None = None) 
             else result_view(grader.expectations[0][at].result),
             previous=neighbours[place - 1] if place else None,
             next=neighbours[place + 1] if place + 1 < len(neighbours) else None,
+            late=lateness(session, course, submission, outcome.mark),
         )
 
 

@@ -460,3 +460,14 @@ def test_a_view_without_an_end_holds_up_no_page(here: Class) -> None:
     tables = here.ada.get(f"{BUSY}/copy").json()["tables"]
     assert {one["table"]["name"]: one["rows"] for one in tables}["endless"] is None
     assert here.ada.get(f"{BUSY}/copy/tables/endless/rows").status_code == 404
+
+
+def test_the_instructor_sees_what_lateness_makes_of_a_mark(here: Class) -> None:
+    on_time = hand_in(here.ada, BUSY, reference(here, "08-busy-huts")).json()["id"]
+    here.clock.now = datetime.fromisoformat("2026-12-01T12:00:00+01:00")
+    late = hand_in(here.tomas, BUSY, reference(here, "08-busy-huts")).json()["id"]
+    here.graded()
+    assert here.teacher.get(f"/submissions/{on_time}").json()["late"] is None
+    assert here.teacher.get(f"/submissions/{late}").json()["late"] == {
+        "sheet": "Groups, order and sets", "share": 0.8, "mark": 3.2,
+    }  # fmt: skip

@@ -2873,7 +2873,7 @@ export interface components {
          * Late
          * @description What becomes of an answer that comes after closing time.
          */
-        Late: {
+        "Late-Input": {
             /** Days */
             days?: number | null;
             /**
@@ -3682,7 +3682,7 @@ export interface components {
             closes: string | null;
             /** Entries */
             entries: components["schemas"]["SheetEntry"][];
-            late: components["schemas"]["Late"];
+            late: components["schemas"]["jentrow__api__exercise_schemas__Late"];
             /** Opens */
             opens: string | null;
             /** Points */
@@ -3709,7 +3709,7 @@ export interface components {
              *       "rule": "refuse"
              *     }
              */
-            late: components["schemas"]["Late"];
+            late: components["schemas"]["Late-Input"];
             /** Opens */
             opens?: string | null;
             /** Title */
@@ -3898,6 +3898,7 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** Id */
             id: number;
+            late: components["schemas"]["jentrow__api__schemas__Late"] | null;
             /** Learner */
             learner: string;
             /** Ledger */
@@ -4426,6 +4427,37 @@ export interface components {
             times_given: number | null;
             /** Wrong */
             wrong: number[];
+        };
+        /**
+         * Late
+         * @description What becomes of an answer that comes after closing time.
+         */
+        jentrow__api__exercise_schemas__Late: {
+            /** Days */
+            days?: number | null;
+            /**
+             * Percent A Day
+             * @default 10
+             */
+            percent_a_day: number;
+            /**
+             * Rule
+             * @default refuse
+             * @enum {string}
+             */
+            rule: "refuse" | "accept" | "reduce";
+        };
+        /**
+         * Late
+         * @description A late submission: what is left of its mark, and the mark that this comes to.
+         */
+        jentrow__api__schemas__Late: {
+            /** Mark */
+            mark: number;
+            /** Share */
+            share: number;
+            /** Sheet */
+            sheet: string;
         };
     };
     responses: never;

@@ -2,6 +2,7 @@
 import { computed, ref } from "vue";
 import { useRouter } from "vue-router";
 
+import { useCourse } from "../../api/people";
 import StateNotice from "../../components/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted, dayAndTime } from "../../composables/words";
@@ -13,12 +14,17 @@ const desk = useSheetDesk();
 const { sheets, isPending, error, refetch, slug, chosen, body, problem, isChanged, total } = desk;
 const leaving = ref(false);
 
-/** The sheets' times have no zone: they are compared with the clock on the wall. */
-const now = new Date(Date.now() - new Date().getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+const { data: course } = useCourse();
+/** The sheets' times have no zone of their own: they are compared with the clock where the course is. */
+const now = computed(() =>
+  new Intl.DateTimeFormat("sv-SE", {
+    dateStyle: "short", timeStyle: "short", timeZone: course.value?.zone ?? "UTC",
+  }).format(new Date()).replace(" ", "T"),
+);
 
 function state(sheet: { opens: string | null; closes: string | null }): string {
-  if (sheet.opens && sheet.opens > now) return `opens ${dayAndTime(sheet.opens)}`;
-  if (sheet.closes && sheet.closes < now) return `closed since ${dayAndTime(sheet.closes)}`;
+  if (sheet.opens && sheet.opens > now.value) return `opens ${dayAndTime(sheet.opens)}`;
+  if (sheet.closes && sheet.closes < now.value) return `closed since ${dayAndTime(sheet.closes)}`;
   return sheet.closes ? `open until ${dayAndTime(sheet.closes)}` : "open";
 }
 
@@ -73,7 +79,7 @@ useKeys([
         <input id="opens" v-model="body.opens" class="field" type="datetime-local"></p>
       <p class="line"><label for="closes">closes</label>
         <input id="closes" v-model="body.closes" class="field" type="datetime-local"></p>
-      <p class="quiet">Times are the course's own. Left empty, a sheet is open from the start, or never closes.</p>
+      <p class="quiet">Times are those of {{ course?.zone }}. Left empty, a sheet is open from the start, or never closes.</p>
       <h2>How often</h2>
       <p class="line"><label for="attempts">attempts</label>
         <input id="attempts" class="field" type="number" min="1" placeholder="any number"
