@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import socket
-import threading
 from pathlib import Path
 
 import uvicorn
@@ -43,7 +42,7 @@ def run_server(folder: Path, host: str, port: int) -> None:
             flush=True,
         )
     app = create_app(lambda: desk)
-    threading.Thread(target=desk.warm, name="warming", daemon=True).start()
+    desk.start_warming()
     # Pages hold a connection for events open: the end does not wait for them.
     config = uvicorn.Config(
         app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3

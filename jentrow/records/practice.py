@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session, lazyload
 
 from jentrow.records.models import AnswerDraft, Exercise, Extension, Sheet, SheetEntry, Submission
@@ -89,3 +89,9 @@ def extensions_for(session: Session, learner_id: int) -> dict[int, Extension]:
 def drafts_of(session: Session, learner_id: int) -> Sequence[AnswerDraft]:
     """What a learner has typed and not handed in."""
     return session.scalars(select(AnswerDraft).where(AnswerDraft.learner_id == learner_id)).all()
+
+
+def count_handed_in(session: Session, sheet_id: int) -> int:
+    """How many submissions belong to a sheet."""
+    count = session.scalar(select(func.count()).where(Submission.sheet_id == sheet_id))
+    return count or 0

@@ -20,10 +20,10 @@ from jentrow.core.values import to_json
 from jentrow.records.models import Exercise
 from jentrow.services.access import LearnerDesk
 from jentrow.services.errors import NotFound
+from jentrow.services.keeping import COPIES
 from jentrow.services.practising import OwnTable, checked_text, place_of
 from jentrow.services.views import ResultView, result_view
 
-FOLDER: Final = "copies"
 ROOM: Final = 16 << 20
 """Bytes by which a copy may grow above the sample."""
 
@@ -118,20 +118,13 @@ def reset_copy(own: LearnerDesk, sheet: str, slug: str) -> CopyView:
     return copy_view(own, sheet, slug)
 
 
-def forget_copies(folder: Path, learners: set[int]) -> None:
-    """Removes the copies of learners who are gone."""
-    for path in (folder / FOLDER).glob("*.db*"):
-        if int(path.name.partition("-")[0]) not in learners:
-            path.unlink()
-
-
 def _exercise(own: LearnerDesk, sheet: str, slug: str) -> Exercise:
     with own.desk.records.session() as session:
         return place_of(session, own, sheet, slug).exercise
 
 
 def _path(own: LearnerDesk, exercise: Exercise) -> Path:
-    return own.desk.folder / FOLDER / f"{own.learner_id}-{exercise.sample_id}.db"
+    return own.desk.folder / COPIES / f"{own.learner_id}-{exercise.sample_id}.db"
 
 
 def _original(own: LearnerDesk, exercise: Exercise) -> Path:

@@ -68,6 +68,7 @@ class Desk:
         self._graders: OrderedDict[str, Once] = OrderedDict()
         self._making = threading.Lock()
         self._closing = threading.Event()
+        self._warming: threading.Thread | None = None
         self.runs = Pace("query", RUNS_A_MINUTE)
         self.hand_ins = Pace("answer", HAND_INS_A_MINUTE)
         self.queue = GradingQueue(self)
@@ -121,8 +122,12 @@ class Desk:
         known: Grader = once.get(lambda: Grader(self.engine(exercise.engine), exercise, source))
         return known.serving(exercise)
 
-    def warm(self) -> None:
-        """Makes ready what answers to the sheets are graded with, before somebody waits for it."""
+    def start_warming(self) -> None:
+        """Makes ready, in the background, what answers to the sheets are graded with."""
+        self._warming = threading.Thread(target=self._warm, name="warming", daemon=True)
+        self._warming.start()
+
+    def _warm(self) -> None:
         with self.records.session() as session:
             exercises = on_sheets(session)
         for exercise in exercises:
@@ -137,6 +142,8 @@ class Desk:
     def close(self) -> None:
         """Ends the grading, the imports and the engines, and closes the records."""
         self._closing.set()
+        if self._warming is not None:
+            self._warming.join()
         self.queue.close()
         self.imports.close()
         for engine in self._engines.values():

@@ -21,6 +21,8 @@ from jentrow.core.samples.sources import DatasetSource, SampleSource, read_sampl
 from jentrow.records import models
 
 SAMPLES: Final = "samples"
+COPIES: Final = "copies"
+"""Learners' own copies of samples: files that are called by learner and sample."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,3 +152,7 @@ def put_in_order(session: Session, folder: Path) -> None:
         for inner in place.iterdir():
             if inner not in known:
                 shutil.rmtree(inner, ignore_errors=True)
+    learners = set(session.scalars(select(models.Learner.id)))
+    for copy in (folder / COPIES).glob("*.*"):
+        if int(copy.name.partition("-")[0]) not in learners:
+            copy.unlink()

@@ -48,7 +48,6 @@ HURRIED_BATCH: Final = 16
 HURRY_SECONDS: Final = 0.25
 """How long an answer that was handed in may take before it waits among those that take long."""
 
-
 AGAIN_SECONDS: Final = 2.0
 """After how long what could not be kept is tried again."""
 
@@ -198,13 +197,23 @@ class GradingQueue:
                 # What comes from here on wakes the lane again.
                 self._wanted.discard(lane.name)
                 self._at_work.add(lane.name)
-            while not self._closing and not self.state.paused and self._next_batch(lane):
-                pass
+            again = False
+            try:
+                while not self._closing and not self.state.paused and self._next_batch(lane):
+                    pass
+                self._count()
+            except OperationalError:
+                # The records were busy, or the disk is full for now: nothing is wrong with the
+                # answers, and nothing is lost.
+                _LOG.exception("gradings could not be kept, and are tried again")
+                again = True
+                with self._changed:
+                    self._changed.wait_for(lambda: self._closing, AGAIN_SECONDS)
             with self._changed:
                 self._at_work.discard(lane.name)
-                if self._state.paused:
+                if again or self._state.paused:
                     self._wanted.add(lane.name)
-            self._count()
+                self._changed.notify_all()
 
     def _next_batch(self, lane: Lane) -> int:
         """Grades one batch; returns how many submissions that were, 0 where nothing waits."""
@@ -218,12 +227,7 @@ class GradingQueue:
         try:
             self._grade(lane, exercise, batch.texts)
         except OperationalError:
-            # The records were busy, or the disk is full for now: nothing is wrong with the answers.
-            _LOG.exception(
-                "the gradings of %s could not be kept, and are tried again", exercise.slug
-            )
-            with self._changed:
-                self._changed.wait_for(lambda: self._closing, AGAIN_SECONDS)
+            raise
         except Exception as problem:  # noqa: BLE001
             # Whatever goes wrong with one exercise, the others go on.
             if not isinstance(problem, JentrowError):

@@ -14,9 +14,10 @@ from jentrow.core.exercises.sheets import Late, read_late, sheet_from
 from jentrow.core.exercises.sheets import Sheet as CoreSheet
 from jentrow.records.exercises import find_sheet, list_exercises, list_sheets, verdict_counts
 from jentrow.records.models import Course, Sheet
+from jentrow.records.practice import count_handed_in
 from jentrow.services.contents import put_sheet
 from jentrow.services.desk import Desk
-from jentrow.services.errors import NotFound
+from jentrow.services.errors import NotFound, NotTaken
 from jentrow.services.importing import add_sheet
 from jentrow.services.slugs import plain_name
 from jentrow.services.views import the_open_course
@@ -112,9 +113,18 @@ def change_sheet(desk: Desk, slug: str, mapping: Mapping[str, Any]) -> SheetView
 
 
 def delete_sheet(desk: Desk, slug: str) -> None:
-    """Deletes a sheet; its exercises stay."""
+    """Deletes a sheet; its exercises stay.
+
+    Raises :class:`NotTaken` where learners have handed in to it: they would not find it again.
+    """
     with desk.records.session() as session:
-        session.delete(_find(session, the_open_course(session), slug))
+        sheet = _find(session, the_open_course(session), slug)
+        answers = count_handed_in(session, sheet.id)
+        if answers:
+            raise NotTaken(
+                f"{answers} answers were handed in to {sheet.title}: it stays with them."
+            )
+        session.delete(sheet)
 
 
 def _find(session: Session, course: Course, slug: str) -> Sheet:

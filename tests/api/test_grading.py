@@ -22,11 +22,13 @@ from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy.exc import OperationalError
 
 from jentrow.api.grading_routes import events
 from jentrow.core.exercises.submissions import Submission as Text
 from jentrow.records.exercises import the_course
 from jentrow.records.models import Grading, GradingTask, Submission
+from jentrow.services import queue
 from jentrow.services.desk import Desk
 from jentrow.services.importing import import_submissions
 from tests.api.conftest import COURSE, PASSWORD
@@ -193,6 +195,28 @@ def test_pages_are_told_of_the_progress(fresh: TestClient) -> None:
     assert told[0]["waiting"] == 0
     assert told[-1]["graded"] == graded + 2
     assert desk.queue._listeners == set()
+
+
+def test_what_could_not_be_kept_for_now_is_tried_again(
+    fresh: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    desk: Desk = fresh.app.state.desk  # type: ignore[attr-defined]
+    kept = queue.keep_gradings
+    refusals = [0]
+
+    def busy(*parts: Any) -> None:
+        if refusals[0] < 2:
+            refusals[0] += 1
+            raise OperationalError("INSERT", {}, sqlite3.OperationalError("database is locked"))
+        kept(*parts)
+
+    monkeypatch.setattr(queue, "keep_gradings", busy)
+    monkeypatch.setattr(queue, "AGAIN_SECONDS", 0.01)
+    hand_in(desk, ["SELECT 1", "SELECT 2"])
+    desk.queue.wake()
+    assert desk.queue.wait_until_idle(30)
+    assert (desk.queue.state.waiting, refusals[0]) == (0, 2)
+    assert counts(desk) == (51, 51, 0)
 
 
 def free_port() -> int:

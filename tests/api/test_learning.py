@@ -471,3 +471,10 @@ def test_the_instructor_sees_what_lateness_makes_of_a_mark(here: Class) -> None:
     assert here.teacher.get(f"/submissions/{late}").json()["late"] == {
         "sheet": "Groups, order and sets", "share": 0.8, "mark": 3.2,
     }  # fmt: skip
+
+
+def test_a_sheet_with_answers_stays(here: Class) -> None:
+    refused = here.teacher.delete("/sheets/1-choosing-rows")
+    assert (refused.status_code, "were handed in to Choosing rows" in refused.text) == (409, True)
+    empty = here.teacher.post("/sheets", json={"title": "Nothing yet", "exercises": []}).json()
+    assert here.teacher.delete(f"/sheets/{empty['slug']}").status_code == 204

@@ -7,6 +7,7 @@ import urllib.request
 from collections.abc import Callable
 from typing import Any
 
+from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException
 from selenium.webdriver import Chrome
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -16,7 +17,10 @@ from selenium.webdriver.support.ui import WebDriverWait
 
 
 def until(browser: Chrome, condition: Callable[[Chrome], Any]) -> Any:
-    return WebDriverWait(browser, 20, poll_frequency=0.05).until(condition)
+    # What is looked at may be drawn anew in between.
+    ignored = [NoSuchElementException, StaleElementReferenceException]
+    wait = WebDriverWait(browser, 20, poll_frequency=0.05, ignored_exceptions=ignored)
+    return wait.until(condition)
 
 
 def find(browser: Chrome, selector: str) -> WebElement:

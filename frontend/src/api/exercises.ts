@@ -1,7 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/vue-query";
 import { computed, type MaybeRefOrGetter, toValue } from "vue";
 
-import { courseAddress, here, dataOf, type Schemas } from "./client";
+import { courseAddress, dataOf, done, here, type Schemas } from "./client";
 
 export type Verdict = Schemas["Trial"]["expected"];
 
@@ -285,12 +285,10 @@ export function useExerciseChanges() {
     },
   });
   const remove = useMutation({
-    mutationFn: async ({ slug, withAnswers }: { slug: string; withAnswers: boolean }) => {
-      const { error } = await here().DELETE(ONE, {
-        params: { path: { slug }, query: { with_answers: withAnswers } },
-      });
-      if (error) throw new Error((error as { message: string }).message);
-    },
+    mutationFn: ({ slug, withAnswers }: { slug: string; withAnswers: boolean }) =>
+      done(
+        here().DELETE(ONE, { params: { path: { slug }, query: { with_answers: withAnswers } } }),
+      ),
     onSuccess,
   });
   return { begin, copy, keep, restore, regrade, remove };
@@ -332,9 +330,8 @@ export function useSheetChanges() {
     onSuccess,
   });
   const remove = useMutation({
-    mutationFn: async (slug: string) => {
-      await here().DELETE("/sheets/{slug}", { params: { path: { slug } } });
-    },
+    mutationFn: (slug: string) =>
+      done(here().DELETE("/sheets/{slug}", { params: { path: { slug } } })),
     onSuccess,
   });
   return { make, change, remove };

@@ -17,9 +17,9 @@ defineProps<{ title: string }>();
         <circle class="given" cx="44" cy="20" r="4" />
         <circle class="knot" cx="34" cy="62" r="5" />
         <circle class="knot" cx="34" cy="106" r="5" />
-        <text x="70" y="25">what is due</text>
+        <text x="70" y="25">what is due, and what is given</text>
         <text x="70" y="67">a table, a question, a query</text>
-        <text x="70" y="111">and what it gives, row by row</text>
+        <text x="70" y="111">held against each other, row by row</text>
       </svg>
       <slot name="beside" />
     </aside>

@@ -289,12 +289,14 @@ useKeys([
 }
 
 .result {
+  position: relative; /* what is only read aloud stays inside */
   flex: 1;
   min-height: 0;
   overflow: auto;
 }
 
 .result :deep(th) {
+  top: 0;
   background: var(--sheet);
 }
 

@@ -104,6 +104,7 @@ defineExpose({ turn });
 }
 
 .rows {
+  position: relative;
   flex: 1;
   min-height: 0;
   overflow: auto;

@@ -74,9 +74,14 @@ export function useSheetDesk() {
 
   async function remove(): Promise<void> {
     if (!slug.value) return;
-    await changes.remove.mutateAsync(slug.value);
-    await refetch();
-    choose(sheets.value?.[0]?.slug ?? "");
+    problem.value = "";
+    try {
+      await changes.remove.mutateAsync(slug.value);
+      await refetch();
+      choose(sheets.value?.[0]?.slug ?? "");
+    } catch (refused) {
+      problem.value = (refused as Error).message;
+    }
   }
 
   function add(exercise: string): void {

@@ -32,8 +32,10 @@ const place = computed<SqlMark | null>(() => {
       <span>{{ submission.mark }} of {{ submission.points }}</span>
     </p>
     <MarkLedger v-if="submission.ledger.length > 1" :lines="submission.ledger" />
-    <p v-if="submission.late">Late on {{ submission.late.sheet }}: {{ Math.round(submission.late.share * 100) }} % of
-      the mark counts, <strong>{{ submission.late.mark }} of {{ submission.points }}</strong>.</p>
+    <p v-if="submission.late && submission.late.share === 1">Late on {{ submission.late.sheet }}, where late answers
+      count in full.</p>
+    <p v-else-if="submission.late">Late on {{ submission.late.sheet }}: {{ Math.round(submission.late.share * 100) }} %
+      of the mark counts, <strong>{{ submission.late.mark }} of {{ submission.points }}</strong>.</p>
     <h3>Reference answer</h3>
     <SqlText :sql="submission.reference" />
   </aside>
