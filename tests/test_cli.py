@@ -255,3 +255,19 @@ def test_export_writes_all_of_a_data_folder(folder: Path, name: str) -> None:
     assert (again.exit_code, "is there already" in again.stderr) == (2, True)
     assert run("export", "--data", "nowhere", "--out", "x.zip").exit_code == 2
     assert not (folder / "nowhere").exists()
+
+
+def test_a_link_to_sign_in_and_a_course_to_export(folder: Path) -> None:
+    from jentrow.services.demo import INSTRUCTOR, load_demo
+
+    load_demo(folder / "data", DEMO, answers=ANSWERS)
+    data = ["--data", str(folder / "data")]
+    link = run("sign-in-link", INSTRUCTOR[0], *data)
+    assert link.stdout.startswith("/links/")
+    assert "There is an instructor already" in run("sign-in-link", *data).stdout
+    assert "nobody with the sign-in name" in run("sign-in-link", "nobody", *data).stderr
+    assert "holds no records" in run("sign-in-link", "--data", "nowhere").stderr
+    out = str(folder / "out.zip")
+    wrong = run("export", "--course", "rivers", "--out", out, *data)
+    assert (wrong.exit_code, "no course 'rivers'" in wrong.stderr) == (2, True)
+    assert run("export", "--course", "alpine-data-course", "--out", out, *data).exit_code == 0

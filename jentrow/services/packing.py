@@ -360,8 +360,10 @@ def _in_course(desk: Desk, slug: str | None) -> Desk:
     if slug is None and len(courses) == 1:
         (slug,) = courses
     if slug not in courses:
+        if not courses:
+            raise UnusableInput("there is no course yet, and nothing to write.")
         said = "there are several courses" if slug is None else f"there is no course {slug!r}"
-        raise UnusableInput(f"{said}: name one with --course ({', '.join(courses) or 'none'}).")
+        raise UnusableInput(f"{said}: name one with --course ({', '.join(courses)}).")
     return desk.in_course(courses[slug], "")
 
 

@@ -127,7 +127,8 @@ useKeys([
           <p v-else class="names"><code v-for="(name, at) in exercise.shown.columns" :key="at">{{ name }}</code></p>
         </div>
       </div>
-      <OwnTables ref="tables" class="tables" :place="page.place.value" :tables="page.tables.value" :in-copy="inCopy" />
+      <OwnTables ref="tables" class="tables" :place="page.place.value" :tables="page.tables.value"
+        :in-copy="inCopy" :prompt="exercise.prompt" />
     </section>
     <section class="sheet work" aria-label="Your answer">
       <div class="tools">

@@ -6,14 +6,23 @@ import { type OwnPlace, useOwnRows } from "../../api/own";
 import DataTable from "../../components/DataTable.vue";
 
 /** The tables in sight: columns with their keys, and the rows of one. */
-const props = defineProps<{ place: OwnPlace; tables: Schemas["OwnTable"][]; inCopy: boolean }>();
+const props = defineProps<{
+  place: OwnPlace;
+  tables: Schemas["OwnTable"][];
+  inCopy: boolean;
+  /** What is asked: a table that is named there is the one to begin with. */
+  prompt: string;
+}>();
 const SHOWN = 100;
 const chosen = ref("");
 
 watch(
   () => props.tables,
   (tables) => {
-    if (!tables.some((one) => one.table.name === chosen.value)) chosen.value = tables[0]?.table.name ?? "";
+    if (tables.some((one) => one.table.name === chosen.value)) return;
+    const words = new Set(props.prompt.toLowerCase().match(/\w+/g));
+    const named = tables.find((one) => words.has(one.table.name.toLowerCase())) ?? tables[0];
+    chosen.value = named?.table.name ?? "";
   },
   { immediate: true },
 );
@@ -117,7 +126,11 @@ defineExpose({ turn });
 .rows :deep(td),
 .rows :deep(th) {
   padding-left: 0;
-  white-space: nowrap;
+}
+
+.rows :deep(th),
+.rows :deep(td *) {
+  white-space: pre;
 }
 
 .rows :deep(td) {
