@@ -65,7 +65,7 @@ class FileDifference:
 
 def keep_draft(desk: Desk, slug: str, content: Mapping[str, Any]) -> datetime:
     """Keeps a content as it was typed, whatever is wrong with it."""
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         exercise = exercise_named(session, slug)
         if len(str(content)) > DRAFT_LENGTH:
             raise UnusableInput("the draft is longer than 1,000,000 characters; shorten it.")
@@ -76,7 +76,7 @@ def keep_draft(desk: Desk, slug: str, content: Mapping[str, Any]) -> datetime:
 
 def drop_draft(desk: Desk, slug: str) -> None:
     """Forgets the draft: the exercise is as it was kept."""
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         exercise = exercise_named(session, slug)
         exercise.draft = exercise.drafted_at = None
 
@@ -229,7 +229,7 @@ def free_slug(session: Session, course_id: int, title: str) -> str:
 
 def delete_exercise(desk: Desk, slug: str, *, with_answers: bool) -> None:
     """Deletes an exercise. Raises :class:`UnusableInput` where answers would be lost unasked."""
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         record = exercise_named(session, slug)
         answers = len(submissions_to(session, record.id))
         if answers and not with_answers:

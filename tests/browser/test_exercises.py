@@ -166,7 +166,8 @@ def test_a_construct_rule_costs_points_and_points_at_the_place(
 
 
 def test_the_step_trace(browser: Chrome, address: str) -> None:
-    severe(browser)  # what earlier pages said is read, and gone with it
+    browser.get("about:blank")  # the page before saves what it has when it is left
+    severe(browser)
     browser.get(f"{address}/exercises/16-roomier-than-usual")
     find(browser, ".editor .cm-line")
     press(browser, "p")
