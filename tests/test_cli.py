@@ -247,7 +247,7 @@ def test_check_tells_what_holds(folder: Path) -> None:
 def test_export_writes_all_of_a_data_folder(folder: Path, name: str) -> None:
     from jentrow.services.demo import load_demo
 
-    load_demo(folder / "data", DEMO)
+    load_demo(folder / "data", DEMO, answers=ANSWERS)
     said = run("export", "--data", str(folder / "data"), "--out", name)
     assert said.exit_code == 0, said.output
     assert run("check", name).exit_code == 0
