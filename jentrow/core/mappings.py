@@ -10,6 +10,11 @@ from typing import Final
 MOST_POINTS: Final = 10_000
 
 
+def is_count(value: object, most: int) -> bool:
+    """Whether a value is a whole number from 1 to ``most``; true and false are none."""
+    return isinstance(value, int) and not isinstance(value, bool) and 1 <= value <= most
+
+
 def read_numbers(
     name: str, value: object, known: Sequence[str], problems: list[str]
 ) -> dict[str, float]:

@@ -15,10 +15,16 @@ from jentrow.records.practice import handed_in_as
 from jentrow.records.submissions import find_submission
 from jentrow.records.tasks import HANDED_IN, add_tasks
 from jentrow.services.access import LearnerDesk
-from jentrow.services.contents import core_exercise
 from jentrow.services.errors import NotFound, NotTaken
-from jentrow.services.feedback import FeedbackView, attempt_line, feedback_opens, feedback_view
-from jentrow.services.practising import Place, attempts_left, attempts_of, checked_text, place_of
+from jentrow.services.feedback import FeedbackView, feedback_view
+from jentrow.services.practising import (
+    Place,
+    attempt_lines,
+    attempts_left,
+    attempts_of,
+    checked_text,
+    place_of,
+)
 
 _KEY: Final = re.compile(r"[\w-]{8,64}")
 
@@ -114,13 +120,9 @@ def own_feedback(own: LearnerDesk, submission_id: int) -> FeedbackView:
             raise NotFound("There is no such attempt of yours.")
         place = place_of(session, own, submission.sheet.slug, submission.exercise.slug)
         attempts = attempts_of(session, place)
-        number = next(at for at, one in enumerate(attempts, 1) if one.id == submission.id)
-        told = feedback_opens(core_exercise(place.exercise).feedback, place.window) <= now
-        line = attempt_line(
-            submission, number, place.exercise, place.entry, place.window, told=told
-        )
+        line = next(one for one in attempt_lines(place, attempts, now) if one.id == submission.id)
         wrong = sum(
             one.grading is not None and one.grading.verdict != "correct"
-            for one in attempts[:number]
+            for one in attempts[: line.number]
         )
     return feedback_view(own.desk, submission, line, place.entry, place.window, wrong)

@@ -17,7 +17,7 @@ from jentrow.records.people import forget_links, learner_of, teaches
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotFound
 from jentrow.services.passwords import checked_password, hashed, new_token, token_digest
-from jentrow.services.signin import Who, begin, choose_login
+from jentrow.services.signin import Who, begin, choose_login, person_called
 
 LinkKind: TypeAlias = Literal["first", "instructor", "learner", "password"]
 WORKS_FOR: Final = timedelta(days=30)
@@ -60,9 +60,7 @@ def first_link(records: Records) -> str | None:
 def password_link(records: Records, login: str) -> str:
     """The token of a link by which somebody chooses a new password. Raises :class:`NotFound`."""
     with records.writing() as session:
-        person = session.scalars(
-            select(Person).where(Person.login == login.strip().casefold())
-        ).one_or_none()
+        person = person_called(session, login)
         if person is None:
             raise NotFound(f"There is nobody with the sign-in name {login!r}.")
         session.execute(delete(Link).where(Link.kind == "password", Link.person_id == person.id))

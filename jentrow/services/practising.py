@@ -242,7 +242,7 @@ def worth(entry: SheetEntry) -> float:
 def _line(
     place: Place, attempts: Sequence[Submission], has_draft: bool, now: datetime
 ) -> ExerciseLine:
-    lines = _attempt_lines(place, attempts, now)
+    lines = attempt_lines(place, attempts, now)
     told = [line for line in lines if line.mark is not None]
     best = max(told, key=lambda line: (line.mark or 0, line.number), default=None)
     return ExerciseLine(
@@ -262,9 +262,8 @@ def attempts_left(place: Place, used: int) -> int | None:
     return None if place.sheet.attempts is None else max(0, place.sheet.attempts - used)
 
 
-def _attempt_lines(
-    place: Place, attempts: Sequence[Submission], now: datetime
-) -> list[AttemptLine]:
+def attempt_lines(place: Place, attempts: Sequence[Submission], now: datetime) -> list[AttemptLine]:
+    """A learner's attempts in their order, told as far as they may be by now."""
     told = feedback_opens(core_exercise(place.exercise).feedback, place.window) <= now
     return [
         attempt_line(one, number, place.exercise, place.entry, place.window, told=told)
@@ -293,7 +292,7 @@ def own_exercise(own: LearnerDesk, sheet: str, slug: str) -> OwnExercise:
             _times(place.window, now, extended=place.extended),
             now,
             attempts_left(place, len(attempts)),
-            _attempt_lines(place, attempts, now),
+            attempt_lines(place, attempts, now),
             DraftView(draft.sql, draft.saved_at) if draft else None,
             _glimpse(own, exercise, core_exercise(exercise)),
             exercise.sample.name,

@@ -57,12 +57,22 @@ class BrowserLine:
     here: bool
 
 
+def folded(login: str) -> str:
+    """A sign-in name as it is looked up, however it was typed."""
+    return " ".join(login.split()).casefold()
+
+
 def plain_login(login: str) -> str:
     """A sign-in name as it is kept. Raises :class:`UnusableInput`."""
-    plain = " ".join(login.split()).casefold()
+    plain = folded(login)
     if not plain or len(plain) > LONGEST_LOGIN or not plain.isprintable():
         raise UnusableInput(f"A sign-in name has 1 to {LONGEST_LOGIN} characters; choose another.")
     return plain
+
+
+def person_called(session: Session, login: str) -> Person | None:
+    """Who has a sign-in name, however it was typed."""
+    return session.scalars(select(Person).where(Person.login == folded(login))).one_or_none()
 
 
 def sign_in(desk: Desk, login: str, password: str, *, address: str, browser: str) -> Who:
@@ -73,14 +83,12 @@ def sign_in(desk: Desk, login: str, password: str, *, address: str, browser: str
     """
     now = datetime.now(UTC)
     # A fixed length: whatever is typed as a name takes no more room than another.
-    by_name = "name " + token_digest(" ".join(login.split()).casefold())
+    by_name = "name " + token_digest(folded(login))
     keys = {by_name: FREE_FAILURES, f"address {address}": FREE_FAILURES_OF_ADDRESS}
     with desk.records.session() as session:
         for key, free in keys.items():
             _check_throttle(session.get(Throttle, key), free, now)
-        person = session.scalars(
-            select(Person).where(Person.login == " ".join(login.split()).casefold())
-        ).one_or_none()
+        person = person_called(session, login)
         kept = person.password if person else ""
     if not is_password(password, kept):
         with desk.records.writing() as session:
@@ -200,7 +208,7 @@ def change_password(desk: Desk, one: Who, before: str, after: str) -> None:
 def choose_login(session: Session, person: Person, login: str, password_hash: str) -> None:
     """Gives a person a sign-in name and password. Raises :class:`UnusableInput` for a taken name."""
     plain = plain_login(login)
-    taken = session.scalars(select(Person).where(Person.login == plain)).one_or_none()
+    taken = person_called(session, plain)
     if taken is not None and taken.id != person.id:
         raise UnusableInput(
             "Somebody has this sign-in name already. Is it you? Then sign in first, and open "

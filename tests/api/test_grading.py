@@ -267,6 +267,15 @@ class Served:
         self.process.stdout.close()
 
 
+def started_again(data: Path) -> None:
+    """Starts a server anew, and kills it when it has graded all that it can."""
+    server = Served(data)
+    for state in server.events():
+        if state["waiting"] == state["blocked"]:
+            break
+    server.kill()
+
+
 @pytest.mark.parametrize("kills", [2])
 def test_a_killed_server_loses_nothing_and_grades_nothing_twice(
     demo_folder: Path, tmp_path: Path, kills: int
@@ -288,11 +297,7 @@ def test_a_killed_server_loses_nothing_and_grades_nothing_twice(
         server.kill()
         if waiting == 0:
             break
-    server = Served(data)
-    for state in server.events():
-        if state["waiting"] == state["blocked"]:
-            break
-    server.kill()
+    started_again(data)
     with sqlite3.connect(data / "records.db") as records:
         (graded,) = records.execute("SELECT COUNT(*) FROM gradings").fetchone()
         (handed_in,) = records.execute("SELECT COUNT(*) FROM submissions").fetchone()
@@ -340,11 +345,7 @@ def test_a_server_killed_while_hand_ins_come_keeps_what_it_accepted(
     server.kill()
     for thread in threads:
         thread.join(60)
-    server = Served(data)
-    for state in server.events():
-        if state["waiting"] == state["blocked"]:
-            break
-    server.kill()
+    started_again(data)
     with sqlite3.connect(data / "records.db") as records:
         kept = [id for (id,) in records.execute("SELECT id FROM submissions WHERE key IS NOT NULL")]
         graded = {id for (id,) in records.execute("SELECT submission_id FROM gradings")}
@@ -391,11 +392,7 @@ def test_a_server_killed_while_answers_are_taken_in_has_all_or_none(
         pass
     server.kill()
     taking.join(60)
-    server = Served(data)
-    for state in server.events():
-        if state["waiting"] == state["blocked"]:
-            break
-    server.kill()
+    started_again(data)
     with sqlite3.connect(data / "records.db") as records:
         (handed_in,) = records.execute("SELECT COUNT(*) FROM submissions").fetchone()
         (graded,) = records.execute("SELECT COUNT(*) FROM gradings").fetchone()

@@ -11,9 +11,12 @@ from typing import Any, Final
 
 import apsw
 
+from jentrow.core.engines.sqlite_hardening import (
+    REFUSED_FUNCTIONS,
+    STEPS_BETWEEN_CHECKS,
+    harden,
+)
 from jentrow.core.sql.text import is_blank
-
-STEPS_BETWEEN_CHECKS: Final = 10_000
 
 _CHANGES: Final = frozenset(
     [
@@ -33,10 +36,6 @@ _CHANGES: Final = frozenset(
         apsw.SQLITE_READ,
     ]
 )
-_REFUSED_FUNCTIONS: Final = frozenset(
-    ["load_extension", "fts3_tokenizer", "readfile", "writefile", "edit", "sqlite_log"]
-)
-
 Answer = tuple[Any, ...]
 """``("done", [(statement, names, rows, changed)…])``, or ``("failed", verdict, code, engine's
 words, number of the statement from 1, detail, [(table, columns)…])``."""
@@ -53,22 +52,13 @@ class CopyRun:
 
     def __init__(self, path: str, steps: int, rows: int, most_bytes: int, value_bytes: int) -> None:
         self._db = apsw.Connection(path, flags=apsw.SQLITE_OPEN_READWRITE, statementcachesize=0)
-        for option in (
-            apsw.SQLITE_DBCONFIG_DQS_DML,
-            apsw.SQLITE_DBCONFIG_DQS_DDL,
-            apsw.SQLITE_DBCONFIG_ENABLE_LOAD_EXTENSION,
-            apsw.SQLITE_DBCONFIG_ENABLE_TRIGGER,
-            apsw.SQLITE_DBCONFIG_WRITABLE_SCHEMA,
-            apsw.SQLITE_DBCONFIG_TRUSTED_SCHEMA,
-        ):
-            self._db.config(option, 0)
-        self._db.config(apsw.SQLITE_DBCONFIG_DEFENSIVE, 1)
+        harden(self._db)
+        self._db.config(apsw.SQLITE_DBCONFIG_ENABLE_TRIGGER, 0)
         self._db.limit(apsw.SQLITE_LIMIT_LENGTH, value_bytes)
         self._db.limit(apsw.SQLITE_LIMIT_ATTACHED, 0)
         (page,) = next(self._db.execute("PRAGMA page_size"))
         self._db.execute(f"PRAGMA max_page_count = {max(1, most_bytes // page)}")
         self._db.execute("PRAGMA foreign_keys = ON")
-        self._db.execute("PRAGMA temp_store = memory")
         self._steps_left = steps
         self._rows = rows
         self._denied = ""
@@ -177,7 +167,7 @@ class CopyRun:
         # ALTER looks through the list of temporary tables too, which stays empty.
         allowed = action in _CHANGES and (base in (None, "main") or one == "sqlite_temp_master")
         if action == apsw.SQLITE_FUNCTION:
-            allowed = (two or "").lower() not in _REFUSED_FUNCTIONS
+            allowed = (two or "").lower() not in REFUSED_FUNCTIONS
         if not allowed and not self._denied:
             self._denied = _NAMES_OF_ACTIONS.get(action, "this")
         return apsw.SQLITE_OK if allowed else apsw.SQLITE_DENY

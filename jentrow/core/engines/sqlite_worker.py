@@ -21,9 +21,13 @@ import apsw
 
 from jentrow.core.engines.sqlite_build import BuildProblem, build_database
 from jentrow.core.engines.sqlite_copy import run_on_copy
+from jentrow.core.engines.sqlite_hardening import (
+    REFUSED_FUNCTIONS,
+    STEPS_BETWEEN_CHECKS,
+    harden,
+)
 from jentrow.core.sql.text import first_word, is_blank, quoted_name
 
-STEPS_BETWEEN_CHECKS: Final = 10_000
 OPEN_DATABASES: Final = 8
 FLUSH_SECONDS: Final = 0.02
 FLUSH_ANSWERS: Final = 64
@@ -86,19 +90,11 @@ _CATALOGUE_PRAGMAS: Final = frozenset(
     ]
 )
 _CATALOGUE_TABLES: Final = frozenset({"sqlite_master", "sqlite_schema"})
-_REFUSED_FUNCTIONS: Final = frozenset(
-    [
-        "load_extension",
-        "fts3_tokenizer",
-        "sqlite_compileoption_get",
-        "sqlite_compileoption_used",
-        "sqlite_source_id",
-        "sqlite_log",
-        "readfile",
-        "writefile",
-        "edit",
-    ]
-)
+_REFUSED_FUNCTIONS: Final = REFUSED_FUNCTIONS | {
+    "sqlite_compileoption_get",
+    "sqlite_compileoption_used",
+    "sqlite_source_id",
+}
 
 Answer = tuple[Any, ...]
 """``("rows", names, rows)`` or ``("failed", verdict, code, engine's words, byte offset, detail)``."""
@@ -120,16 +116,7 @@ class Sandbox:
         self._db = apsw.Connection(
             uri, flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI, statementcachesize=0
         )
-        for option in (
-            apsw.SQLITE_DBCONFIG_DQS_DML,
-            apsw.SQLITE_DBCONFIG_DQS_DDL,
-            apsw.SQLITE_DBCONFIG_ENABLE_LOAD_EXTENSION,
-            apsw.SQLITE_DBCONFIG_WRITABLE_SCHEMA,
-            apsw.SQLITE_DBCONFIG_TRUSTED_SCHEMA,
-        ):
-            self._db.config(option, 0)
-        self._db.config(apsw.SQLITE_DBCONFIG_DEFENSIVE, 1)
-        self._db.execute("PRAGMA temp_store = memory")
+        harden(self._db)
         self._db.execute("PRAGMA query_only = on")
         names = self._db.execute("SELECT lower(name) FROM sqlite_schema WHERE type != 'index'")
         self._tables = frozenset(name for (name,) in names) | _CATALOGUE_TABLES

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any, Final, Literal, TypeAlias, get_args
 
 from jentrow.core.errors import InvalidSheet
-from jentrow.core.mappings import listed, read_points, unknown_name
+from jentrow.core.mappings import is_count, listed, read_points, unknown_name
 
 LateRule: TypeAlias = Literal["refuse", "accept", "reduce"]
 _NAMES: Final = ("title", "exercises", "opens", "closes", "attempts", "late")
@@ -124,7 +124,7 @@ def sheet_from(
     if opens and closes and opens >= closes:
         problems.append(f"it closes at {closes}, before it opens at {opens}")
     attempts = mapping.get("attempts")
-    if attempts is not None and not _is_count(attempts, MOST_ATTEMPTS):
+    if attempts is not None and not is_count(attempts, MOST_ATTEMPTS):
         problems.append(
             f"attempts is {attempts!r}, but must be a whole number from 1 to {MOST_ATTEMPTS}"
         )
@@ -133,10 +133,6 @@ def sheet_from(
     return Sheet(
         id, title, entries, opens, closes, attempts, read_late(mapping.get("late"), problems)
     )
-
-
-def _is_count(value: object, most: int) -> bool:
-    return isinstance(value, int) and not isinstance(value, bool) and 1 <= value <= most
 
 
 def _time(name: str, value: object, problems: list[str]) -> datetime | None:
@@ -205,7 +201,7 @@ def read_late(value: object, problems: list[str]) -> Late:
         problems.append(f"late.percent_a_day is {percent!r}, but must be above 0, at most 100")
         percent = 10
     days = value.get("days")
-    if days is not None and not _is_count(days, MOST_DAYS):
+    if days is not None and not is_count(days, MOST_DAYS):
         problems.append(f"late.days is {days!r}, but must be a whole number from 1 to {MOST_DAYS}")
         days = None
     return Late(rule, float(percent), days)

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Final, Literal, TypeAlias, get_args
 
-from jentrow.core.mappings import listed, unknown_name
+from jentrow.core.mappings import is_count, listed, unknown_name
 from jentrow.core.results import ResultSet, Row
 
 ShownRows: TypeAlias = Literal["none", "first", "all"]
@@ -112,7 +112,7 @@ def read_feedback(value: object, problems: list[str]) -> tuple[ShownResult, Feed
             else:
                 problems.append(f"{where} must be text of at most {LONGEST_HINT} characters")
         elif name == "hint_after":
-            if _is_count(given, MOST_WRONG):
+            if is_count(given, MOST_WRONG):
                 chosen[name] = given
             else:
                 problems.append(
@@ -125,10 +125,6 @@ _CHOICES: Final[dict[str, tuple[str, ...]]] = {
     "level": get_args(FeedbackLevel),
     "when": get_args(FeedbackTime),
 }
-
-
-def _is_count(value: object, most: int) -> bool:
-    return isinstance(value, int) and not isinstance(value, bool) and 1 <= value <= most
 
 
 def _read_shown(expected: object, problems: list[str]) -> ShownResult:
@@ -144,7 +140,7 @@ def _read_shown(expected: object, problems: list[str]) -> ShownResult:
             problems.append(unknown_name("name in feedback.expected", name, ShownResult.__slots__))
         elif name == "rows" and given not in get_args(ShownRows):
             problems.append(f"{where} is {given!r}, but must be {listed(get_args(ShownRows))}")
-        elif name == "first" and not _is_count(given, MOST_FIRST):
+        elif name == "first" and not is_count(given, MOST_FIRST):
             problems.append(
                 f"{where} is {given!r}, but must be a whole number from 1 to {MOST_FIRST}"
             )

@@ -4,6 +4,7 @@ import { computed, onScopeDispose, ref, shallowRef } from "vue";
 
 import { here, dataOf, type Schemas } from "../../api/client";
 import { sendFile } from "../../api/uploads";
+import { useAttempt } from "../../composables/use-attempt";
 import { newTable, planOf, planOfTable, type PlanTable, toPlan } from "./plan";
 
 type Import = Schemas["Import"];
@@ -16,7 +17,7 @@ export function useMaking() {
   const current = shallowRef<Import | null>(null);
   const name = ref("");
   const tables = ref<PlanTable[]>([]);
-  const problem = ref("");
+  const { problem, attempt } = useAttempt();
   const sending = ref("");
   const byHand = ref(false);
   const ofSample = ref("");
@@ -24,15 +25,6 @@ export function useMaking() {
   const path = computed(() => ({ import_id: current.value?.id ?? "" }));
   const isWorking = computed(() => current.value?.phase === "working" || sending.value !== "");
   const { resume, pause } = useTimeoutPoll(look, LOOK_EVERY_MS, { immediate: false });
-
-  async function attempt(work: () => Promise<void>): Promise<void> {
-    problem.value = "";
-    try {
-      await work();
-    } catch (refused) {
-      problem.value = (refused as Error).message;
-    }
-  }
 
   async function look(): Promise<void> {
     try {
@@ -57,7 +49,7 @@ export function useMaking() {
   }
 
   /** Hands files in, one after the other, and has them looked at. */
-  function handIn(files: File[]): Promise<void> {
+  function handIn(files: File[]): Promise<boolean> {
     return attempt(async () => {
       if (byHand.value || ofSample.value) await begin();
       current.value ??= await dataOf(here().POST("/imports"));
@@ -86,12 +78,12 @@ export function useMaking() {
   }
 
   /** Reads the files once more, a script in another dialect, a table in another format. */
-  function readAgain(given: Partial<Schemas["Look"]>): Promise<void> {
+  function readAgain(given: Partial<Schemas["Look"]>): Promise<boolean> {
     return attempt(() => lookAt(given));
   }
 
   /** Makes the sample, or keeps the one that was read. */
-  function make(): Promise<void> {
+  function make(): Promise<boolean> {
     return attempt(async () => {
       if (byHand.value) {
         const made = await dataOf(
@@ -116,7 +108,7 @@ export function useMaking() {
     });
   }
 
-  function stop(): Promise<void> {
+  function stop(): Promise<boolean> {
     return attempt(async () => {
       current.value = await dataOf(
         here().POST("/imports/{import_id}/stop", { params: { path: path.value } }),
@@ -125,7 +117,7 @@ export function useMaking() {
   }
 
   /** Begins with the tables of a sample, to change them; their rows come along. */
-  function startFrom(sample: string): Promise<void> {
+  function startFrom(sample: string): Promise<boolean> {
     return attempt(async () => {
       const found = await dataOf(
         here().GET("/samples/{sample}", { params: { path: { sample } } }),

@@ -4,6 +4,7 @@ import { computed, onScopeDispose, ref, shallowRef } from "vue";
 
 import { here, dataOf, type Schemas } from "../../api/client";
 import { endImport, handInFile } from "../../api/uploads";
+import { useAttempt } from "../../composables/use-attempt";
 
 export type What = "samples" | "exercises" | "sheets";
 export type Choice = Schemas["PackItem"]["usual"];
@@ -15,22 +16,13 @@ export function usePackImport() {
   const queries = useQueryClient();
   const current = shallowRef<Schemas["PackImport"]>();
   const choices = ref<Record<What, Record<string, Choice>>>({ samples: {}, exercises: {}, sheets: {} });
-  const problem = ref("");
+  const { problem, attempt } = useAttempt();
   const sending = ref("");
 
   const phase = computed(() => current.value?.state.phase ?? "files");
   const isWorking = computed(() => phase.value === "working" || sending.value !== "");
   const path = computed(() => ({ import_id: current.value?.state.id ?? "" }));
   const { resume, pause } = useTimeoutPoll(look, LOOK_EVERY_MS, { immediate: false });
-
-  async function attempt(work: () => Promise<void>): Promise<void> {
-    problem.value = "";
-    try {
-      await work();
-    } catch (refused) {
-      problem.value = (refused as Error).message;
-    }
-  }
 
   async function look(): Promise<void> {
     await attempt(async () => {
@@ -57,7 +49,7 @@ export function usePackImport() {
   }
 
   /** Takes the pack in as chosen: all of it or nothing. */
-  function take(): Promise<void> {
+  function take(): Promise<boolean> {
     return attempt(async () => {
       current.value = await dataOf(
         here().POST("/packs/{import_id}/take", {
