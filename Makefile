@@ -3,6 +3,7 @@
 
 PYTHON ?= python3
 BIN := .venv/bin
+INSTALL := $(BIN)/python -m pip install -q --disable-pip-version-check
 WEB := jentrow/web/index.html
 STAMPS := .stamps
 PORT ?= 8400
@@ -24,7 +25,8 @@ demo: build
 	$(BIN)/jentrow demo --port $(PORT)
 
 test: lint $(STAMPS)/browser
-	$(BIN)/pytest --cov --cov-report=term:skip-covered --cov-fail-under=85
+	$(BIN)/pytest --numprocesses auto --durations 20 \
+		--cov --cov-report=term:skip-covered --cov-fail-under=85
 
 build: $(STAMPS)/run $(WEB)
 
@@ -55,11 +57,13 @@ format: $(STAMPS)/dev $(STAMPS)/node
 benchmarks: $(STAMPS)/dev $(STAMPS)/browser $(WEB)
 	$(BIN)/python -m benchmarks
 
+# Extras are locked as they are asked for: `coverage` does not pin what asks for `coverage[toml]`.
 lock: $(STAMPS)/dev
-	$(BIN)/pip-compile -q --no-emit-index-url --no-emit-find-links --no-header --generate-hashes \
-		--strip-extras --allow-unsafe -o requirements/run.lock requirements/run.in
-	$(BIN)/pip-compile -q --no-emit-index-url --no-emit-find-links --no-header --generate-hashes \
-		--strip-extras --allow-unsafe -o requirements/dev.lock requirements/dev.in
+	for name in installer run dev; do \
+		$(BIN)/pip-compile -q --no-emit-index-url --no-emit-find-links --no-header \
+			--generate-hashes --no-strip-extras --allow-unsafe \
+			-o requirements/$$name.lock requirements/$$name.in || exit 1; \
+	done
 
 clean:
 	rm -rf .venv $(STAMPS) jentrow/web frontend/node_modules *.egg-info
@@ -73,13 +77,18 @@ $(BIN)/python: | $(STAMPS)
 		{ apt-get update -q && apt-get install -y -q --no-install-recommends python3-venv; }
 	$(PYTHON) -m venv .venv
 
-$(STAMPS)/run: requirements/run.lock pyproject.toml $(BIN)/python
-	$(BIN)/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements/run.lock
-	$(BIN)/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+# The pip of a new environment is whichever came with Python: the pinned one does the rest.
+$(STAMPS)/installer: requirements/installer.lock $(BIN)/python
+	$(INSTALL) --require-hashes -r requirements/installer.lock
+	touch $@
+
+$(STAMPS)/run: requirements/run.lock pyproject.toml $(STAMPS)/installer
+	$(INSTALL) --require-hashes -r requirements/run.lock
+	$(INSTALL) --no-deps --no-build-isolation -e .
 	touch $@
 
 $(STAMPS)/dev: requirements/dev.lock $(STAMPS)/run
-	$(BIN)/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements/dev.lock
+	$(INSTALL) --require-hashes -r requirements/dev.lock
 	touch $@
 
 $(STAMPS)/node: frontend/package-lock.json frontend/package.json | $(STAMPS)

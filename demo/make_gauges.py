@@ -71,17 +71,18 @@ _RIVERS: Final = (
 )
 _STATIONS: Final = (
     ("LI-01", 1, "Oberlind", 14.2, 180, "1961-04-01", None),
-    ("LI-02", 1, "Lindau Bridge", 71.0, 240, "1961-04-01", None),
+    ("LI-02", 1, "Lindau Bridge", 60.5, 240, "1961-04-01", None),
     ("LI-03", 1, "Steg", 118.5, 240, "1974-10-12", None),
     ("LI-04", 1, "Unterlind", 203.3, 310, "1988-05-02", None),
     ("SA-01", 2, "Sarnthal", 8.1, 120, "1979-06-18", None),
-    ("SA-02", 2, "Steg", 55.4, 150, "1979-06-18", None),
+    ("SA-02", 2, "Steg", 60.0, 150, "1979-06-18", None),
     ("SA-03", 2, "Sarnmünde", 94.6, 200, "1993-11-03", None),
     ("AU-01", 3, "Auerbach Mill", 12.0, 90, "2004-03-29", None),
     ("AU-02", 3, "Old Weir", 30.1, None, "1968-08-01", "2011-12-31"),
-    ("KE-01", 4, "Kellheim", 20.7, 130, "1999-09-09", None),
+    ("KE-01", 4, "Kellheim", 20.0, 130, "1999-09-09", None),
     ("KE-02", 4, "Kell Gorge", 44.9, 170, "1999-09-09", None),
-    ("WE-01", 5, "Weissach", 16.3, 100, "2019-05-20", None),
+    ("KE-03", 4, "Kell Weir", 57.3, 160, "2024-05-06", None),
+    ("WE-01", 5, "Weissach", 19.5, 100, "2019-05-20", None),
     ("WE-02", 5, "Weissach Ford", 28.8, None, "2021-07-14", None),
 )
 _SENSORS: Final = (
@@ -94,8 +95,22 @@ _SENSORS: Final = (
     ("WE-01", "flow"), ("WE-01", "temperature"), ("LI-02", "temperature"), ("KE-01", "temperature"),
     ("SA-02", "temperature"), ("AU-01", "temperature"), ("WE-01", "level"),
 )  # fmt: skip
+_LATER: Final = ["32", "KE-03", "flow", "2024-05-06", "0"]
+"""A sensor of the one station that measures neither level nor temperature; no reading yet."""
+
 _INACTIVE: Final = frozenset({19, 31})
 """Sensors without a reading: of a station that was closed, and one that waits for its day."""
+
+_FIRST_DAY: Final = {
+    "open": ("70.25", "70.5", "71.75", "71.75", "73.05", "72.6", "72.4", "74.15"),
+    "dry-year": ("31.5", "31.45", None, "32.05", "32.05", "33.3"),
+}
+"""The level at the first sensor on the first day: fractions, a fall, no change, a gap at the end.
+
+One reading of the evening before stands before them.
+"""
+_ABOVE_WARNING: Final = (25, 100, "112.4")
+"""A flow whose number is above the warning level of its station, which is meant for the level."""
 
 Row = Sequence[str | None]
 
@@ -123,8 +138,26 @@ def _write_dataset(folder: Path, chance: random.Random, wet: float, days: int) -
     _write(
         folder / "readings.csv",
         ["sensor_id", "taken_at", "value", "quality"],
-        _reading_rows(chance, wet, days * 24 // EVERY_HOURS),
+        _deliberate(folder.name, _reading_rows(chance, wet, days * 24 // EVERY_HOURS)),
     )
+
+
+def _deliberate(dataset: str, rows: Iterator[Row]) -> Iterator[Row]:
+    """The rows with those few that no chance makes."""
+    yield ["1", _taken_at(-1), "69.5", "good"]
+    for step, value in enumerate(_FIRST_DAY[dataset]):
+        yield ["1", _taken_at(step), value, "good" if value is not None else "missing"]
+    replaced = {("1", _taken_at(step)) for step in range(24 // EVERY_HOURS)}
+    sensor, step, value = _ABOVE_WARNING
+    for row in rows:
+        if (row[0], row[1]) == (str(sensor), _taken_at(step)):
+            yield [row[0], row[1], value, "good"]
+        elif (row[0], row[1]) not in replaced:
+            yield row
+
+
+def _taken_at(step: int) -> str:
+    return (FIRST + timedelta(hours=EVERY_HOURS * step)).isoformat(sep=" ")
 
 
 def _cells(row: Sequence[object]) -> list[str | None]:
@@ -143,6 +176,7 @@ def _sensor_rows(chance: random.Random) -> Iterator[Row]:
         installed = date(2012, 1, 1) + timedelta(days=chance.randrange(4_900))
         active = "0" if number in _INACTIVE else "1"
         yield [str(number), station, kind, installed.isoformat(), active]
+    yield _LATER
 
 
 def _reading_rows(chance: random.Random, wet: float, steps: int) -> Iterator[Row]:
@@ -186,7 +220,7 @@ def _reading(
     wet: float,
     chance: random.Random,
 ) -> Row:
-    taken_at = FIRST + timedelta(hours=EVERY_HOURS * step)
+    taken_at = _taken_at(step)
     if kind == "temperature":
         season = 7 * math.sin((step * EVERY_HOURS / 24 - 40) / DAYS * math.pi)
         value = round(base + season + 1.5 * math.sin(step / 8 * 2 * math.pi) + wander / 3, 1)
@@ -196,10 +230,10 @@ def _reading(
     quality = "good"
     fate = chance.random()
     if fate < 0.004:
-        return [str(sensor), taken_at.isoformat(sep=" "), None, "missing"]
+        return [str(sensor), taken_at, None, "missing"]
     if fate < 0.012:
         quality = chance.choice(["suspect", "Suspect", "estimated"])
-    return [str(sensor), taken_at.isoformat(sep=" "), f"{value:g}", quality]
+    return [str(sensor), taken_at, f"{value:g}", quality]
 
 
 if __name__ == "__main__":

@@ -1,21 +1,39 @@
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from hypothesis import settings
+from xdist.scheduler import LoadScopeScheduling
 
 from jentrow.core.engines.protocol import LoadedDataset
 from jentrow.core.engines.sqlite import SQLiteEngine
 from jentrow.core.samples.sources import DatasetSource, read_sample
 
 settings.register_profile("jentrow", deadline=None, print_blob=True)
-settings.load_profile("jentrow")
+settings.register_profile("mutants", deadline=None, derandomize=True, database=None)
+settings.load_profile(os.environ.get("JENTROW_HYPOTHESIS", "jentrow"))
 
 ROOT = Path(__file__).resolve().parents[1]
 DEMO = ROOT / "demo"
 ANSWERS = Path(__file__).parent / "data" / "submissions.csv"
+
+
+class Scheduling(LoadScopeScheduling):
+    """Shares the tests out one by one, but leaves those with a browser in one process.
+
+    They share one server and one browser. (xdist's own groups are lost with this pytest: they are
+    written into the tests' names, which no longer keep them.)
+    """
+
+    def _split_scope(self, nodeid: str) -> str:
+        return "browser" if nodeid.startswith("tests/browser/") else nodeid
+
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: object) -> Scheduling:
+    return Scheduling(config, log)
 
 
 @pytest.fixture(scope="session")

@@ -33,13 +33,22 @@ EXAMPLES: list[dict[str, Any]] = [
 
 @pytest.mark.parametrize("example", EXAMPLES, ids=lambda one: f"{one['answer'][:50]}")
 def test_the_examples_of_the_comparison_page(engine: SQLiteEngine, example: dict[str, Any]) -> None:
-    assert set(example) <= {"reference", "answer", "rules", "verdict", "findings", "says"}
+    assert set(example) <= {
+        "reference",
+        "answer",
+        "rules",
+        "verdict",
+        "undecided",
+        "findings",
+        "says",
+    }
     exercise = Exercise(
         "example", "", "", "gauges", example["reference"], rules=read_rules(example.get("rules"))
     )
     sample = SampleSource("gauges", (DatasetSource("open", SAMPLE, keep_rows=True),))
     outcome = Grader(engine, exercise, sample).grade(example["answer"])
     assert outcome.verdict == example["verdict"], outcome.findings
+    assert outcome.undecided == example.get("undecided", "")
     if "findings" in example:
         assert [finding.code for finding in outcome.findings] == example["findings"]
     if "says" in example:

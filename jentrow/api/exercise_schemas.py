@@ -14,6 +14,7 @@ from jentrow.api.schemas import (
     Finding,
     LedgerLine,
     Result,
+    ShownVerdict,
     SubmissionLine,
     Verdict,
     VerdictCounts,
@@ -157,7 +158,7 @@ class AlternativeProof(View):
     """An accepted alternative held against the reference answer alone."""
 
     name: str
-    verdict: Verdict
+    verdict: ShownVerdict
     message: str
 
 
@@ -202,7 +203,7 @@ class Trial(View):
 
     name: str
     expected: Verdict
-    actual: Verdict
+    actual: ShownVerdict
     mark: float
     holds: bool
     said: str
@@ -229,7 +230,7 @@ class AnswerChange(View):
     id: int
     learner: str
     before: VerdictOrWaiting
-    after: Verdict
+    after: ShownVerdict
     mark_before: float | None
     mark_after: float
 
@@ -254,7 +255,7 @@ class ToJudge(Given):
 class Judged(View):
     """One query held against an exercise."""
 
-    verdict: Verdict
+    verdict: ShownVerdict
     mark: float
     points: float
     answer: str

@@ -9,10 +9,10 @@ from pydantic import BaseModel, Field
 
 from jentrow.api.exercise_schemas import Glimpse
 from jentrow.api.sample_schemas import TableSchema
-from jentrow.api.schemas import Cell, LedgerLine, Result, View, Woven
+from jentrow.api.schemas import Cell, LedgerLine, Result, VerdictOrWaiting, View, Woven
 
 Standing = Literal["not_yet", "open", "late", "closed"]
-AttemptVerdict = Literal["correct", "incorrect", "error", "refused", "stopped", "waiting", "held"]
+AttemptVerdict = Literal[VerdictOrWaiting, "held"]
 
 
 class SheetTimes(View):

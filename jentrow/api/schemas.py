@@ -7,8 +7,10 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict
 
-VerdictOrWaiting = Literal["correct", "incorrect", "error", "refused", "stopped", "waiting"]
 Verdict = Literal["correct", "incorrect", "error", "refused", "stopped"]
+ShownVerdict = Literal[Verdict, "undecided"]
+"""``undecided`` stands in place of a verdict that waits for the instructor."""
+VerdictOrWaiting = Literal[ShownVerdict, "waiting"]
 Cell = None | bool | int | float | str | dict[str, Any]
 RowKind = Literal["agrees", "absent", "extra", "differs", "moved", "times", "tie"]
 
@@ -35,6 +37,7 @@ class VerdictCounts(View):
     error: int
     refused: int
     stopped: int
+    undecided: int
     waiting: int
     total: int
 
@@ -113,7 +116,7 @@ class DatasetVerdict(View):
 
     name: str
     is_open: bool
-    verdict: Verdict
+    verdict: ShownVerdict
     expected_rows: int | None
     given_rows: int | None
 
@@ -163,7 +166,8 @@ class Submission(View):
     exercise: str
     exercise_title: str
     points: float
-    verdict: Verdict
+    verdict: ShownVerdict
+    undecided: str
     mark: float
     answer: str
     reference: str

@@ -9,6 +9,7 @@ import uvicorn
 
 from jentrow.api.app import WEB, create_app
 from jentrow.core.errors import JentrowError
+from jentrow.services.datafolder import held_folder
 from jentrow.services.desk import Desk
 from jentrow.services.links import first_link
 
@@ -35,6 +36,11 @@ def _address(host: str, port: int) -> str:
 def run_server(folder: Path, host: str, port: int) -> None:
     """Serves until interrupted. Raises :class:`CannotServe` or :class:`UnusableFolder`."""
     check_ready(host, port)
+    with held_folder(folder):
+        _serve(folder, host, port)
+
+
+def _serve(folder: Path, host: str, port: int) -> None:
     desk = Desk(folder)
     if token := first_link(desk.records):
         print(

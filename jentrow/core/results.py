@@ -60,9 +60,11 @@ class Expectation:
     ``ranks`` has one number a row, never falling: rows with the same number tie on the reference's
     own sort keys, as the engine sees them, and may come in any order. ``None`` where the reference
     does not order its outermost query. ``choices`` are the rows that would have done as well as
-    those that the LIMIT happened to keep. ``ties_known`` is false where the reference orders by
-    something that could not be taken apart: then its very sequence is the only one known to be
-    right.
+    those that the LIMIT happened to keep. ``ties_known`` is false where nobody can say which rows
+    tie (an order by random numbers, a sort key that rows made one by DISTINCT do not share): then
+    the reference's very sequence is surely right, and of other sequences of the same rows nothing
+    is known. ``pool_known`` is false where, besides, the rows that the LIMIT passed over could not
+    be fetched.
     """
 
     result: ResultSet
@@ -70,6 +72,7 @@ class Expectation:
     ranks: tuple[int, ...] | None = None
     choices: tuple[Choice, ...] = ()
     ties_known: bool = True
+    pool_known: bool = True
 
     @property
     def cuts_a_tie(self) -> bool:

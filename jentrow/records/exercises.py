@@ -59,13 +59,16 @@ def first_finding_counts(session: Session, course_id: int) -> dict[int, Counter[
 
 
 def verdict_counts(session: Session, course_id: int) -> dict[int, dict[str, int]]:
-    """For each exercise, how many submissions got which verdict; ``""`` for those not graded."""
+    """For each exercise, how many submissions got which verdict.
+
+    ``undecided`` counts those that wait for the instructor, ``""`` those not graded.
+    """
     rows = session.execute(
-        select(Submission.exercise_id, func.coalesce(Grading.verdict, ""), func.count())
+        select(Submission.exercise_id, func.coalesce(Grading.standing, ""), func.count())
         .join(Exercise, Exercise.id == Submission.exercise_id)
         .outerjoin(Grading, Grading.submission_id == Submission.id)
         .where(Exercise.course_id == course_id)
-        .group_by(Submission.exercise_id, Grading.verdict)
+        .group_by(Submission.exercise_id, Grading.standing)
     )
     counts: dict[int, dict[str, int]] = {}
     for exercise_id, verdict, count in rows:

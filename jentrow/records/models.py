@@ -3,10 +3,24 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, Final
 
-from sqlalchemy import JSON, DateTime, ForeignKey, MetaData, Text, TypeDecorator, UniqueConstraint
+from sqlalchemy import (
+    JSON,
+    ColumnElement,
+    DateTime,
+    ForeignKey,
+    MetaData,
+    Text,
+    TypeDecorator,
+    UniqueConstraint,
+    case,
+)
+from sqlalchemy.ext.hybrid import hybrid_property
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+UNDECIDED: Final = "undecided"
+"""What stands in place of a verdict that waits for the instructor."""
 
 
 class Instant(TypeDecorator[datetime]):
@@ -400,7 +414,11 @@ class GradingTask(Base):
 
 
 class Grading(Base):
-    """What a submission came to, and with which engine."""
+    """What a submission came to, and with which engine.
+
+    ``undecided`` says what an instructor has to decide first; ``standing`` is then that word, else
+    the verdict.
+    """
 
     __tablename__ = "gradings"
 
@@ -414,5 +432,16 @@ class Grading(Base):
     ledger: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
     engine: Mapped[str]
     graded_at: Mapped[datetime]
+    undecided: Mapped[str] = mapped_column(default="", server_default="")
 
     submission: Mapped[Submission] = relationship(back_populates="grading")
+
+    @hybrid_property
+    def standing(self) -> str:
+        """The verdict, or that it is undecided."""
+        return UNDECIDED if self.undecided else self.verdict
+
+    @standing.inplace.expression
+    @classmethod
+    def _standing_expression(cls) -> ColumnElement[str]:
+        return case((cls.undecided != "", UNDECIDED), else_=cls.verdict)

@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
-from jentrow.records.models import Course, Extension, Instructor, Learner, Link, Submission
+from jentrow.records.models import Course, Extension, Instructor, Learner, Link, Person, Submission
 
 
 def course_named(session: Session, slug: str) -> Course | None:
@@ -51,6 +51,17 @@ def learner_of(session: Session, person_id: int, course_id: int) -> Learner | No
     return session.scalars(
         select(Learner).where(Learner.person_id == person_id, Learner.course_id == course_id)
     ).one_or_none()
+
+
+def is_known_elsewhere(session: Session, person: Person, course_id: int) -> bool:
+    """Whether somebody is more than a learner of this one course."""
+    if person.teaches:
+        return True
+    other_role = select(Instructor.person_id).where(Instructor.person_id == person.id)
+    other_course = select(Learner.id).where(
+        Learner.person_id == person.id, Learner.course_id != course_id
+    )
+    return session.scalar(select(other_role.exists() | other_course.exists())) is True
 
 
 def learners_of(session: Session, course_id: int) -> Sequence[Learner]:

@@ -19,8 +19,8 @@ from jentrow.core.sql.text import quoted_name
 from jentrow.core.values import to_json
 from jentrow.records.models import Exercise
 from jentrow.services.access import LearnerDesk
+from jentrow.services.datafolder import COPIES
 from jentrow.services.errors import NotFound
-from jentrow.services.keeping import COPIES
 from jentrow.services.practising import OwnTable, checked_text, place_of
 from jentrow.services.views import ResultView, result_view
 

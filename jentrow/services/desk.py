@@ -22,6 +22,7 @@ from jentrow.records.database import Records
 from jentrow.records.exercises import on_sheets
 from jentrow.records.models import Exercise, Sample
 from jentrow.services.contents import core_exercise
+from jentrow.services.datafolder import check_whole
 from jentrow.services.engines import engine_named
 from jentrow.services.imports import Imports
 from jentrow.services.keeping import put_in_order
@@ -59,6 +60,7 @@ class Desk:
         self.folder = folder
         self.course_id = 0
         self.now = clock
+        check_whole(folder)
         self.records = Records(folder)
         with self.records.session() as session:
             put_in_order(session, folder)

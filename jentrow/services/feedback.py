@@ -12,7 +12,7 @@ from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.deadlines import Window, mark_on_sheet
 from jentrow.core.exercises.grading import KIND_WORDS, OPEN, Grader
 from jentrow.core.exercises.markscheme import LedgerLine
-from jentrow.core.exercises.showing import Feedback
+from jentrow.core.exercises.showing import Feedback, told_names
 from jentrow.records.models import Exercise, Grading, SheetEntry, Submission
 from jentrow.services.contents import core_exercise
 from jentrow.services.desk import Desk
@@ -30,8 +30,8 @@ SHOWN_VERDICTS: Final = ("error", "refused", "stopped")
 class AttemptLine:
     """One attempt in a list, numbered from 1.
 
-    ``verdict`` is ``waiting`` as long as it is not graded, ``held`` where it is told later only;
-    ``mark`` is None then. ``late_share`` is what lateness leaves of the mark, 1 for in time.
+    ``verdict`` is ``waiting`` as long as it is not graded, ``held`` where it is told later only,
+    ``undecided`` where the instructor has to decide; ``mark`` is None then. ``late_share`` is what lateness leaves of the mark, 1 for in time.
     """
 
     id: int
@@ -92,8 +92,10 @@ def attempt_line(
         number,
         submission.submitted_at,
         submission.sql,
-        shown.verdict if shown else "held" if grading else "waiting",
-        mark_on_sheet(shown.mark, exercise.points, entry.points, share) if shown else None,
+        shown.standing if shown else "held" if grading else "waiting",
+        mark_on_sheet(shown.mark, exercise.points, entry.points, share)
+        if shown and not shown.undecided
+        else None,
         window.closes is not None and submission.submitted_at > window.closes,
         float(share),
     )
@@ -115,8 +117,8 @@ def feedback_view(
     grading = submission.grading
     feedback = exercise.feedback
     if attempt.mark is None or grading is None:
-        opens = feedback_opens(feedback, window)
-        return FeedbackView(attempt, opens if grading else None, [], [], None, "")
+        opens = feedback_opens(feedback, window) if attempt.verdict == "held" else None
+        return FeedbackView(attempt, opens, [], [], None, "")
     wrong = grading.verdict != "correct"
     hint = feedback.hint if wrong and wrong_before >= feedback.hint_after else ""
     return FeedbackView(
@@ -186,6 +188,7 @@ def _woven(desk: Desk, submission: Submission) -> WovenView | None:
     opened = outcome.datasets[0].outcome
     if not isinstance(opened, Comparison) or opened.verdict == "correct":
         return None
-    whole = woven_view(opened)
+    # What the engine called a column without an alias is the text of the reference.
+    whole = woven_view(opened, told_names(opened.expectation.result))
     lines = [line for line in whole.lines if line.kind not in ("agrees", "tie")][:DIFFERING]
     return replace(whole, lines=lines, left_out=whole.left_out + len(whole.lines) - len(lines))

@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 
 from jentrow.core.errors import UnusableInput
 from jentrow.core.sql.text import is_blank
-from jentrow.records.models import AnswerDraft, Submission
+from jentrow.records.models import UNDECIDED, AnswerDraft, Submission
 from jentrow.records.practice import handed_in_as
 from jentrow.records.submissions import find_submission
 from jentrow.records.tasks import HANDED_IN, add_tasks
@@ -122,7 +122,7 @@ def own_feedback(own: LearnerDesk, submission_id: int) -> FeedbackView:
         attempts = attempts_of(session, place)
         line = next(one for one in attempt_lines(place, attempts, now) if one.id == submission.id)
         wrong = sum(
-            one.grading is not None and one.grading.verdict != "correct"
+            one.grading is not None and one.grading.standing not in ("correct", UNDECIDED)
             for one in attempts[: line.number]
         )
     return feedback_view(own.desk, submission, line, place.entry, place.window, wrong)

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Final
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -19,10 +19,7 @@ from jentrow.core.samples.makers import Watch, go_on, make
 from jentrow.core.samples.recipes import ColumnSource, CSVSource, Made, Recipe
 from jentrow.core.samples.sources import DatasetSource, SampleSource, read_sample
 from jentrow.records import models
-
-SAMPLES: Final = "samples"
-COPIES: Final = "copies"
-"""Learners' own copies of samples: files that are called by learner and sample."""
+from jentrow.services.datafolder import COPIES, SAMPLES, set_aside
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,7 +130,7 @@ def add_dataset(
 
 
 def put_in_order(session: Session, folder: Path) -> None:
-    """At the start: datasets are made of samples kept as CSV, and folders of nobody are removed."""
+    """At the start: datasets are made of samples kept as CSV, and what nobody knows is set aside."""
     samples = list(session.scalars(select(models.Sample)))
     for sample in samples:
         if sample.datasets:
@@ -147,12 +144,12 @@ def put_in_order(session: Session, folder: Path) -> None:
     kept = {folder / sample.folder for sample in samples}
     for place in (folder / SAMPLES).glob("*"):
         if place not in kept:
-            shutil.rmtree(place, ignore_errors=True)
+            set_aside(folder, place)
             continue
         for inner in place.iterdir():
             if inner not in known:
-                shutil.rmtree(inner, ignore_errors=True)
-    learners = set(session.scalars(select(models.Learner.id)))
+                set_aside(folder, inner)
+    learners = {str(id) for id in session.scalars(select(models.Learner.id))}
     for copy in (folder / COPIES).glob("*.*"):
-        if int(copy.name.partition("-")[0]) not in learners:
-            copy.unlink()
+        if copy.name.partition("-")[0] not in learners:
+            set_aside(folder, copy)

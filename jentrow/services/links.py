@@ -13,9 +13,14 @@ from sqlalchemy.orm import Session
 from jentrow.core.errors import UnusableInput
 from jentrow.records.database import Records
 from jentrow.records.models import Course, Instructor, Learner, Link, Person, SignIn
-from jentrow.records.people import forget_links, learner_of, teaches
+from jentrow.records.people import (
+    forget_links,
+    is_known_elsewhere,
+    learner_of,
+    teaches,
+)
 from jentrow.services.desk import Desk
-from jentrow.services.errors import NotFound
+from jentrow.services.errors import NotAllowed, NotFound
 from jentrow.services.passwords import checked_password, hashed, new_token, token_digest
 from jentrow.services.signin import Who, begin, choose_login, person_called
 
@@ -73,12 +78,31 @@ def instructor_link(session: Session, course: Course) -> str:
 
 
 def learner_links(session: Session, learners: Sequence[Learner]) -> dict[int, str]:
-    """Tokens of new personal links, by learner; links made for them before no longer work."""
+    """Tokens of new personal links, by learner; links made for them before no longer work.
+
+    Raises :class:`NotAllowed` for whoever's account is not this course's alone.
+    """
+    for one in learners:
+        _check_alone(session, one)
     forget_links(session, [one.id for one in learners])
     return {
         one.id: _new(session, "learner", course_id=one.course_id, learner_id=one.id)
         for one in learners
     }
+
+
+def _check_alone(session: Session, learner: Learner) -> None:
+    """A course may let somebody choose a new password only for an account that is its own.
+
+    Who opens the link can do whatever that person can: teach, or see another course.
+    """
+    person = session.get(Person, learner.person_id) if learner.person_id else None
+    if person is not None and is_known_elsewhere(session, person, learner.course_id):
+        raise NotAllowed(
+            f"The account of {learner.name} is used for more than this course. They can change their "
+            "password themselves; otherwise whoever runs the server makes a link, with "
+            "`jentrow sign-in-link`."
+        )
 
 
 def _new(
@@ -135,6 +159,8 @@ def open_link(
     kept = hashed(password)
     with desk.records.writing() as session:
         link = _find(session, token)
+        if link.learner_id is not None:  # much may have come to the account since it was made
+            _check_alone(session, session.get_one(Learner, link.learner_id))
         person = _person_of(session, link)
         if person is None:
             plain = " ".join(name.split())

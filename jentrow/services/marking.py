@@ -36,6 +36,7 @@ class Marked:
             "exercise": self.submission.exercise,
             "submitted_at": submitted.isoformat() if submitted else None,
             "verdict": self.outcome.verdict,
+            "undecided": self.outcome.undecided,
             "mark": self.outcome.mark,
             "points": self.points,
             "findings": [finding.to_json() for finding in self.outcome.findings],
@@ -70,7 +71,9 @@ def grade_submissions(
     return [marked[at] for at in range(len(submissions))]
 
 
-COLUMNS = ("learner", "exercise", "submitted_at", "verdict", "mark", "points", "codes", "findings")
+COLUMNS = (
+    "learner", "exercise", "submitted_at", "verdict", "undecided", "mark", "points", "codes", "findings",
+)  # fmt: skip
 
 
 def check_target(path: Path) -> str:
@@ -112,6 +115,7 @@ def _write_csv(entries: list[dict[str, Any]], out: Any) -> None:
                 entry["exercise"],
                 entry["submitted_at"] or "",
                 entry["verdict"],
+                entry["undecided"],
                 f"{entry['mark']:g}",
                 f"{entry['points']:g}",
                 " ".join(dict.fromkeys(finding["code"] for finding in findings)),

@@ -27,11 +27,12 @@ from jentrow.records.exercises import list_exercises, list_sheets
 from jentrow.records.samples import list_samples
 from jentrow.services.bench import FileDifference, differences, free_slug, keep_content
 from jentrow.services.contents import core_exercise, core_sheet, origin_of, put_sheet, sheet_origin
+from jentrow.services.datafolder import SAMPLES
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotFound
 from jentrow.services.importing import add_exercise, add_sheet
 from jentrow.services.imports import Import, Phase
-from jentrow.services.keeping import SAMPLES, MadeDataset, datasets_of, keep_sample, undone_on_error
+from jentrow.services.keeping import MadeDataset, datasets_of, keep_sample, undone_on_error
 from jentrow.services.views import the_open_course
 
 Choice: TypeAlias = Literal["theirs", "ours", "both"]

@@ -19,6 +19,7 @@ from jentrow.core.samples.rows import Page
 from jentrow.core.samples.schema import TableSchema
 from jentrow.records.exercises import list_sheets
 from jentrow.records.models import (
+    UNDECIDED,
     AnswerDraft,
     Course,
     Exercise,
@@ -243,8 +244,12 @@ def _line(
     place: Place, attempts: Sequence[Submission], has_draft: bool, now: datetime
 ) -> ExerciseLine:
     lines = attempt_lines(place, attempts, now)
-    told = [line for line in lines if line.mark is not None]
-    best = max(told, key=lambda line: (line.mark or 0, line.number), default=None)
+    told = [line for line in lines if line.mark is not None or line.verdict == UNDECIDED]
+    best = max(
+        told,
+        key=lambda line: (line.mark or 0, line.verdict == UNDECIDED, line.number),
+        default=None,
+    )
     return ExerciseLine(
         place.exercise.slug,
         place.exercise.title,

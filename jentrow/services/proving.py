@@ -222,7 +222,7 @@ def _alternatives(alone: Grader, exercise: CoreExercise) -> list[AlternativeView
     return [
         AlternativeView(
             one.name,
-            outcomes[at].verdict,
+            outcomes[at].standing,
             " ".join(finding.message for finding in outcomes[at].findings),
         )
         for at, one in enumerate(given)
@@ -244,7 +244,7 @@ def prove_trials(desk: Desk, slug: str, content: Mapping[str, Any]) -> TrialsVie
     except UnusableInput as problem:
         return TrialsView([], (), str(problem))
     trials = [
-        TrialView(one.trial.name, one.trial.expected, one.actual, one.mark, one.holds, one.said)
+        TrialView(one.trial.name, one.trial.expected, one.standing, one.mark, one.holds, one.said)
         for one in run_trials(grader)
     ]
     return TrialsView(trials, warnings_of(grader, _others(desk, bench)), "")
@@ -278,11 +278,11 @@ def prove_answers(desk: Desk, slug: str, content: Mapping[str, Any]) -> ChangesV
     changes = []
     for at, one in enumerate(submissions):
         after, before = outcomes[at], one.grading
-        if before is None or (before.verdict, before.mark) != (after.verdict, after.mark):
+        if before is None or (before.standing, before.mark) != (after.standing, after.mark):
             changes.append(
                 AnswerChange(
-                    one.id, one.learner.name, before.verdict if before else "waiting",
-                    after.verdict, before.mark if before else None, after.mark,
+                    one.id, one.learner.name, before.standing if before else "waiting",
+                    after.standing, before.mark if before else None, after.mark,
                 )
             )  # fmt: skip
     return ChangesView(changes, len(submissions), "")
@@ -309,7 +309,7 @@ def judge(
     shown = outcome.datasets[at].outcome if at < len(outcome.datasets) else None
     failure = _failure(outcome)
     return JudgedView(
-        verdict=outcome.verdict,
+        verdict=outcome.standing,
         mark=outcome.mark,
         points=exercise.points,
         answer=outcome.answer,

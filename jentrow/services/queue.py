@@ -318,5 +318,6 @@ def _values(submission_id: int, outcome: Outcome, engine: str) -> dict[str, Any]
         "findings": [finding.to_json() for finding in outcome.findings],
         "ledger": [line.to_json() for line in outcome.ledger],
         "engine": engine,
+        "undecided": outcome.undecided,
         "graded_at": datetime.now(UTC),
     }

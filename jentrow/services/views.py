@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from jentrow.core.comparison.compare import Comparison
 from jentrow.core.comparison.findings import Finding
 from jentrow.core.engines.protocol import QueryFailure
+from jentrow.core.exercises.grading import UNDECIDED_WORDS
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.showing import Glimpse
 from jentrow.core.results import Column, ResultSet
@@ -48,13 +49,20 @@ class VerdictCounts:
     error: int = 0
     refused: int = 0
     stopped: int = 0
+    undecided: int = 0
     waiting: int = 0
 
     @property
     def total(self) -> int:
         """All submissions."""
         return (
-            self.correct + self.incorrect + self.error + self.refused + self.stopped + self.waiting
+            self.correct
+            + self.incorrect
+            + self.error
+            + self.refused
+            + self.stopped
+            + self.undecided
+            + self.waiting
         )
 
 
@@ -184,6 +192,7 @@ class SubmissionView:
     exercise_title: str
     points: float
     verdict: str
+    undecided: str
     mark: float
     answer: str
     reference: str
@@ -278,7 +287,8 @@ def submission_view(desk: Desk, submission_id: int, dataset: str | None = None) 
             exercise=exercise.slug,
             exercise_title=exercise.title,
             points=exercise.points,
-            verdict=outcome.verdict,
+            verdict=outcome.standing,
+            undecided=UNDECIDED_WORDS[outcome.undecided],
             mark=outcome.mark,
             answer=outcome.answer,
             reference=exercise.reference,
@@ -345,7 +355,7 @@ def _line(submission: Submission) -> SubmissionLine:
         submission.id,
         submission.learner.name,
         submission.submitted_at,
-        grading.verdict if grading else "waiting",
+        grading.standing if grading else "waiting",
         grading.mark if grading else None,
         first["code"] if first else "",
         first["message"] if first else "",
@@ -364,7 +374,7 @@ def dataset_verdict(name: str, is_open: bool, outcome: Comparison | QueryFailure
     return DatasetVerdict(
         name,
         is_open,
-        outcome.verdict,
+        "undecided" if outcome.undecided else outcome.verdict,
         len(outcome.expectation.result.rows),
         len(outcome.given.rows),
     )

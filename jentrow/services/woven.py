@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -58,12 +59,13 @@ class WovenView:
     partial: bool
 
 
-def woven_view(comparison: Comparison) -> WovenView:
-    """The woven table of a comparison.
+def woven_view(comparison: Comparison, names: Sequence[str] = ()) -> WovenView:
+    """The woven table of a comparison, the due columns called by ``names`` where there are any.
 
     Where there are too many rows, those that do not simply agree come first in choosing.
     """
     due, given = comparison.expectation.result, comparison.given
+    names = names or due.names
     shared = comparison.shared_columns
     difference = comparison.difference
     lines = _chosen(difference.rows)
@@ -73,13 +75,13 @@ def woven_view(comparison: Comparison) -> WovenView:
     columns = [
         *(
             WovenColumn(
-                due.names[at],
+                names[at],
                 given.names[other],
                 kind_of_column(due_values[at] or given_values[other]),
             )
             for at, other in shared
         ),
-        *(WovenColumn(due.names[at], None, kind_of_column(due_values[at])) for at in only_due),
+        *(WovenColumn(names[at], None, kind_of_column(due_values[at])) for at in only_due),
         *(
             WovenColumn(None, given.names[at], kind_of_column(given_values[at]))
             for at in only_given

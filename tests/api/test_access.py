@@ -15,6 +15,7 @@ from fastapi.testclient import TestClient
 
 from jentrow.api.access import GUARD
 from jentrow.api.app import create_app
+from jentrow.records.models import Course, Instructor, Learner, Person
 from jentrow.services.demo import MADE_FOR
 from jentrow.services.desk import Desk
 from jentrow.services.links import first_link, password_link
@@ -318,6 +319,37 @@ def test_a_forgotten_password_gets_a_link(fresh: TestClient) -> None:
     )
     assert again.status_code == 200
     assert before.get("/own").status_code == 401, "whoever had the old password is out"
+
+
+@pytest.mark.parametrize("role", ["teaches", "instructor", "another course"])
+def test_nobody_takes_over_an_account_that_is_not_the_course_s_alone(
+    fresh: TestClient, role: str
+) -> None:
+    app = app_of(fresh)
+    learners = fresh.get("/learners").json()
+    (ada,) = [one for one in learners if one["email"] == LEARNER]
+    # As long as the account is this course's alone, it may: and the link is kept for later.
+    early = fresh.post(f"/learners/{ada['id']}/link").json()["token"]
+    with app.state.desk.records.session() as session:
+        person_id = session.get_one(Learner, ada["id"]).person_id
+        other = Course(slug="rivers", title="Rivers")
+        session.add(other)
+        session.flush()
+        if role == "teaches":
+            session.get_one(Person, person_id).teaches = True
+        elif role == "instructor":
+            session.add(Instructor(course_id=other.id, person_id=person_id))
+        else:
+            session.add(Learner(course_id=other.id, code="a", name="Ada", person_id=person_id))
+    refused = fresh.post(f"/learners/{ada['id']}/link")
+    assert refused.status_code == 403
+    assert "more than this course" in refused.json()["message"]
+    body = {"name": "", "login": LEARNER, "password": "quite another one"}
+    assert person(app, None).post(f"{SITE}/api/links/{early}", json=body).status_code == 403
+    assert person(app, LEARNER).get("/own").status_code == 200, "the password is as it was"
+    # Whoever runs the server can help.
+    token = password_link(app.state.desk.records, LEARNER)
+    assert person(app, None).post(f"{SITE}/api/links/{token}", json=body).status_code == 200
 
 
 ROSTER = "learner id,name,e-mail\nzz-1,Wim Aalders,wim@example.org\nzz-2,Xenia Blum,\n"

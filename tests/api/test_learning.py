@@ -292,6 +292,61 @@ def test_feedback_after_the_sheet_closes(here: Class) -> None:
     assert after["woven"]["lines"]
 
 
+BY_CHANCE = (
+    "SELECT name, region, altitude_m FROM huts WHERE altitude_m >= 2000 "
+    "ORDER BY altitude_m * (RANDOM() IS NOT NULL) DESC"
+)
+
+
+def test_an_undecided_answer_waits_for_the_instructor(here: Class) -> None:
+    here.change(
+        "08-busy-huts",
+        reference=BY_CHANCE,
+        alternatives=[],
+        feedback={"level": "rows", "hint": "Look again."},
+    )
+    turned = BY_CHANCE.partition("ORDER")[0] + "ORDER BY name DESC; -- z to a"
+    made = hand_in(here.ada, BUSY, turned).json()
+    here.graded()
+    said = here.ada.get(f"/own/submissions/{made['id']}").json()
+    assert (said["attempt"]["verdict"], said["attempt"]["mark"]) == ("undecided", None)
+    assert (said["findings"], said["ledger"], said["woven"], said["hint"]) == ([], [], None, "")
+    assert said["opens"] is None
+    (sheet,) = [one for one in here.ada.get("/own").json()["sheets"] if one["slug"].startswith("2")]
+    (line,) = [one for one in sheet["exercises"] if one["slug"] == "08-busy-huts"]
+    assert (line["best"]["verdict"], line["best"]["mark"]) == ("undecided", None)
+    # The instructor sees it counted apart, and why.
+    exercise = here.teacher.get("/exercises/08-busy-huts").json()
+    assert exercise["counts"]["undecided"] == 1
+    assert exercise["submissions"][-1]["verdict"] == "undecided"
+    submission = here.teacher.get(f"/submissions/{made['id']}").json()
+    assert submission["verdict"] == "undecided"
+    assert "change places" in submission["undecided"]
+    assert [one["verdict"] for one in submission["datasets"]] == ["undecided", "undecided"]
+    assert {line["kind"] for line in submission["woven"]["lines"]} == {"agrees", "moved"}
+    # With a reference that says its order, the very answer is decided.
+    here.change("08-busy-huts", reference=turned)
+    assert here.teacher.post("/exercises/08-busy-huts/regrade").status_code == 200
+    here.graded()
+    assert here.ada.get(f"/own/submissions/{made['id']}").json()["attempt"]["verdict"] == "correct"
+
+
+def test_what_the_reference_calls_a_column_without_an_alias_is_not_told(here: Class) -> None:
+    secret = "SELECT name, CASE WHEN beds < 21 THEN 1 ELSE 2 END FROM huts"
+    here.change(
+        "01-high-huts", reference=secret, feedback={"level": "rows", "expected": {"rows": "all"}}
+    )
+    texts = [secret.replace("21", "30"), "SELECT name FROM huts", "SELECT name, 1, 2 FROM huts"]
+    for sql in texts:
+        made = hand_in(here.ada, EARLY, sql).json()
+        here.graded()
+        told = here.ada.get(f"/own/submissions/{made['id']}").text
+        assert '"incorrect"' in told
+        assert "beds < 21" not in told
+    assert "beds < 21" not in here.ada.get(EARLY).text
+    assert '"column 2"' in here.ada.get(EARLY).text
+
+
 def test_what_an_engine_rejects_is_told_at_every_level(here: Class) -> None:
     here.change("08-busy-huts", feedback={"level": "verdict"})
     made = hand_in(here.ada, BUSY, "SELECT nme FROM huts").json()

@@ -84,3 +84,12 @@ def visitor(tmp_path: Path) -> Iterator[webdriver.Chrome]:
     """The browser of somebody who is not signed in."""
     with opened(tmp_path / "profile") as driver:
         yield driver
+
+
+@pytest.fixture(autouse=True)
+def afresh(request: pytest.FixtureRequest) -> None:
+    """No page, draft or complaint that an earlier test left behind reaches into this one."""
+    if "browser" in request.fixturenames:
+        driver: webdriver.Chrome = request.getfixturevalue("browser")
+        driver.get("about:blank")
+        driver.get_log("browser")

@@ -190,7 +190,7 @@ def test_the_step_trace(browser: Chrome, address: str) -> None:
 def test_versions_and_layout(browser: Chrome, address: str) -> None:
     slug = copied(address, "17-rising-water", "Rising water, again")
     browser.get(f"{address}/exercises/{slug}")
-    until(browser, lambda page: "5 trials hold" in aside(page))
+    until(browser, lambda page: "6 trials hold" in aside(page))
     write(
         browser, ".middle .editor", "select taken_at, value, value from readings where sensor_id=1"
     )

@@ -286,3 +286,92 @@ def test_an_instructor_begins_another_course(visitor: Chrome, address: str) -> N
     find(visitor, "nav a[href$='/exercises']").click()
     until(visitor, lambda page: page.current_url.endswith("/rivers-and-lakes/exercises"))
     assert "High huts" not in find(visitor, "main").text
+
+
+HOLD_THE_FIRST = """
+    const fetch = window.fetch.bind(window);
+    window.held = 0;
+    window.fetch = async (...asked) => {
+        const answer = await fetch(...asked);
+        const address = asked[0].url ?? String(asked[0]);
+        if (/own\\/submissions\\/\\d+$/.test(address) && !window.held) {
+            window.held = 1;
+            await new Promise(() => {});
+        }
+        return answer;
+    };
+"""
+
+
+def test_news_of_the_verdict_overtakes_the_first_request(ada: Chrome, address: str) -> None:
+    ada.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": HOLD_THE_FIRST})
+    ada.get(f"{address}/own/2-groups-order-sets/12-guests-without-a-warden")
+    says(ada, ".asked h1", "Guests")
+    write(ada, "SELECT 999 -- overtaken")
+    press_button(ada, "Hand in")
+    until(ada, lambda page: page.execute_script("return window.held"))
+    # Whatever the first answer said, it never comes; the news that it is graded does.
+    says(ada, ".came li", "missing")
+
+
+def typed(browser: Chrome, text: str) -> None:
+    """As a person types who waits a moment after each word: the list of completions is open."""
+    ActionChains(browser).send_keys(text).perform()
+    find(browser, ".cm-tooltip-autocomplete")
+
+
+def lines_of(browser: Chrome) -> list[str]:
+    return [one.text for one in browser.find_elements(By.CSS_SELECTOR, ".cm-line")]
+
+
+@pytest.mark.parametrize(
+    "page", [BUSY, "/exercises/08-busy-huts", "/samples/huts"], ids=["learner", "bench", "sample"]
+)
+def test_enter_is_a_new_line_and_tab_takes_a_name(visitor: Chrome, address: str, page: str) -> None:
+    sign_in(visitor, address, ADA if page == BUSY else "instructor")
+    visitor.get(f"{address}{page}")
+    if page == "/samples/huts":
+        find(visitor, ".facts, main")
+        press(visitor, "q")
+    find(visitor, ".cm-content").click()
+    ActionChains(visitor).key_down(Keys.CONTROL).send_keys("a").key_up(Keys.CONTROL).perform()
+    typed(visitor, "SELECT hut")
+    press(visitor, Keys.ENTER)
+    typed(visitor, "trai")
+    press(visitor, Keys.TAB)
+    until(visitor, lambda _: lines_of(visitor) == ["SELECT hut", "trails"])
+    typed(visitor, ", ward")
+    press(visitor, Keys.ARROW_DOWN)
+    press(visitor, Keys.ENTER)
+    until(visitor, lambda _: lines_of(visitor) == ["SELECT hut", "trails, wardens"])
+    # Without a list, Tab goes on to the next control.
+    press(visitor, Keys.TAB)
+    until(
+        visitor,
+        lambda _: "cm-content" not in visitor.switch_to.active_element.get_attribute("class"),
+    )
+
+
+def test_one_course_never_shows_another_s(visitor: Chrome, address: str) -> None:
+    sign_in(visitor, address, "instructor")
+    site = site_of(address)
+    made = visitor.execute_async_script(
+        """const done = arguments[arguments.length - 1];
+        fetch("/api/me").then((r) => r.json()).then(({ me }) =>
+            fetch("/api/courses", { method: "POST", body: JSON.stringify({ title: "Empty valley" }),
+                headers: { "Content-Type": "application/json", "X-Jentrow-Guard": me.guard } }))
+            .then((r) => done(r.status));"""
+    )
+    assert made == 201
+    visitor.get(f"{address}/exercises")
+    until(visitor, lambda page: len(page.find_elements(By.CSS_SELECTOR, "tbody tr")) == 18)
+    # Within the page, so that what was fetched is kept.
+    for path in ("/", "/courses/empty-valley/exercises"):
+        visitor.execute_script(
+            "document.querySelector('#app').__vue_app__.config.globalProperties.$router.push(arguments[0])",
+            path,
+        )
+        until(visitor, lambda page, path=path: page.current_url == f"{site}{path}")
+    until(visitor, lambda page: page.find_elements(By.CSS_SELECTOR, "main h1, main .empty, main p"))
+    assert "High huts" not in find(visitor, "main").text
+    assert not visitor.find_elements(By.CSS_SELECTOR, "tbody tr")

@@ -1,4 +1,5 @@
 import createClient, { type Client, type Middleware } from "openapi-fetch";
+import { ref } from "vue";
 
 import type { components, paths } from "./schema";
 
@@ -54,19 +55,20 @@ function made<Paths extends object>(baseUrl: string): Client<Paths> {
 /** What belongs to no course. */
 export const site = made<paths>("/");
 
-let course = "";
+/** The course that the pages are about; empty where they are about none. */
+export const openCourse = ref("");
 let inCourse: Client<CoursePaths> | undefined;
 
 /** Says which course the pages are about from here on. */
 export function enterCourse(slug: string): void {
-  if (slug === course) return;
-  course = slug;
+  if (slug === openCourse.value) return;
+  openCourse.value = slug;
   inCourse = undefined;
 }
 
 /** An address of the course at hand, for links and events. */
 export function courseAddress(path: string): string {
-  return `${COURSE}${encodeURIComponent(course)}${path}`;
+  return `${COURSE}${encodeURIComponent(openCourse.value)}${path}`;
 }
 
 /** What belongs to the course at hand. */

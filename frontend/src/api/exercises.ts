@@ -2,6 +2,7 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tansta
 import { computed, type MaybeRefOrGetter, toValue } from "vue";
 
 import { courseAddress, dataOf, done, here, type Schemas } from "./client";
+import { keyOf, lookAgain } from "./shown";
 
 export type Verdict = Schemas["Trial"]["expected"];
 
@@ -97,7 +98,7 @@ function useProofPart<T>(
     return found ? JSON.stringify(only ? only(found) : found) : "";
   });
   return useQuery({
-    queryKey: ["proof", part, slug, key],
+    queryKey: keyOf("proof", part, slug, key),
     enabled: () => key.value !== "",
     placeholderData: keepPreviousData,
     retry: false,
@@ -151,7 +152,7 @@ export function useJudged(
     return JSON.stringify([rest, toValue(asked)]);
   });
   return useQuery({
-    queryKey: ["judged", slug, key],
+    queryKey: keyOf("judged", slug, key),
     enabled: () => key.value !== "",
     placeholderData: keepPreviousData,
     retry: false,
@@ -170,7 +171,7 @@ export function useJudged(
 
 export function useConstructs() {
   return useQuery({
-    queryKey: ["constructs"],
+    queryKey: keyOf("constructs"),
     staleTime: Infinity,
     queryFn: () => dataOf(here().GET("/constructs")),
   });
@@ -178,7 +179,7 @@ export function useConstructs() {
 
 export function useExerciseVersions(slug: MaybeRefOrGetter<string>) {
   return useQuery({
-    queryKey: ["exercise-versions", slug],
+    queryKey: keyOf("exercise-versions", slug),
     queryFn: () =>
       dataOf(here().GET(`${ONE}/versions`, { params: { path: { slug: toValue(slug) } } })),
   });
@@ -189,7 +190,7 @@ export function useExerciseDifference(
   between: MaybeRefOrGetter<{ older: number; newer: number }>,
 ) {
   return useQuery({
-    queryKey: ["exercise-difference", slug, between],
+    queryKey: keyOf("exercise-difference", slug, between),
     placeholderData: keepPreviousData,
     enabled: () => toValue(between).older > 0 && toValue(between).older < toValue(between).newer,
     queryFn: () =>
@@ -207,7 +208,7 @@ export function useTrace(
   sql: MaybeRefOrGetter<string>,
 ) {
   return useQuery({
-    queryKey: ["trace", sample, dataset, sql],
+    queryKey: keyOf("trace", sample, dataset, sql),
     enabled: () => Boolean(toValue(sql).trim()),
     placeholderData: keepPreviousData,
     retry: false,
@@ -228,7 +229,7 @@ export function useStepRows(
   only: MaybeRefOrGetter<Schemas["StepQuery"]["only"]>,
 ) {
   return useQuery({
-    queryKey: ["step-rows", sample, dataset, () => toValue(step)?.sql, only],
+    queryKey: keyOf("step-rows", sample, dataset, () => toValue(step)?.sql, only),
     enabled: () => Boolean(toValue(step)?.sql),
     placeholderData: keepPreviousData,
     queryFn: () =>
@@ -248,11 +249,7 @@ export function useStepRows(
 export function useExerciseChanges() {
   const queries = useQueryClient();
   const onSuccess = () =>
-    Promise.all(
-      ["exercise", "exercises", "exercise-versions", "exercise-difference", "sheets", "samples"].map(
-        (key) => queries.invalidateQueries({ queryKey: [key] }),
-      ),
-    );
+    lookAgain(queries, "exercise", "exercises", "exercise-versions", "exercise-difference", "sheets", "samples");
   const begin = useMutation({
     mutationFn: (body: Schemas["NewExercise"]) => dataOf(here().POST("/exercises", { body })),
     onSuccess,
@@ -281,7 +278,7 @@ export function useExerciseChanges() {
       dataOf(here().POST(`${ONE}/regrade`, { params: { path: { slug } } })),
     onSuccess: async () => {
       await onSuccess();
-      await queries.invalidateQueries({ queryKey: ["proof", "answers"] });
+      await lookAgain(queries, "proof");
     },
   });
   const remove = useMutation({
@@ -311,15 +308,13 @@ export async function dropDraft(slug: string) {
 // sheets
 
 export function useSheets() {
-  return useQuery({ queryKey: ["sheets"], queryFn: () => dataOf(here().GET("/sheets")) });
+  return useQuery({ queryKey: keyOf("sheets"), queryFn: () => dataOf(here().GET("/sheets")) });
 }
 
 export function useSheetChanges() {
   const queries = useQueryClient();
   const onSuccess = () =>
-    Promise.all(
-      ["sheets", "exercises"].map((key) => queries.invalidateQueries({ queryKey: [key] })),
-    );
+    lookAgain(queries, "sheets", "exercises");
   const make = useMutation({
     mutationFn: (body: Schemas["SheetContent"]) => dataOf(here().POST("/sheets", { body })),
     onSuccess,

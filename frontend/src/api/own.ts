@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/vue-query";
 import { type MaybeRefOrGetter, toValue } from "vue";
 
 import { dataOf, here } from "./client";
+import { keyOf, lookAgain } from "./shown";
 
 /** An exercise on a sheet, by its names in addresses. */
 export interface OwnPlace {
@@ -14,7 +15,7 @@ const LOOK_AGAIN_MS = 60_000;
 
 export function useOwnCourse() {
   return useQuery({
-    queryKey: ["own-course"],
+    queryKey: keyOf("own-course"),
     refetchInterval: LOOK_AGAIN_MS,
     queryFn: () => dataOf(here().GET("/own")),
   });
@@ -22,7 +23,7 @@ export function useOwnCourse() {
 
 export function useOwnExercise(place: MaybeRefOrGetter<OwnPlace>) {
   return useQuery({
-    queryKey: ["own-exercise", place],
+    queryKey: keyOf("own-exercise", place),
     refetchInterval: LOOK_AGAIN_MS,
     queryFn: () => dataOf(here().GET(ONE, { params: { path: toValue(place) } })),
   });
@@ -30,7 +31,7 @@ export function useOwnExercise(place: MaybeRefOrGetter<OwnPlace>) {
 
 export function useFeedback(id: MaybeRefOrGetter<number | undefined>) {
   return useQuery({
-    queryKey: ["own-feedback", id],
+    queryKey: keyOf("own-feedback", id),
     enabled: () => toValue(id) !== undefined,
     queryFn: () =>
       dataOf(
@@ -46,7 +47,7 @@ export function useOwnRows(
   wanted: MaybeRefOrGetter<{ table: string; inCopy: boolean; limit: number }>,
 ) {
   return useQuery({
-    queryKey: ["own-rows", place, wanted],
+    queryKey: keyOf("own-rows", place, wanted),
     enabled: () => Boolean(toValue(wanted).table),
     retry: false,
     queryFn: () => {
@@ -83,7 +84,7 @@ export function usePrivateCopy(
   enabled: MaybeRefOrGetter<boolean>,
 ) {
   return useQuery({
-    queryKey: ["own-copy", place],
+    queryKey: keyOf("own-copy", place),
     enabled,
     queryFn: () => dataOf(here().GET(`${ONE}/copy`, { params: { path: toValue(place) } })),
   });
@@ -92,9 +93,7 @@ export function usePrivateCopy(
 export function useCopyChanges(place: MaybeRefOrGetter<OwnPlace>) {
   const queries = useQueryClient();
   const onSuccess = () =>
-    Promise.all(
-      ["own-copy", "own-rows"].map((key) => queries.invalidateQueries({ queryKey: [key] })),
-    );
+    lookAgain(queries, "own-copy", "own-rows");
   const run = useMutation({
     mutationFn: (sql: string) =>
       dataOf(here().POST(`${ONE}/copy/runs`, { params: { path: toValue(place) }, body: { sql } })),

@@ -1,28 +1,25 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/vue-query";
 
 import { dataOf, done, here, type Schemas, site } from "./client";
+import { keyOf, lookAgain } from "./shown";
 
 export function useLearners() {
-  return useQuery({ queryKey: ["learners"], queryFn: () => dataOf(here().GET("/learners")) });
+  return useQuery({ queryKey: keyOf("learners"), queryFn: () => dataOf(here().GET("/learners")) });
 }
 
 export function useCourse() {
-  return useQuery({ queryKey: ["course"], queryFn: () => dataOf(here().GET("/course")) });
+  return useQuery({ queryKey: keyOf("course"), queryFn: () => dataOf(here().GET("/course")) });
 }
 
 export function useBrowsers() {
-  return useQuery({ queryKey: ["browsers"], queryFn: () => dataOf(site.GET("/api/browsers")) });
+  return useQuery({ queryKey: keyOf("browsers"), queryFn: () => dataOf(site.GET("/api/browsers")) });
 }
 
 /** What changes a course and who is in it; whatever shows them is fetched anew. */
 export function usePeopleChanges() {
   const queries = useQueryClient();
   const onSuccess = () =>
-    Promise.all(
-      ["learners", "course", "about", "exercises", "exercise"].map((key) =>
-        queries.invalidateQueries({ queryKey: [key] }),
-      ),
-    );
+    lookAgain(queries, "learners", "course", "about", "exercises", "exercise");
   const changeCourse = useMutation({
     mutationFn: (body: Schemas["CourseForm"]) => dataOf(here().PUT("/course", { body })),
     onSuccess,

@@ -2,21 +2,22 @@ import { useQuery } from "@tanstack/vue-query";
 import { type MaybeRefOrGetter, toValue } from "vue";
 
 import { here, dataOf } from "./client";
+import { keyOf } from "./shown";
 
 export function useAbout() {
-  return useQuery({ queryKey: ["about"], queryFn: () => dataOf(here().GET("/about")) });
+  return useQuery({ queryKey: keyOf("about"), queryFn: () => dataOf(here().GET("/about")) });
 }
 
 export function useExercises() {
   return useQuery({
-    queryKey: ["exercises"],
+    queryKey: keyOf("exercises"),
     queryFn: () => dataOf(here().GET("/exercises")),
   });
 }
 
 export function useExercise(slug: MaybeRefOrGetter<string | undefined>) {
   return useQuery({
-    queryKey: ["exercise", slug],
+    queryKey: keyOf("exercise", slug),
     enabled: () => Boolean(toValue(slug)),
     queryFn: () =>
       dataOf(
@@ -30,7 +31,7 @@ export function useSubmission(
   dataset: MaybeRefOrGetter<string | undefined>,
 ) {
   return useQuery({
-    queryKey: ["submission", id, dataset],
+    queryKey: keyOf("submission", id, dataset),
     placeholderData: (before) => before,
     queryFn: () =>
       dataOf(

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/vue-query";
 import { computed, type MaybeRefOrGetter, toValue } from "vue";
 
 import { courseAddress, here, dataOf, type Schemas } from "./client";
+import { keyOf, lookAgain } from "./shown";
 
 /** A sample's name and one of its datasets. */
 export interface DatasetName {
@@ -23,12 +24,12 @@ export type Edit = Schemas["Insert"] | Schemas["Update"] | Schemas["Delete"];
 const DATASET = "/samples/{sample}/datasets/{dataset}" as const;
 
 export function useSamples() {
-  return useQuery({ queryKey: ["samples"], queryFn: () => dataOf(here().GET("/samples")) });
+  return useQuery({ queryKey: keyOf("samples"), queryFn: () => dataOf(here().GET("/samples")) });
 }
 
 export function useSample(sample: MaybeRefOrGetter<string>) {
   return useQuery({
-    queryKey: ["sample", sample],
+    queryKey: keyOf("sample", sample),
     enabled: () => Boolean(toValue(sample)),
     queryFn: () =>
       dataOf(here().GET("/samples/{sample}", { params: { path: { sample: toValue(sample) } } })),
@@ -44,7 +45,7 @@ export function columnsByTable(tables: Schemas["Sample"]["tables"]): Record<stri
 
 export function useDataset(name: MaybeRefOrGetter<DatasetName>) {
   return useQuery({
-    queryKey: ["dataset", name],
+    queryKey: keyOf("dataset", name),
     placeholderData: (before) => before,
     enabled: () => Boolean(toValue(name).dataset),
     queryFn: () => dataOf(here().GET(DATASET, { params: { path: toValue(name) } })),
@@ -57,7 +58,7 @@ export function useRows(
   wanted: MaybeRefOrGetter<RowsWanted>,
 ) {
   return useQuery({
-    queryKey: ["rows", name, version, wanted],
+    queryKey: keyOf("rows", name, version, wanted),
     enabled: () => toValue(version) !== undefined,
     placeholderData: (before) => before,
     retry: false,
@@ -78,7 +79,7 @@ export function useProfile(
   table: MaybeRefOrGetter<string>,
 ) {
   return useQuery({
-    queryKey: ["profile", name, version, table],
+    queryKey: keyOf("profile", name, version, table),
     enabled: () => toValue(version) !== undefined && Boolean(toValue(table)),
     queryFn: () =>
       dataOf(
@@ -94,7 +95,7 @@ export function useShowing(
   version: MaybeRefOrGetter<number | undefined>,
 ) {
   return useQuery({
-    queryKey: ["showing", name, version],
+    queryKey: keyOf("showing", name, version),
     enabled: () => toValue(version) !== undefined,
     placeholderData: (before) => before,
     queryFn: () => dataOf(here().GET(`${DATASET}/showing`, { params: { path: toValue(name) } })),
@@ -106,7 +107,7 @@ export function useVersions(
   version: MaybeRefOrGetter<number | undefined>,
 ) {
   return useQuery({
-    queryKey: ["versions", name, version],
+    queryKey: keyOf("versions", name, version),
     enabled: () => toValue(version) !== undefined,
     queryFn: () => dataOf(here().GET(`${DATASET}/versions`, { params: { path: toValue(name) } })),
   });
@@ -117,7 +118,7 @@ export function useVersionDifference(
   between: MaybeRefOrGetter<{ older: number; newer: number }>,
 ) {
   return useQuery({
-    queryKey: ["difference", name, between],
+    queryKey: keyOf("difference", name, between),
     enabled: () => toValue(between).older < toValue(between).newer,
     queryFn: () =>
       dataOf(
@@ -130,7 +131,7 @@ export function useVersionDifference(
 
 export function useTriedQueries(sample: MaybeRefOrGetter<string>) {
   return useQuery({
-    queryKey: ["tried", sample],
+    queryKey: keyOf("tried", sample),
     queryFn: () =>
       dataOf(
         here().GET("/samples/{sample}/queries", {
@@ -207,10 +208,8 @@ export function useDatasetChanges(name: MaybeRefOrGetter<DatasetName>) {
   const path = computed(() => toValue(name));
 
   async function refresh() {
-    await Promise.all(
-      ["dataset", "samples", "exercise", "trials"].map((key) =>
-        queries.invalidateQueries({ queryKey: [key] }),
-      ),
+    await lookAgain(
+      queries, "dataset", "samples", "exercise", "proof", "judged", "trace", "step-rows",
     );
   }
 
@@ -245,7 +244,7 @@ export function useQueryTrial(name: MaybeRefOrGetter<DatasetName>) {
       dataOf(
         here().POST(`${DATASET}/queries`, { params: { path: toValue(name) }, body: { sql } }),
       ),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["tried"] }),
+    onSuccess: () => lookAgain(queries, "tried"),
   });
   const compare = useMutation({
     mutationFn: (both: Schemas["TwoQueries"]) =>
@@ -263,9 +262,7 @@ export function useQueryTrial(name: MaybeRefOrGetter<DatasetName>) {
 export function useSampleChanges() {
   const queries = useQueryClient();
   const onSuccess = () =>
-    Promise.all(
-      ["samples", "sample"].map((key) => queries.invalidateQueries({ queryKey: [key] })),
-    );
+    lookAgain(queries, "samples", "sample");
   const copy = useMutation({
     mutationFn: ({ sample, name }: { sample: string; name: string }) =>
       dataOf(

@@ -1945,7 +1945,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped";
+            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped" | "undecided";
         };
         /**
          * AnswerChange
@@ -1956,12 +1956,12 @@ export interface components {
              * After
              * @enum {string}
              */
-            after: "correct" | "incorrect" | "error" | "refused" | "stopped";
+            after: "correct" | "incorrect" | "error" | "refused" | "stopped" | "undecided";
             /**
              * Before
              * @enum {string}
              */
-            before: "correct" | "incorrect" | "error" | "refused" | "stopped" | "waiting";
+            before: "correct" | "incorrect" | "error" | "refused" | "stopped" | "undecided" | "waiting";
             /** Id */
             id: number;
             /** Learner */
@@ -2013,7 +2013,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped" | "waiting" | "held";
+            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped" | "undecided" | "waiting" | "held";
         };
         /**
          * BrowserLine
@@ -2347,7 +2347,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped";
+            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped" | "undecided";
         };
         /**
          * Delete
@@ -2848,7 +2848,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped";
+            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped" | "undecided";
             woven: components["schemas"]["Woven"] | null;
         };
         /**
@@ -3922,11 +3922,13 @@ export interface components {
              * Format: date-time
              */
             submitted_at: string;
+            /** Undecided */
+            undecided: string;
             /**
              * Verdict
              * @enum {string}
              */
-            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped";
+            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped" | "undecided";
             woven: components["schemas"]["Woven"] | null;
         };
         /**
@@ -3953,7 +3955,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped" | "waiting";
+            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped" | "undecided" | "waiting";
         };
         /**
          * Suggestion
@@ -4156,7 +4158,7 @@ export interface components {
              * Actual
              * @enum {string}
              */
-            actual: "correct" | "incorrect" | "error" | "refused" | "stopped";
+            actual: "correct" | "incorrect" | "error" | "refused" | "stopped" | "undecided";
             /**
              * Expected
              * @enum {string}
@@ -4286,6 +4288,8 @@ export interface components {
             stopped: number;
             /** Total */
             total: number;
+            /** Undecided */
+            undecided: number;
             /** Waiting */
             waiting: number;
         };

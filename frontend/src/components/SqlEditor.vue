@@ -1,5 +1,8 @@
 <script setup lang="ts">
-import { autocompletion, closeCompletion, completionKeymap } from "@codemirror/autocomplete";
+import {
+  acceptCompletion, autocompletion, closeCompletion, completionKeymap, completionStatus,
+  moveCompletionSelection, selectedCompletionIndex,
+} from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
 import { sql, SQLite } from "@codemirror/lang-sql";
 import { syntaxHighlighting } from "@codemirror/language";
@@ -44,6 +47,13 @@ function markIn(state: EditorState, mark: SqlMark | null) {
   return Decoration.set([Decoration.mark({ class: "wrong-here" }).range(from, to)]);
 }
 
+/** Takes the chosen completion, or the first one; without a list, Tab goes on to the next control. */
+function takeFirst(here: EditorView): boolean {
+  if (completionStatus(here.state) !== "active") return false;
+  if ((selectedCompletionIndex(here.state) ?? -1) < 0) moveCompletionSelection(true)(here);
+  return acceptCompletion(here);
+}
+
 function dialect() {
   return sql({ dialect: SQLite, schema: props.tables, upperCaseKeywords: true });
 }
@@ -58,7 +68,8 @@ onMounted(() => {
         history(),
         drawSelection(),
         language.of(dialect()),
-        autocompletion({ icons: false }),
+        // Nothing is chosen in the list until one moves into it: Enter stays a new line.
+        autocompletion({ icons: false, selectOnOpen: false, interactionDelay: 0, defaultKeymap: false }),
         syntaxHighlighting(classHighlighter),
         marks,
         EditorView.lineWrapping,
@@ -69,6 +80,7 @@ onMounted(() => {
         keymap.of([
           { key: "Mod-Enter", run: (here) => (closeCompletion(here), emit("run"), true) },
           ...completionKeymap,
+          { key: "Tab", run: takeFirst },
           { key: "Escape", run: () => (emit("leave"), true) },
           ...historyKeymap,
           ...defaultKeymap,

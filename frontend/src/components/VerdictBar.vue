@@ -8,11 +8,12 @@ const props = defineProps<{ counts: Schemas["VerdictCounts"] }>();
 
 /** Broken answers share one part of the bar: what the engine said no to, refused or stopped. */
 const parts = computed(() => {
-  const { correct, incorrect, error, refused, stopped, waiting } = props.counts;
+  const { correct, incorrect, error, refused, stopped, undecided, waiting } = props.counts;
   return [
     { name: "correct", count: correct, says: VERDICT_WORDS.correct },
     { name: "incorrect", count: incorrect, says: VERDICT_WORDS.incorrect },
     { name: "broken", count: error + refused + stopped, says: brokenWords(error, refused, stopped) },
+    { name: "undecided", count: undecided, says: VERDICT_WORDS.undecided },
     { name: "waiting", count: waiting, says: VERDICT_WORDS.waiting },
   ].filter((part) => part.count);
 });
@@ -29,7 +30,7 @@ function brokenWords(error: number, refused: number, stopped: number): string {
 
 <template>
   <div class="counts">
-    <div v-if="counts.total" class="bar" aria-hidden="true">
+    <div v-if="counts.total" class="parts" aria-hidden="true">
       <i v-for="part in parts" :key="part.name" :class="part.name"
         :style="{ flexGrow: part.count }" />
     </div>
@@ -43,7 +44,7 @@ function brokenWords(error: number, refused: number, stopped: number): string {
 </template>
 
 <style scoped>
-.bar {
+.parts {
   display: flex;
   gap: 2px;
   height: 7px;
@@ -51,19 +52,23 @@ function brokenWords(error: number, refused: number, stopped: number): string {
   background: var(--line-soft);
 }
 
-.bar i {
+.parts i {
   min-width: 4px;
 }
 
-.bar .correct {
+.parts .correct {
   background: var(--agree);
 }
 
-.bar .incorrect {
+.parts .incorrect {
   background: repeating-linear-gradient(135deg, var(--ink-2) 0 3px, var(--line) 3px 6px);
 }
 
-.bar .broken {
+.parts .undecided {
+  border: 1px dashed var(--ink-2);
+}
+
+.parts .broken {
   background: var(--stop);
 }
 

@@ -24,6 +24,10 @@ defineProps<{ verdict: string }>();
   color: var(--stop);
 }
 
+.undecided {
+  font-style: italic;
+}
+
 .waiting,
 .held {
   color: var(--ink-3);

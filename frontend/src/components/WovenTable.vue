@@ -197,9 +197,12 @@ thead .margin {
 }
 
 .margin {
-  position: relative;
   width: 64px;
   min-width: 64px;
+}
+
+tbody .margin {
+  position: relative;
 }
 
 td {

@@ -4,6 +4,7 @@ import { computed, ref } from "vue";
 
 import { courseAddress, dataOf, here, type Schemas } from "../api/client";
 import { useEvents } from "./use-events";
+import { lookAgain } from "../api/shown";
 
 const LOOK_AGAIN_MS = 1_000;
 
@@ -12,13 +13,9 @@ export function useGrading() {
   const queries = useQueryClient();
   const state = ref<Schemas["Grading"]>();
 
-  const lookAgain = useThrottleFn(
+  const lookSoon = useThrottleFn(
     () =>
-      Promise.all(
-        ["exercises", "exercise", "submission", "proof"].map((key) =>
-          queries.invalidateQueries({ queryKey: [key] }),
-        ),
-      ),
+      lookAgain(queries, "exercises", "exercise", "submission", "proof"),
     LOOK_AGAIN_MS,
     true,
   );
@@ -26,7 +23,7 @@ export function useGrading() {
   const events = useEvents(() => courseAddress("/events"), "grading", (data) => {
     const before = state.value;
     state.value = JSON.parse(data) as Schemas["Grading"];
-    if (before && before.graded !== state.value.graded) void lookAgain();
+    if (before && before.graded !== state.value.graded) void lookSoon();
   });
   events.listen();
 

@@ -5,6 +5,7 @@ import { computed, ref } from "vue";
 
 import { dataOf, RequestProblem, type Schemas, site } from "../api/client";
 import { useSession } from "./use-session";
+import { lookAgain } from "../api/shown";
 
 /** An answer that is on its way; under its key the server takes it once, however often it is sent. */
 export interface Outgoing {
@@ -51,9 +52,7 @@ export const useOutbox = defineStore("outbox", () => {
       forget(key);
       refused.value = { key, message };
     }
-    await Promise.all(
-      ["own-exercise", "own-course"].map((name) => queries.invalidateQueries({ queryKey: [name] })),
-    );
+    await lookAgain(queries, "own-exercise", "own-course");
   }
 
   /** Sends what waits, one after the other, as far as that goes now. */

@@ -5,6 +5,7 @@ export const VERDICT_WORDS: Record<string, string> = {
   error: "error",
   refused: "refused",
   stopped: "stopped",
+  undecided: "undecided",
   waiting: "not graded",
   held: "told later",
 };

@@ -25,24 +25,52 @@ FLOAT_RELATIVE: Final = 1e-9
 FLOAT_ABSOLUTE: Final = 1e-12
 DECIMAL_RELATIVE: Final = 1e-12
 
-WHITE_SPACE: Final = "\t-\r \x85\xa0\u1680\u2000-\u200a\u2028\u2029\u202f\u205f\u3000"
-"""Unicode's White_Space property, as the inside of a character class."""
+WHITE_SPACE: Final = (
+    "\t\n\v\f\r \x85\xa0\u1680\u2000\u2001\u2002\u2003\u2004\u2005\u2006\u2007\u2008\u2009\u200a"
+    "\u2028\u2029\u202f\u205f\u3000"
+)
+"""The characters with Unicode's White_Space property."""
 
-_EDGES: Final = re.compile(f"^[{WHITE_SPACE}]+|[{WHITE_SPACE}]+$")
 _RUNS: Final = re.compile(f"[{WHITE_SPACE}]+")
+
+COMPARED_CELLS: Final = 8_000_000
+"""Pairs of cells that one comparison looks at before it is stopped: some seconds of work.
+
+What can be hashed is hashed and does not count. Counted, not timed, so that a busy machine changes
+no verdict.
+"""
+
+_NUMERAL: Final = re.compile(r"-?(?:[0-9]+(?:\.[0-9]+)?|infinity)$", re.IGNORECASE)
+"""Text that may be the printed form of a number, letter case aside."""
 
 _PLAIN_TYPES: Final = frozenset({int, str, bytes, type(None), bool, float})
 """Types whose own hash and equality already say what the default rules say (but for NaN)."""
 
 
-class CellComparison:
-    """Compares cells under one set of comparison rules."""
+class ComparisonTooLong(Exception):
+    """Raised when a comparison has used up its work: it has come to no verdict."""
 
-    def __init__(self, rules: ComparisonRules) -> None:
+
+class CellComparison:
+    """Compares cells under one set of comparison rules, for as long as its work lasts."""
+
+    def __init__(self, rules: ComparisonRules, work: int = COMPARED_CELLS) -> None:
         self.rules = rules
+        self._work_left = work
+        self._cost = 4 if rules.value_types == "printed" else 1
         self._alters_text = rules.text_case == "ignore" or rules.text_space != "exact"
         stands_for: Value = {"nothing": None, "empty_text": "", "zero": 0}[rules.null_equals]
         self._null_key: Hashable = None if stands_for is None else self.key(stands_for)
+        # In strict types 0 and 0.0 are two, and NULL is either: no key can say that.
+        self._null_is_loose = rules.null_equals == "zero" and rules.value_types == "strict"
+        if self._null_is_loose:
+            self._null_key = None
+
+    def spend(self, cells: int) -> None:
+        """Counts pairs of cells that are looked at. Raises :class:`ComparisonTooLong`."""
+        self._work_left -= cells * self._cost
+        if self._work_left < 0:
+            raise ComparisonTooLong
 
     def takes_as_is(self, types: set[type]) -> bool:
         """Whether rows holding only these types, and no NaN, can be hashed without keys.
@@ -60,6 +88,8 @@ class CellComparison:
     def is_tolerant(self, types: set[type]) -> bool:
         """Whether cells of these types (of both sides) may be equal without equal keys."""
         if self.rules.value_types == "printed" and types & {int, float, Decimal, bool}:
+            return True
+        if self._null_is_loose and type(None) in types and types & {int, float, Decimal, bool}:
             return True
         if types & {list, tuple, dict}:
             return True
@@ -83,19 +113,42 @@ class CellComparison:
             case _:
                 return self._family_key(value)
 
+    def axis(self, value: Value) -> float | None:
+        """Where a cell stands among numbers, None where it is none: equal cells lie close.
+
+        NULL that equals zero lies there, and text that reads as a number lies with its number
+        where printed forms are compared.
+        """
+        if value is None:
+            return 0.0 if self.rules.null_equals == "zero" else None
+        if isinstance(value, str):
+            if self.rules.value_types != "printed":
+                return None
+            value = self._text(value)
+            if not _NUMERAL.match(value):
+                return None
+        elif not isinstance(value, int | float | Decimal) or (
+            isinstance(value, bool) and self.rules.value_types == "printed"
+        ):
+            return None
+        try:
+            number = float(value)
+        except OverflowError:
+            return math.inf if value > 0 else -math.inf
+        return number if number == number else None
+
     def discrete_key(self, value: Value) -> Hashable:
         """Coarser than :meth:`key`: whatever tolerance may equate has one and the same.
 
         Cells that are :meth:`equal` have equal discrete keys, never the other way round.
         """
-        if value is None:
-            if self.rules.null_equals == "nothing":
-                return None
-            value = "" if self.rules.null_equals == "empty_text" else 0
-        if self.rules.value_types == "printed" or isinstance(value, int | float | Decimal):
+        if self.axis(value) is not None:
             return ("number",)
-        if isinstance(value, list | tuple | dict):
-            return (family_of(value), len(value))
+        if value is not None and self.rules.value_types != "printed":
+            if isinstance(value, list | tuple | dict):
+                return (family_of(value), len(value))
+            if isinstance(value, float | Decimal):  # NaN of either type
+                return ("NaN",)
         return self.key(value)
 
     def bucket(self, row: Row, tolerant: Container[int]) -> tuple[Hashable, ...]:
@@ -108,9 +161,9 @@ class CellComparison:
     def equal(self, one: Value, other: Value) -> bool:
         """Whether two cells are the same under the rules."""
         if one is None or other is None:
-            return self.key(one) == self.key(other)
+            return one is other or self._stands_for_null(other if one is None else one)
         if self.rules.value_types == "printed":
-            if _is_plain_number(one) and _is_plain_number(other):
+            if is_plain_number(one) and is_plain_number(other):
                 return self._numbers_equal(one, other)
             return self._text(printed(one)) == self._text(printed(other))
         if self.rules.value_types == "strict" and kind_of(one) != kind_of(other):
@@ -128,8 +181,21 @@ class CellComparison:
             )
         return self.key(one) == self.key(other)
 
+    def _stands_for_null(self, value: Value) -> bool:
+        """Whether a value that is not NULL is what NULL equals: by value, tolerance aside."""
+        if self.rules.value_types == "printed" and self.rules.null_equals != "nothing":
+            return self._text(printed(value)) == ("0" if self.rules.null_equals == "zero" else "")
+        match self.rules.null_equals:
+            case "nothing":
+                return False
+            case "empty_text":
+                return isinstance(value, str) and self._text(value) == ""
+            case "zero":
+                return isinstance(value, int | float | Decimal) and value == 0
+
     def rows_equal(self, one: Row, other: Row) -> bool:
-        """Whether two rows are the same, cell by cell."""
+        """Whether two rows are the same, cell by cell. Raises :class:`ComparisonTooLong`."""
+        self.spend(len(one))
         return all(map(self.equal, one, other))
 
     def _family_key(self, value: Value) -> Hashable:
@@ -163,9 +229,9 @@ class CellComparison:
 
     def _text(self, text: str) -> str:
         if self.rules.text_space == "collapse":
-            text = _EDGES.sub("", _RUNS.sub(" ", text))
-        elif self.rules.text_space == "trim":
-            text = _EDGES.sub("", text)
+            text = _RUNS.sub(" ", text)
+        if self.rules.text_space != "exact":
+            text = text.strip(WHITE_SPACE)
         return text.casefold() if self.rules.text_case == "ignore" else text
 
     def _numbers_equal(self, one: Value, other: Value) -> bool:
@@ -183,7 +249,8 @@ class CellComparison:
         return _within(one, other, 0.0, DECIMAL_RELATIVE)
 
 
-def _is_plain_number(value: Value) -> bool:
+def is_plain_number(value: Value) -> bool:
+    """Whether a value is a number, truth values aside."""
     return isinstance(value, int | float | Decimal) and not isinstance(value, bool)
 
 

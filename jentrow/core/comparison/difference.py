@@ -7,28 +7,27 @@ agree, so that a wrong cell reads as a wrong cell and not as one row missing and
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections import Counter, defaultdict
-from collections.abc import Hashable, Iterator, Sequence
+from collections import Counter
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, field
-from decimal import Decimal
-from typing import TYPE_CHECKING, Final, Literal, TypeAlias
+from typing import Final, Literal, TypeAlias
 
+from jentrow.core.comparison.alignment import (
+    Alignment,
+    assigned,
+    equal_cells,
+    equal_codes,
+    within,
+)
 from jentrow.core.comparison.cells import CellComparison
-from jentrow.core.comparison.order import OrderMode, first_occurrences
+from jentrow.core.comparison.order import OrderMode
 from jentrow.core.comparison.rows import RowComparison
 from jentrow.core.comparison.rules import ComparisonRules, NumberTolerance
 from jentrow.core.results import Expectation, Row
 from jentrow.core.values import Value
 
-if TYPE_CHECKING:
-    import numpy as np
-    from numpy.typing import NDArray
-
 PAIRED_ROWS: Final = 400
 """Left-over rows of each side that are paired by agreeing cells; the rest stay as they are."""
-
-SHOWN_EDGES: Final = 200_000
-"""Pairs within tolerance that are looked at when a difference is shown."""
 
 LARGE_ROWS: Final = 20_000
 KEPT_ROWS: Final = 1_000
@@ -37,10 +36,8 @@ KEPT_ROWS: Final = 1_000
 _LOOSE: Final = CellComparison(
     ComparisonRules(value_types="printed", text_case="ignore", text_space="collapse")
 )
-_NEAR: Final = NumberTolerance(0.5, 0.005)
+_NEAR: Final = NumberTolerance(0.999, 0.005)
 """Cells that are not equal but look it: they may still belong to one and the same row."""
-
-_USUAL: Final = NumberTolerance(1e-12, 1e-9)
 
 RowKind: TypeAlias = Literal["agrees", "absent", "extra", "differs", "moved", "times", "tie"]
 """How a woven row stands to the two sides.
@@ -86,51 +83,26 @@ class Difference:
     counts: Counter[RowKind] = field(default_factory=Counter)
 
 
-def weave(
-    expectation: Expectation,
-    given: Sequence[Row],
-    mode: OrderMode,
-    cells: CellComparison,
-    *,
-    repeats_count: bool = True,
-) -> Difference:
-    """Weaves the expected rows and the given ones, whose columns stand in the expected order."""
-    due = expectation.result.rows
-    due_places: Sequence[int] = range(len(due))
-    given_places: Sequence[int] = range(len(given))
-    if not repeats_count:
-        due_places = first_occurrences(due, cells)
-        given_places = first_occurrences(given, cells)
-    loom = _Loom(expectation, due_places, given, given_places, mode, cells)
-    return loom.weave()
+def weave(expectation: Expectation, aligned: Alignment, mode: OrderMode) -> Difference:
+    """Weaves the rows of both sides, once it is known which stand together."""
+    return _Loom(expectation, aligned, mode).weave()
 
 
 class _Loom:
-    def __init__(
-        self,
-        expectation: Expectation,
-        due_places: Sequence[int],
-        given: Sequence[Row],
-        given_places: Sequence[int],
-        mode: OrderMode,
-        cells: CellComparison,
-    ) -> None:
-        self.cells = cells
+    def __init__(self, expectation: Expectation, aligned: Alignment, mode: OrderMode) -> None:
+        self.aligned = aligned
+        self.rows = aligned.rows
+        self.cells = aligned.rows.cells
         self.mode = mode
-        self.due_places = due_places
-        self.given_places = given_places
-        self.due = [expectation.result.rows[at] for at in due_places]
-        self.given = [given[at] for at in given_places]
-        self.rows = RowComparison(cells, self.due, self.given)
+        self.due, self.given = aligned.rows.due, aligned.rows.given
+        self.due_places, self.given_places = aligned.due_places, aligned.given_places
         ranks = expectation.ranks
-        self.ranks = None if ranks is None else [ranks[at] for at in due_places]
+        self.ranks = None if ranks is None else [ranks[at] for at in aligned.due_places]
         self.choices = expectation.choices
 
     def weave(self) -> Difference:
-        matching = self.rows.match(edge_limit=SHOWN_EDGES)
-        partner = dict(matching.pairs)
-        due_left, given_left = list(matching.due_left), list(matching.given_left)
-        chosen = self._spend_choices(due_left, given_left)
+        partner, chosen = self.aligned.partner, self.aligned.chosen
+        due_left, given_left = list(self.aligned.due_left), list(self.aligned.given_left)
         repeated, given_left = self._copies(given_left, self.rows.given_keys, self._due_by_key())
         collapsed, due_left = self._copies(due_left, self.rows.due_keys, self._given_by_key())
         paired, partial = _pair_by_cells(self.rows, due_left, given_left)
@@ -208,32 +180,6 @@ class _Loom:
             kind = "tie"
         return WovenRow(kind, due, given, place, given_place, tie=tie)
 
-    def _spend_choices(self, due_left: list[int], given_left: list[int]) -> dict[int, int]:
-        """Given rows that a cut tie allows in place of those that the reference happened to keep.
-
-        Takes them out of the two lists; returns which given row stands for which due row.
-        """
-        if not self.choices or not due_left or not given_left:
-            return {}
-        ranks = self.ranks or [0] * len(self.due)
-        open_places: dict[int, list[int]] = defaultdict(list)
-        for at in due_left:
-            open_places[ranks[at]].append(at)
-        pool = RowComparison(
-            self.cells,
-            [choice.row for choice in self.choices],
-            [self.given[at] for at in given_left],
-        )
-        chosen: dict[int, int] = {}
-        for spare, other in pool.match().pairs:
-            places = open_places.get(self.choices[spare].rank)
-            if places:
-                chosen[places.pop(0)] = given_left[other]
-        due_left[:] = [at for at in due_left if at not in chosen]
-        taken = set(chosen.values())
-        given_left[:] = [at for at in given_left if at not in taken]
-        return chosen
-
     def _due_by_key(self) -> set[Hashable]:
         return set(self.rows.due_keys)
 
@@ -272,13 +218,12 @@ class _Loom:
 
     def _moved(self, partner: dict[int, int]) -> set[int]:
         """The due rows that would have to move: all outside a longest rising run of places."""
-        if self.mode == "free":
+        levels = self.aligned.levels
+        if levels is None:
             return set()
-        ranks = self.ranks if self.mode == "ties_free" and self.ranks is not None else None
         # Read in given order, the tie groups of the rows must not fall.
         in_order = sorted(partner, key=partner.__getitem__)
-        level = [ranks[at] if ranks else at for at in in_order]
-        kept = _longest_rising(level)
+        kept = _longest_rising([levels[at] for at in in_order])
         return {at for place, at in enumerate(in_order) if place not in kept}
 
 
@@ -315,10 +260,13 @@ def _wrong_cells(due: Row, given: Row, cells: CellComparison) -> tuple[int, ...]
 def _pair_by_cells(
     rows: RowComparison, due_left: list[int], given_left: list[int]
 ) -> tuple[dict[int, int], bool]:
-    """Pairs left-over rows so that as many cells as possible agree; rare values weigh more.
+    """Pairs left-over rows so that as many cells as possible agree; rare values break a draw.
 
-    Returns the pairs and whether there were more rows than are looked at. Two rows pair when at
-    least half of their cells agree or nearly do, or a value that tells rows apart agrees.
+    Returns the pairs and whether there were more rows than are looked at. Rows are partners only
+    where that says something: more than half of their cells agree, or half of them with a value that
+    no other due row has, or all cells agree or look alike. Such a value with less beside it is
+    enough only where then no row of either side is left over. Where less than half of the shorter
+    side would have partners, none has.
     """
     if not due_left or not given_left:
         return {}, False
@@ -331,81 +279,41 @@ def _pair_by_cells(
 
     shape = (len(rows_at), len(columns_at))
     agreeing = np.zeros(shape, dtype=np.int16)
-    weight = np.zeros(shape)
+    alike = np.zeros(shape, dtype=np.int16)
+    draw = np.zeros(shape)
     telling = np.zeros(shape, dtype=bool)
     for column in range(width):
         counts = Counter(key[column] for key in rows.due_keys)  # type: ignore[index]
         ours = [rows.due_keys[at][column] for at in rows_at]  # type: ignore[index]
-        theirs = [rows.given_keys[at][column] for at in columns_at]  # type: ignore[index]
         one = [rows.due[at][column] for at in rows_at]
         other = [rows.given[at][column] for at in columns_at]
-        same = _equal_codes(ours, theirs)
-        if column in rows.tolerant:
-            same |= _within(one, other, rows.cells.rules.number_tolerance or _USUAL)
-        near = _equal_codes(list(map(_loose_key, one)), list(map(_loose_key, other)))
-        near |= _within(one, other, _NEAR)
+        same = equal_cells(rows, column, rows_at, columns_at)
+        near = equal_codes(list(map(_loose_key, one)), list(map(_loose_key, other)))
+        near |= within(one, other, _NEAR)
         near &= ~same
         rarity = np.array([1 / counts[key] for key in ours])[:, None]
         agreeing += same
-        agreeing += near
-        weight += same * (1 + rarity) + near * 0.5
+        alike += near
+        draw += same * rarity + near
         if len(counts) > 1:
             telling |= same & (rarity >= 1)
-    may_pair = (2 * agreeing >= width) & (agreeing > 0) | telling
-    weight[~may_pair] = 0
-    return {rows_at[i]: columns_at[j] for i, j in _assigned(weight) if may_pair[i, j]}, partial
-
-
-def _assigned(weight: NDArray[np.float64]) -> Iterator[tuple[int, int]]:
-    """Pairs of a row and a column with the largest sum of weights.
-
-    Where each row's best column is no other row's best, nothing has to be weighed up; otherwise
-    the Hungarian method settles it.
-    """
-    best = weight.argmax(axis=1).tolist()
-    if len(set(best)) == len(best):
-        return enumerate(best)
-    from scipy.optimize import linear_sum_assignment
-
-    chosen = linear_sum_assignment(-weight)
-    return zip(*(part.tolist() for part in chosen), strict=True)
-
-
-def _equal_codes(one: Sequence[Hashable], other: Sequence[Hashable]) -> NDArray[np.bool_]:
-    """Which keys of two columns are equal."""
-    import numpy as np
-
-    codes: dict[Hashable, int] = {}
-    first = np.array([codes.setdefault(key, len(codes)) for key in one])
-    second = np.array([codes.setdefault(key, len(codes)) for key in other])
-    same: NDArray[np.bool_] = first[:, None] == second
-    return same
-
-
-def _within(
-    one: Sequence[Value], other: Sequence[Value], bounds: NumberTolerance
-) -> NDArray[np.bool_]:
-    """Which numbers of two columns lie within bounds. In floats: good enough for pairing."""
-    import numpy as np
-
-    ours = np.array(list(map(_as_number, one)))[:, None]
-    theirs = np.array(list(map(_as_number, other)))
-    with np.errstate(invalid="ignore"):
-        gap = abs(ours - theirs)
-        largest = np.maximum(abs(ours), abs(theirs))
-        near: NDArray[np.bool_] = (gap <= bounds.absolute) | (gap <= bounds.relative * largest)
-    return near
+    surely = (
+        (2 * agreeing > width) | (agreeing + alike == width) | (telling & (2 * agreeing >= width))
+    )
+    weight = agreeing + draw / (2 * width * (min(shape) + 1))
+    for may_pair in (surely | telling, surely):
+        pairs = {
+            rows_at[i]: columns_at[j]
+            for i, j in assigned(np.where(may_pair, weight, 0)).items()
+            if may_pair[i, j]
+        }
+        if len(pairs) == len(due_left) == len(given_left):
+            break
+    # A few partners among many rows left over are chance: other rows were chosen.
+    by_chance = 2 * len(pairs) < min(len(rows_at), len(columns_at))
+    return {} if by_chance else pairs, partial
 
 
 def _loose_key(value: Value) -> Hashable:
     """One key for values that look alike: the printed form, letter case and blanks aside."""
     return str(value) if type(value) is int else _LOOSE.key(value)
-
-
-def _as_number(value: Value) -> float:
-    if isinstance(value, int | float | Decimal):
-        try:
-            return float(value)
-        except OverflowError:
-            return float("nan")
-    return float("nan")

@@ -8,7 +8,7 @@ has more rows to choose from than places.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import groupby
 from typing import Literal, TypeAlias
 
@@ -119,7 +119,7 @@ def _fills(segment: Segment, given: Sequence[Row], cells: CellComparison) -> boo
     rows = RowComparison(cells, segment.rows, given)
     if len(segment.rows) == segment.places:
         return rows.same_bag()
-    return len(given) == segment.places and not rows.match().given_left
+    return len(given) == segment.places and not rows.largest_match().given_left
 
 
 def _choice_agrees(expectation: Expectation, given: Sequence[Row], cells: CellComparison) -> bool:
@@ -135,9 +135,9 @@ def _choice_agrees(expectation: Expectation, given: Sequence[Row], cells: CellCo
         row for row, rank in zip(expectation.result.rows, ranks, strict=True) if rank not in cut
     ]
     pool = [*expectation.result.rows, *(choice.row for choice in expectation.choices)]
-    if RowComparison(cells, pool, given).match().given_left:
+    if RowComparison(cells, pool, given).largest_match().given_left:
         return False
-    if RowComparison(cells, whole, given).match().due_left:
+    if RowComparison(cells, whole, given).largest_match().due_left:
         return False
     return len(cut) == 1 or _flow_agrees(_by_rank(expectation), given, cells)
 
@@ -187,7 +187,9 @@ def _sets_agree(
             expectation.ordered,
             None if ranks is None else tuple(ranks[at] for at in firsts),
         )
-        return rows_agree(reduced, given_firsts, mode, ComparisonRules(), cells)
+        return rows_agree(
+            reduced, given_firsts, mode, replace(cells.rules, duplicates="count"), cells
+        )
     return _chosen_sets_agree(segments_of(expectation, mode), given, mode, cells)
 
 

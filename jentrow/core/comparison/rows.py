@@ -4,7 +4,7 @@ Equal keys pair rows at once. What is left over may still have a partner within 
 finding it may mean that a pair made by keys has to part: with 1.0 and 1.0+t due, 1.0−t and 1.0
 given, only 1.0 with 1.0−t and 1.0+t with 1.0 pairs all. So the leftovers are matched in the graph
 of all rows that an alternating path can reach from them (Berge: a matching is largest exactly when
-no augmenting path is left), by SciPy's maximum bipartite matching.
+no augmenting path is left), as a flow (SciPy's maximum flow) in which rows that are the same are one.
 """
 
 from __future__ import annotations
@@ -14,13 +14,13 @@ from collections import Counter, defaultdict
 from collections.abc import Hashable, Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from math import isinf
 from operator import itemgetter, ne
 from typing import Final
 
-from jentrow.core.comparison.cells import CellComparison
+from jentrow.core.comparison.cells import CellComparison, ComparisonTooLong
 from jentrow.core.comparison.rules import ComparisonRules
 from jentrow.core.results import Row
-from jentrow.core.values import Value
 
 EDGE_LIMIT: Final = 4_000_000
 """Pairs within tolerance that are looked at before the search for a better matching ends."""
@@ -77,7 +77,7 @@ class RowComparison:
         self.given_keys: Sequence[Hashable] = given if as_is else list(map(cells.row_key, given))
 
     def same_bag(self) -> bool:
-        """Whether both sides hold the same rows equally often."""
+        """Whether both sides hold the same rows equally often. Raises :class:`ComparisonTooLong`."""
         if len(self.due) != len(self.given):
             return False
         differing = _differing_keys(self.due_keys, self.given_keys)
@@ -85,13 +85,14 @@ class RowComparison:
             return True
         if not self.tolerant or not self._exact_parts_agree():
             return False
-        if differing > 2 * FEW_LEFT:
-            paired_in_order = self._pairs_in_order()
-            return self.match().is_perfect if paired_in_order is None else paired_in_order
+        # Many rows are paired in their order first, which is quick; few are matched at once.
+        paired_in_order = self._pairs_in_order() if differing > 2 * FEW_LEFT else None
+        if paired_in_order is not None:
+            return paired_in_order
         matching = self.match()
         if matching.is_perfect or matching.is_largest:
             return matching.is_perfect
-        return bool(self._pairs_in_order())
+        raise ComparisonTooLong
 
     def _exact_parts_agree(self) -> bool:
         """Whether the rows are the same bag without their tolerant columns: a quick no."""
@@ -128,6 +129,8 @@ class RowComparison:
         """Whether one tolerance holds for all pairs of numbers, in a single column."""
         if len(self.tolerant) != 1 or self.cells.rules.value_types != "family":
             return False
+        if self.cells.rules.null_equals == "zero":  # NULL equals 0 and nothing near it
+            return False
         tolerance = self.cells.rules.number_tolerance
         if tolerance is not None:
             return tolerance.relative < 1
@@ -148,19 +151,18 @@ class RowComparison:
         if not self.tolerant:
             return due_lone, given_lone
         neighbours = _Neighbours(self, due_lone)
-        met = {at for lone in due_lone for at in neighbours.of_due(lone)}
-        due_lone = [at for at in due_lone if not neighbours.of_due(at)]
+        due_lone = [at for at in due_lone if not neighbours.has_any(at)]
         if given_lone:
             turned = _Neighbours(RowComparison(self.cells, self.given, self.due), given_lone)
-            given_lone = [at for at in given_lone if at not in met and not turned.of_due(at)]
+            given_lone = [at for at in given_lone if not turned.has_any(at)]
         return due_lone, given_lone
 
-    def covers(self, given: Sequence[int], due: Sequence[int]) -> bool:
-        """Whether each of these given rows can have a due row of its own among those named."""
-        part = RowComparison(
-            self.cells, [self.due[at] for at in due], [self.given[at] for at in given]
-        )
-        return not part.match().given_left
+    def largest_match(self) -> Matching:
+        """A matching that is surely the largest. Raises :class:`ComparisonTooLong`."""
+        matching = self.match()
+        if not matching.is_largest:
+            raise ComparisonTooLong
+        return matching
 
     def match(self, edge_limit: int = EDGE_LIMIT) -> Matching:
         """A largest matching of equal rows; rows with equal keys pair in the order they come.
@@ -180,7 +182,9 @@ class RowComparison:
         given_left = {at for stack in waiting.values() for at in stack}
         is_largest = True
         if due_left and given_left and self.tolerant:
-            is_largest = _improve(self, partner, due_left, given_left, edge_limit)
+            is_largest = edge_limit > 0 and _improve(
+                self, partner, due_left, given_left, edge_limit
+            )
             due_left = [at for at in range(len(self.due)) if at not in partner]
             given_left = set(range(len(self.given))) - set(partner.values())
         return Matching(
@@ -191,6 +195,7 @@ class RowComparison:
 class _Neighbours:
     """For a due row, the given rows that equal it: buckets by what must agree, then a window.
 
+    Rows that are the same to the bit stand for one another: only the first of them is told.
     ``due`` are the rows whose neighbours will be asked for, and theirs in turn: all of them lie in
     the same buckets, so that other given rows need no look.
     """
@@ -198,15 +203,38 @@ class _Neighbours:
     def __init__(self, rows: RowComparison, due: Sequence[int]) -> None:
         self._rows = rows
         self._tolerant = frozenset(rows.tolerant)
-        self._axis = rows.tolerant[0]
+        self._axis = self._most_telling(due)
+        self.alike: dict[Hashable, list[int]] = defaultdict(list)
         self._buckets: dict[Hashable, list[int]] = defaultdict(list)
         wanted = {self._bucket(rows.due[at]) for at in due}
         for at in self._likely(due):
             bucket = self._bucket(rows.given[at])
             if bucket in wanted:
-                self._buckets[bucket].append(at)
+                same = self.alike[self.given_class(at)]
+                same.append(at)
+                if len(same) == 1:
+                    self._buckets[bucket].append(at)
         self._sorted: dict[Hashable, tuple[list[float], list[int]] | None] = {}
-        self._known: dict[int, list[int]] = {}
+        self._known: dict[Hashable, list[int]] = {}
+
+    def due_class(self, at: int) -> Hashable:
+        """What due rows share that are the same, types included.
+
+        A key alone does not say that: what is within tolerance depends on the types, too.
+        """
+        return (self._rows.due_keys[at], *map(type, self._rows.due[at]))
+
+    def given_class(self, at: int) -> Hashable:
+        """The same of a given row."""
+        return (self._rows.given_keys[at], *map(type, self._rows.given[at]))
+
+    def _most_telling(self, due: Sequence[int]) -> int:
+        """The tolerant column with the most different numbers: it keeps the windows narrow."""
+        axis = self._rows.cells.axis
+        return max(
+            self._rows.tolerant,
+            key=lambda at: len({axis(self._rows.due[row][at]) for row in due[:FEW_LEFT]}),
+        )
 
     def _bucket(self, row: Row) -> tuple[Hashable, ...]:
         return self._rows.cells.bucket(row, self._tolerant)
@@ -227,12 +255,19 @@ class _Neighbours:
         return [at for at, key in enumerate(given_keys) if key[column] in wanted]  # type: ignore[index]
 
     def of_due(self, at: int) -> list[int]:
-        if at not in self._known:
+        """The given rows that equal a due one, the first of each that are the same."""
+        asked = self.due_class(at)
+        if asked not in self._known:
             row = self._rows.due[at]
             equal = self._rows.cells.rows_equal
             given = self._rows.given
-            self._known[at] = [other for other in self._near(row) if equal(row, given[other])]
-        return self._known[at]
+            self._known[asked] = [other for other in self._near(row) if equal(row, given[other])]
+        return self._known[asked]
+
+    def has_any(self, at: int) -> bool:
+        """Whether any given row equals a due one."""
+        row, given = self._rows.due[at], self._rows.given
+        return any(self._rows.cells.rows_equal(row, given[other]) for other in self._near(row))
 
     def _near(self, row: Row) -> Sequence[int]:
         bucket = self._bucket(row)
@@ -242,8 +277,8 @@ class _Neighbours:
         if bucket not in self._sorted:
             self._sorted[bucket] = self._sort(members)
         in_order = self._sorted[bucket]
-        value = _as_float(row[self._axis])
-        if in_order is None or value is None:
+        value = self._rows.cells.axis(row[self._axis])
+        if in_order is None or value is None or isinf(value):
             return members
         reach = self._reach(value)
         first = bisect_left(in_order[0], value - reach)
@@ -252,7 +287,7 @@ class _Neighbours:
     def _sort(self, members: list[int]) -> tuple[list[float], list[int]] | None:
         pairs = []
         for at in members:
-            value = _as_float(self._rows.given[at][self._axis])
+            value = self._rows.cells.axis(self._rows.given[at][self._axis])
             if value is None:
                 return None
             pairs.append((value, at))
@@ -260,7 +295,11 @@ class _Neighbours:
         return [value for value, _ in pairs], [at for _, at in pairs]
 
     def _reach(self, value: float) -> float:
-        """Generous: a wider window costs time, a narrower one would cost a verdict."""
+        """Generous: a wider window costs time, a narrower one would cost a verdict.
+
+        Of two numbers within ``relative`` of the larger one, that one is at most
+        ``|value| / (1 - relative)``.
+        """
         tolerance = self._rows.cells.rules.number_tolerance
         relative = tolerance.relative if tolerance else 1e-9
         absolute = tolerance.absolute if tolerance else 1e-12
@@ -278,75 +317,104 @@ def _improve(
 ) -> bool:
     """Replaces ``partner`` by a largest matching, where an alternating path allows a larger one.
 
-    Returns whether the search went to its end.
+    Rows that are the same are one node with as many places. Returns whether the search went to its
+    end.
     """
-    import numpy as np
-    from scipy.sparse import csr_array
-    from scipy.sparse.csgraph import maximum_bipartite_matching
-
     neighbours = _Neighbours(rows, due_left)
     holder = {given: due for due, given in partner.items()}
-    reached = list(due_left)
-    seen = set(due_left)
-    edges = looked_at = 0
+    members: dict[Hashable, list[int]] = defaultdict(list)
+    for at in range(len(rows.due)):
+        members[neighbours.due_class(at)].append(at)
+    reached = list(dict.fromkeys(map(neighbours.due_class, due_left)))
+    seen = set(reached)
+    near_of: dict[Hashable, list[int]] = {}
+    met: set[int] = set()
+    edges = 0
     free_given_met = False
     for due in reached:
-        near = neighbours.of_due(due)
-        edges += len(near)
-        looked_at += 1
-        for given in near:
-            if given in given_left:
-                free_given_met = True
-            elif (other := holder[given]) not in seen:
-                seen.add(other)
-                reached.append(other)
+        near_of[due] = neighbours.of_due(members[due][0])
+        edges += len(near_of[due])
+        for first in near_of[due]:
+            if first in met:
+                continue
+            met.add(first)
+            for given in neighbours.alike[neighbours.given_class(first)]:
+                if given in given_left:
+                    free_given_met = True
+                elif (other := neighbours.due_class(holder[given])) not in seen:
+                    seen.add(other)
+                    reached.append(other)
         if edges > edge_limit:
             break
     complete = edges <= edge_limit
     if not free_given_met:
         return complete
-    reached = reached[:looked_at]
-    may_part = set(reached)
-    ends: list[int] = []
-    pointers = [0]
-    for due in reached:
-        near = neighbours.of_due(due)
-        ends += [at for at in near if at in given_left or holder[at] in may_part]
-        pointers.append(len(ends))
-    columns = {given: at for at, given in enumerate(dict.fromkeys(ends))}
-    names = list(columns)
-    graph = csr_array(
-        (
-            np.ones(len(ends), dtype=np.int8),
-            np.array([columns[given] for given in ends], dtype=np.int32),
-            np.array(pointers, dtype=np.int32),
-        ),
-        shape=(len(reached), len(columns)),
-    )
-    found = maximum_bipartite_matching(graph, perm_type="column")
-    improved = {due: names[at] for due, at in zip(reached, found.tolist(), strict=True) if at >= 0}
-    if len(improved) > sum(1 for due in reached if due in partner):
-        for due in reached:
+    due_members = {due: members[due] for due in near_of}
+    may_part = {at for ones in due_members.values() for at in ones}
+    given_members = {
+        first: [
+            given
+            for given in neighbours.alike[neighbours.given_class(first)]
+            if given in given_left or holder[given] in may_part
+        ]
+        for first in met
+    }
+    improved = _largest(due_members, given_members, near_of)
+    if len(improved) > sum(1 for due in may_part if due in partner):
+        for due in may_part:
             partner.pop(due, None)
         partner.update(improved)
     return complete
 
 
+def _largest(
+    due: dict[Hashable, list[int]],
+    given: dict[int, list[int]],
+    near_of: dict[Hashable, list[int]],
+) -> dict[int, int]:
+    """A largest matching between groups of rows: a flow of as many as each group has."""
+    import numpy as np
+    from scipy.sparse import csr_array
+    from scipy.sparse.csgraph import maximum_flow
+
+    node = {first: 1 + len(due) + at for at, first in enumerate(given)}
+    sink = 1 + len(due) + len(given)
+    edges = [(0, 1 + at, len(ones)) for at, ones in enumerate(due.values())]
+    edges += [
+        (1 + at, node[first], min(len(due[one]), len(given[first])))
+        for at, one in enumerate(due)
+        for first in near_of[one]
+        if given[first]
+    ]
+    edges += [(node[first], sink, len(ones)) for first, ones in given.items() if ones]
+    starts, ends, room = (np.array(part, dtype=np.int32) for part in zip(*edges, strict=True))
+    graph = csr_array((room, (starts, ends)), shape=(sink + 1, sink + 1))
+    flow = maximum_flow(graph, 0, sink).flow
+    waiting = {first: iter(ones) for first, ones in given.items()}
+    names = {at: first for first, at in node.items()}
+    pairs: dict[int, int] = {}
+    for at, ones in enumerate(due.values()):
+        row = flow[[1 + at], :].tocoo()
+        free = iter(ones)
+        for end, many in zip(row.col.tolist(), row.data.tolist(), strict=True):
+            if end in names and many > 0:
+                for _ in range(int(many)):
+                    pairs[next(free)] = next(waiting[names[end]])
+    return pairs
+
+
 def _in_buckets(comparison: RowComparison, rows: Sequence[Row]) -> dict[Hashable, list[Row]] | None:
     """Rows by what must agree, each bucket sorted by its tolerant cells; None if not numbers."""
     cells, tolerant = comparison.cells, comparison.tolerant
-    if cells.rules.value_types == "printed":
-        return None
     within = frozenset(tolerant)
     buckets: dict[Hashable, list[tuple[tuple[float, ...], Row]]] = defaultdict(list)
     for row in rows:
-        numbers = [_as_float(row[at]) for at in tolerant]
-        bucket = cells.bucket(row, within)
-        for at, number in zip(tolerant, numbers, strict=True):
-            # NULL that equals 0, NaN, lists: their order says nothing.
-            if number is None and (row[at] is not None or cells.rules.null_equals == "zero"):
-                return None
-        buckets[bucket].append((tuple(number or 0.0 for number in numbers), row))
+        numbers = [cells.axis(row[at]) for at in tolerant]
+        # Of lists and structures the order says nothing; all else that is no number has its bucket.
+        if any(isinstance(row[at], list | tuple | dict) for at in tolerant):
+            return None
+        where = tuple(0.0 if number is None else number for number in numbers)
+        buckets[cells.bucket(row, within)].append((where, row))
     for held in buckets.values():
         held.sort(key=lambda item: item[0])
     return {bucket: [row for _, row in held] for bucket, held in buckets.items()}
@@ -374,13 +442,3 @@ def _types(rows: Sequence[Row]) -> tuple[list[set[type]], bool]:
 def _lone(keys: Sequence[Hashable], others: Sequence[Hashable]) -> list[int]:
     known = set(others)
     return [at for at, key in enumerate(keys) if key not in known]
-
-
-def _as_float(value: Value) -> float | None:
-    if not isinstance(value, int | float | Decimal):
-        return None
-    try:
-        number = float(value)
-    except OverflowError:
-        return None
-    return number if number == number else None

@@ -9,6 +9,7 @@ from difflib import get_close_matches
 from typing import Final
 
 from jentrow.core.comparison.findings import FindingCode
+from jentrow.core.sql.invisible import invisible_character
 from jentrow.core.sql.text import Place, place_of_byte, place_of_text
 
 Catalogue = dict[str, tuple[str, ...]]
@@ -91,6 +92,17 @@ def explain(
     ``offset`` is the engine's byte offset, or −1 where it gives none.
     """
     place = place_of_byte(sql, offset) if offset >= 0 else None
+    explanation, place = _explained(words, place, sql, catalogue)
+    hidden = invisible_character(sql)
+    if hidden is None or explanation.code == "sql.runtime":
+        return explanation, place
+    # No word that anybody means holds such a character: it was pasted, and the rest follows.
+    return Explanation(explanation.code, hidden.message, sql[hidden.index]), hidden.place
+
+
+def _explained(
+    words: str, place: Place | None, sql: str, catalogue: Catalogue
+) -> tuple[Explanation, Place | None]:
     for pattern, explained in _PATTERNS:
         found = pattern.fullmatch(words)
         if found:

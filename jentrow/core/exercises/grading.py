@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import marshal
-from collections.abc import Hashable, Iterator, Sequence
+from collections.abc import Hashable, Iterator, Mapping, Sequence
 from copy import copy
 from dataclasses import dataclass, replace
-from typing import Any, Final
+from typing import Any, Final, Literal, TypeAlias
 
+from jentrow.core.comparison.causes import TextFacts, explained
+from jentrow.core.comparison.cells import ComparisonTooLong
 from jentrow.core.comparison.compare import Comparison, compare
 from jentrow.core.comparison.findings import Finding
 from jentrow.core.comparison.shares import ResultShares, full_shares, nothing_right, shares_of
@@ -16,11 +18,21 @@ from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.exercise import Exercise, NamedQuery, Verdict
 from jentrow.core.exercises.expectations import expect
 from jentrow.core.exercises.markscheme import LedgerLine, Sum, TextParts, settle
+from jentrow.core.exercises.textfacts import text_facts
 from jentrow.core.exercises.textmarks import TextJudge
 from jentrow.core.results import Expectation, ResultSet
 from jentrow.core.samples.sources import SampleSource
 
 OPEN = "open"
+
+Undecided: TypeAlias = Literal["", "row_order", "constructs"]
+"""What cannot be told by running and reading: which rows tie, or whether a construct is there."""
+
+UNDECIDED_WORDS: Final[dict[Undecided, str]] = {
+    "": "",
+    "row_order": "the rows are right, and nobody can say which of them may change places",
+    "constructs": "the text could not be read for the exercise's construct rules",
+}
 
 KEPT_OUTCOMES: Final = 1_000
 """Different results whose outcomes are kept: many learners get one and the same."""
@@ -50,7 +62,7 @@ class Outcome:
     ``shares`` are the right shares of the result, the smallest over all datasets; None where there
     is no result. ``ledger`` says how the mark comes about. ``answer`` names the reference (``reference``) or alternative that the best outcome was
     measured by, and ``expected`` is its result on the open dataset. ``datasets`` has the open
-    dataset first.
+    dataset first. ``undecided`` says what an instructor has to decide before verdict and mark stand.
     """
 
     verdict: Verdict
@@ -61,6 +73,12 @@ class Outcome:
     datasets: tuple[DatasetOutcome, ...]
     shares: ResultShares | None = None
     ledger: tuple[LedgerLine, ...] = ()
+    undecided: Undecided = ""
+
+    @property
+    def standing(self) -> str:
+        """The verdict, or ``undecided``."""
+        return "undecided" if self.undecided else self.verdict
 
     def to_json(self) -> dict[str, Any]:
         """The object that ``jentrow compare --json`` prints."""
@@ -69,6 +87,7 @@ class Outcome:
         given = opened.given if ran and isinstance(opened, Comparison) else None
         return {
             "verdict": self.verdict,
+            **({"undecided": self.undecided} if self.undecided else {}),
             "mark": self.mark,
             "findings": [finding.to_json() for finding in self.findings],
             "expected": _shape(self.expected),
@@ -201,16 +220,21 @@ class Grader:
         )
 
     def _with_text(self, outcome: Outcome, sql: str) -> Outcome:
-        """The outcome with what the answer's own text adds: constructs and layout."""
+        """The outcome with what the answer's own text adds: causes, constructs and layout."""
+        findings = outcome.findings
+        if outcome.verdict == "incorrect":
+            findings = self._found(outcome.datasets, text_facts(sql, self.dialect))
+            outcome = replace(outcome, findings=findings)
         if outcome.shares is None or not self._text.has_rules:
             return outcome
-        parts, findings = self._text.judge(sql)
+        parts, more = self._text.judge(sql)
         settled = self._settled(outcome.verdict, outcome.shares, parts)
         return replace(
             outcome,
             mark=settled.mark,
             ledger=settled.ledger,
-            findings=(*outcome.findings, *findings),
+            findings=(*findings, *more),
+            undecided=outcome.undecided or ("constructs" if parts.unread else ""),
         )
 
     def _settled(self, verdict: Verdict, shares: ResultShares | None, text: TextParts) -> Sum:
@@ -233,10 +257,9 @@ class Grader:
             candidates.append(datasets)
             if all(one.verdict == "correct" for one in datasets):
                 break
-        best = len(candidates) - 1
-        if any(one.verdict != "correct" for one in candidates[best]):
-            best = self._nearest(candidates)
+        best = self._best(candidates)
         datasets = candidates[best]
+        failure = failure or _failure_in(datasets)
         verdict: Verdict = "correct"
         if failure is not None:
             verdict = failure.verdict
@@ -249,11 +272,33 @@ class Grader:
             settled.mark,
             self._answers[best].name,
             self.expectations[best][0].result,
-            _findings(datasets, failure is not None),
+            self._found(datasets, TextFacts()),
             datasets,
             shares,
             settled.ledger,
+            "row_order" if _is_in_doubt(datasets) else "",
         )
+
+    def _best(self, candidates: list[tuple[DatasetOutcome, ...]]) -> int:
+        """The answer whose outcome stands: one that is met, or may be; else the nearest.
+
+        Where comparing with any of them was stopped, nobody knows, and that stands.
+        """
+        last = len(candidates) - 1
+        if all(one.verdict == "correct" for one in candidates[last]):
+            return last
+        for at, datasets in enumerate(candidates):
+            if _failure_in(datasets) is not None:
+                return at
+        for at, datasets in enumerate(candidates):
+            if _is_in_doubt(datasets):
+                return at
+        return self._nearest(candidates)
+
+    def _found(self, datasets: tuple[DatasetOutcome, ...], facts: TextFacts) -> tuple[Finding, ...]:
+        """What is said of an answer whose text holds these facts."""
+        sizes = {name.casefold(): rows for name, rows in self.datasets[0].table_rows}
+        return _findings(datasets, facts, sizes)
 
     def _nearest(self, candidates: list[tuple[DatasetOutcome, ...]]) -> int:
         """The answer that a wrong result comes nearest to: by its mark, then by the difference."""
@@ -282,13 +327,15 @@ class Grader:
     ) -> Comparison | QueryFailure:
         if isinstance(outcome, QueryFailure):
             return outcome
-        return compare(
-            expected[at],
-            outcome,
-            self.exercise.rules.comparison,
-            reference=self.expectations[0][at],
-            table_sizes=[rows for _, rows in self.datasets[at].table_rows],
-        )
+        try:
+            return compare(
+                expected[at],
+                outcome,
+                self.exercise.rules.comparison,
+                reference=self.expectations[0][at],
+            )
+        except ComparisonTooLong:
+            return QueryFailure("stopped", "limit.time", TOO_LONG)
 
 
 def _identity(outcome: QueryOutcome, names_matter: bool) -> Hashable:
@@ -321,7 +368,29 @@ def _distance(datasets: tuple[DatasetOutcome, ...]) -> tuple[float, ...]:
     return (len(wrong), *size)
 
 
-def _findings(datasets: tuple[DatasetOutcome, ...], failed: bool) -> tuple[Finding, ...]:
+TOO_LONG: Final = (
+    "Comparing the result with what is due was stopped: so many rows are nearly alike that it "
+    "takes too long. Fewer rows, or exact values, can be compared."
+)
+
+
+def _failure_in(datasets: tuple[DatasetOutcome, ...]) -> QueryFailure | None:
+    return next((one.outcome for one in datasets if isinstance(one.outcome, QueryFailure)), None)
+
+
+def _is_in_doubt(datasets: tuple[DatasetOutcome, ...]) -> bool:
+    """Whether nothing but unknown ties stands against an answer."""
+    doubtful = [
+        one for one in datasets if isinstance(one.outcome, Comparison) and one.outcome.undecided
+    ]
+    wrong = [one for one in datasets if one.verdict != "correct"]
+    return bool(doubtful) and len(doubtful) == len(wrong)
+
+
+def _findings(
+    datasets: tuple[DatasetOutcome, ...], facts: TextFacts, sizes: Mapping[str, int]
+) -> tuple[Finding, ...]:
+    failed = _failure_in(datasets) is not None
     found: list[Finding] = []
     for one in datasets:
         if isinstance(one.outcome, QueryFailure):
@@ -330,10 +399,16 @@ def _findings(datasets: tuple[DatasetOutcome, ...], failed: bool) -> tuple[Findi
             break
         if failed or one.verdict == "correct":
             continue
+        own = [explained(finding, facts, sizes) for finding in one.outcome.findings]
         if one.is_open:
-            found += [replace(finding, dataset=OPEN) for finding in one.outcome.findings]
-        else:
-            found.append(_held_back_finding(one, one.outcome))
+            found += [replace(finding, dataset=OPEN) for finding in own]
+            continue
+        if one.outcome.undecided:
+            found.append(_undecided_elsewhere(one))
+            continue
+        kinds = {finding.code for finding in own}
+        if not kinds <= {finding.code for finding in found if finding.dataset == OPEN}:
+            found.append(_held_back_finding(one, sorted(kinds)))
     return tuple(found)
 
 
@@ -356,14 +431,23 @@ def _failure_finding(one: DatasetOutcome, failure: QueryFailure) -> Finding:
     return Finding(failure.code, failure.message, dataset=OPEN, evidence=evidence)
 
 
-def _held_back_finding(one: DatasetOutcome, comparison: Comparison) -> Finding:
-    kinds = sorted({finding.code for finding in comparison.findings})
+def _undecided_elsewhere(one: DatasetOutcome) -> Finding:
+    return Finding(
+        "held_back.differs",
+        "On other data the rows are right, and whether their order is right cannot be told here: "
+        "your instructor decides.",
+        dataset=one.dataset,
+        evidence={"undecided": "row_order"},
+    )
+
+
+def _held_back_finding(one: DatasetOutcome, kinds: Sequence[str]) -> Finding:
     words = ", ".join(KIND_WORDS.get(kind, kind) for kind in kinds)
     return Finding(
         "held_back.differs",
         f"On other data the result is not what is due: {words}.",
         dataset=one.dataset,
-        evidence={"kinds": kinds},
+        evidence={"kinds": list(kinds)},
     )
 
 

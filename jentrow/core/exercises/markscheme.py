@@ -6,7 +6,7 @@ Sums are kept in hundredths of a point, so that the lines always add up to the m
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from typing import Any, Final, Literal, TypeAlias, get_args
 
@@ -117,7 +117,8 @@ class TextParts:
 
     ``constructs`` and ``layout`` are the right shares (None: there are no such rules), the costs
     what breaking the rules takes off where marks are all or nothing. ``unread`` says that the
-    parser could not read the text, so that constructs were not checked.
+    parser could not read the text, so that constructs were not checked: their share is then none,
+    until an instructor has looked.
     """
 
     constructs: Fraction | None = None
@@ -150,7 +151,11 @@ def settle(
     else:
         lines = _by_parts(points, scheme, shares, text)
     if text.unread:
-        lines.append(LedgerLine("constructs", _UNREAD, 0.0, None))
+        unread = [at for at, line in enumerate(lines) if line.part == "constructs"]
+        for at in unread:
+            lines[at] = replace(lines[at], message=_UNREAD)
+        if not unread:
+            lines.append(LedgerLine("constructs", _UNREAD, 0.0, None))
     return Sum(sum(_hundredths(line.points) for line in lines) / 100, tuple(lines))
 
 
@@ -159,7 +164,7 @@ _NO_RESULT: Final = {
     "refused": "The query is refused, and earns nothing.",
     "stopped": "The query was stopped at a limit, and earns nothing.",
 }
-_UNREAD: Final = "The constructs were not checked: this query could not be read for them."
+_UNREAD: Final = "The constructs were not checked: this query could not be read for them. The instructor decides."
 
 
 def _all_or_nothing(points: float, verdict: str, text: TextParts) -> list[LedgerLine]:

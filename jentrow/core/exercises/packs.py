@@ -8,18 +8,16 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Final
 
-import yaml
-
 from jentrow.core.archives import unpacked
 from jentrow.core.errors import InvalidPack
 from jentrow.core.exercises.content import NAMES, exercise_from
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.rulefile import one_line
 from jentrow.core.exercises.sheets import Sheet, read_sheet
 from jentrow.core.mappings import unknown_name
 from jentrow.core.samples.exports import PACK_FORMAT
 from jentrow.core.samples.sources import SampleSource, read_sample
 from jentrow.core.textfiles import read_text
+from jentrow.core.yamlfiles import NotYAML, read_yaml
 
 HEAD_NAMES: Final = tuple(
     name for name in NAMES if name not in ("prompt", "reference", "alternatives")
@@ -141,9 +139,9 @@ def _trials(folder: Path, expected: Any, problems: list[str]) -> list[dict[str, 
 
 def _mapping(path: Path) -> Mapping[str, Any]:
     try:
-        read = yaml.safe_load(read_text(path))
-    except yaml.YAMLError as problem:
-        raise InvalidPack(f"{path}: not YAML ({one_line(problem)}).") from problem
+        read = read_yaml(path)
+    except NotYAML as problem:
+        raise InvalidPack(f"{path}: not YAML ({problem}).") from problem
     if not isinstance(read, Mapping):
         raise InvalidPack(f"{path}: expected a mapping of names to values.")
     return read

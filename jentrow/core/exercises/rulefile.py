@@ -6,12 +6,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
-import yaml
-
 from jentrow.core.comparison.rules import ComparisonRules, read_comparison_rules
 from jentrow.core.engines.limits import Limits, read_limits
 from jentrow.core.errors import InvalidRules
-from jentrow.core.textfiles import read_text
+from jentrow.core.yamlfiles import NotYAML, read_yaml
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,12 +40,7 @@ def read_rules(mapping: object, where: str = "the rules") -> RuleSet:
 def read_rules_file(path: Path) -> RuleSet:
     """Reads RULES.yaml. Raises :class:`InvalidRules` or :class:`UnreadableFile`."""
     try:
-        mapping = yaml.safe_load(read_text(path))
-    except yaml.YAMLError as problem:
-        raise InvalidRules(f"{path}: not YAML ({one_line(problem)}).") from problem
+        mapping = read_yaml(path)
+    except NotYAML as problem:
+        raise InvalidRules(f"{path}: not YAML ({problem}).") from problem
     return read_rules(mapping, str(path))
-
-
-def one_line(problem: Exception) -> str:
-    """An error's words on one line."""
-    return " ".join(str(problem).split())

@@ -41,13 +41,21 @@ class Glimpse:
     rows: tuple[Row, ...] | None
 
 
+def told_names(expected: ResultSet) -> tuple[str, ...]:
+    """The column names as learners may see them: one that the engine made is reference text."""
+    return tuple(
+        column.name if column.named else f"column {at}"
+        for at, column in enumerate(expected.columns, start=1)
+    )
+
+
 def glimpse(expected: ResultSet, shown: ShownResult) -> Glimpse:
     """What learners see of a result. Rows bring the names and, all of them, the count along."""
     rows: tuple[Row, ...] | None = None
     if shown.rows != "none":
         rows = tuple(expected.rows if shown.rows == "all" else expected.rows[: shown.first])
     return Glimpse(
-        expected.names if shown.columns or rows is not None else None,
+        told_names(expected) if shown.columns or rows is not None else None,
         len(expected.rows) if shown.row_count or shown.rows == "all" else None,
         rows,
     )

@@ -55,7 +55,7 @@ class TextJudge:
             return None, (), [], False
         reading = read_query(sql, self._dialect, self._columns)
         if reading is None:
-            return Fraction(1), (), [], True
+            return Fraction(0), (), [], True
         broken = broken_constructs(reading, self._rules)
         weights = {id(rule): Fraction(rule.points) or Fraction(1) for rule in self._rules}
         lost = sum((weights[id(rule)] for rule, _ in broken), Fraction(0))

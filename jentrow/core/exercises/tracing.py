@@ -100,7 +100,7 @@ class _Run:
             if isinstance(counts, QueryFailure):
                 problem = problem or counts.message
                 continue
-            rows, parts = _counted(counts, beside)
+            rows, parts = _counted(counts, beside, step.least)
             return TracedStep(step.kind, step.clause, beside, sql, rows, parts)
         return TracedStep(step.kind, step.clause, step.beside, "", None, problem=problem)
 
@@ -116,7 +116,7 @@ def _count_query(sql: str, beside: Beside) -> str:
     return f"SELECT {BESIDE}, COUNT(*) FROM ({sql}\n) AS counted GROUP BY {BESIDE}"
 
 
-def _counted(counts: ResultSet, beside: Beside) -> tuple[int, dict[str, int]]:
+def _counted(counts: ResultSet, beside: Beside, least: int) -> tuple[int, dict[str, int]]:
     if not beside:
         return int(str(counts.rows[0][0])), {}
     found = {row[0]: int(str(row[1])) for row in counts.rows}
@@ -125,5 +125,5 @@ def _counted(counts: ResultSet, beside: Beside) -> tuple[int, dict[str, int]]:
         return parts["kept"], parts
     whole = sum(found.values())
     if beside == "group":
-        return max(len(found), 1), {"rows": whole}
+        return max(len(found), least), {"rows": whole}
     return whole, {"rounds": len(found)}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from jentrow.core.exercises.exercise import Trial, Verdict
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.grading import UNDECIDED_WORDS, Grader, Undecided
 
 
 @dataclass(frozen=True, slots=True)
@@ -15,16 +15,28 @@ class TrialResult:
     trial: Trial
     actual: Verdict
     mark: float
+    undecided: Undecided = ""
+
+    @property
+    def standing(self) -> str:
+        """The verdict, or ``undecided``."""
+        return "undecided" if self.undecided else self.actual
 
     @property
     def holds(self) -> bool:
-        """Whether the verdict is the expected one, and the mark where one is expected."""
+        """Whether the verdict is the expected one, and the mark where one is expected.
+
+        What an instructor would have to decide holds for nothing.
+        """
         wanted = self.trial.mark
-        return self.actual == self.trial.expected and wanted in (None, self.mark)
+        return self.standing == self.trial.expected and wanted in (None, self.mark)
 
     @property
     def said(self) -> str:
         """What it got and what it ought to get, in words."""
+        if self.undecided:
+            why = UNDECIDED_WORDS[self.undecided]
+            return f"undecided, ought to be {self.trial.expected}: {why}"
         if self.actual != self.trial.expected:
             return f"{self.actual}, ought to be {self.trial.expected}"
         if not self.holds:
@@ -37,6 +49,6 @@ def run_trials(grader: Grader) -> list[TrialResult]:
     trials = grader.exercise.trials
     outcomes = dict(grader.grade_many([trial.sql for trial in trials])) if trials else {}
     return [
-        TrialResult(trial, outcomes[at].verdict, outcomes[at].mark)
+        TrialResult(trial, outcomes[at].verdict, outcomes[at].mark, outcomes[at].undecided)
         for at, trial in enumerate(trials)
     ]

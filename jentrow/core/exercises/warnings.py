@@ -10,6 +10,7 @@ from typing import Final, Literal, TypeAlias
 
 from sqlglot import exp
 
+from jentrow.core.comparison.cells import ComparisonTooLong
 from jentrow.core.comparison.compare import compare
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.grading import Grader
@@ -25,6 +26,7 @@ WarningCode: TypeAlias = Literal[
     "order.missing",
     "order.unknown_ties",
     "function.changes",
+    "text.unread",
     "constructs.broken",
     "columns.same_name",
 ]
@@ -37,6 +39,7 @@ WARNING_WORDS: Final[dict[WarningCode, str]] = {
     "order.missing": "the prompt asks for an order, and the reference answer has no ORDER BY",
     "order.unknown_ties": "which rows tie could not be found out",
     "function.changes": "a function whose value changes from run to run",
+    "text.unread": "the reference answer cannot be read for constructs and steps",
     "constructs.broken": "the reference answer breaks the exercise's own construct rules",
     "columns.same_name": "columns of the result have the same name",
 }
@@ -66,8 +69,16 @@ def warnings_of(grader: Grader, others: Sequence[Grader] = ()) -> tuple[Warning,
         *_ties(grader),
         *_order(grader),
         *(_changing(reading) if reading else ()),
-        *(_own_constructs(grader, reading) if reading else ()),
+        *(_own_constructs(grader, reading) if reading else (_unread(),)),
         *_same_names(grader),
+    )
+
+
+def _unread() -> Warning:
+    return Warning(
+        "text.unread",
+        "The reference answer runs, but cannot be read: there are no steps of it, and its constructs "
+        "and the functions that it calls are not known.",
     )
 
 
@@ -113,7 +124,7 @@ def _agree(grader: Grader, other: Grader, at: int, name: str) -> bool:
     theirs = other.expectations[0][other.dataset_names.index(name)]
     try:
         found = compare(grader.expectations[0][at], theirs.result, grader.exercise.rules.comparison)
-    except ReferenceFails:
+    except (ReferenceFails, ComparisonTooLong):
         return False
     return found.verdict == "correct"
 
@@ -133,8 +144,9 @@ def _ties(grader: Grader) -> Iterator[Warning]:
         if not expected.ties_known:
             yield Warning(
                 "order.unknown_ties",
-                f"On {_on(grader, at)} which rows tie could not be found out: only the reference's "
-                "own sequence is accepted.",
+                f"On {_on(grader, at)} nobody can say which rows tie: an answer with the same rows in "
+                "another sequence is undecided, and waits for you. Order by what the result shows, or "
+                "let row_order be ignore.",
             )
 
 

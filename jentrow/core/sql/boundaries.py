@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-import sqlglot
 from sqlglot import exp
-from sqlglot.errors import SqlglotError
 from sqlglot.expressions import Expr
+
+from jentrow.core.sql.parsing import parsed
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,9 +28,8 @@ def boundaries_in(
 
     Found are comparisons of one column with one literal, and BETWEEN two literals.
     """
-    try:
-        query = sqlglot.parse_one(sql, read=dialect)
-    except SqlglotError:
+    query = parsed(sql, dialect)
+    if query is None:
         return []
     known = {
         table.lower(): (table, {name.lower(): name for name in names}) for table, names in columns

@@ -8,23 +8,25 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from itertools import pairwise
+from itertools import combinations, pairwise, product
 from typing import Final, TypeAlias
 
-import sqlglot
 from sqlglot import exp
 from sqlglot.tokenizer_core import Token, TokenType
 
+from jentrow.core.sql.aggregates import is_aggregate
+from jentrow.core.sql.parsing import parsed_statement, parser_tokens
 from jentrow.core.sql.scopes import (
     TableColumns,
     cte_named,
     is_recursive,
+    joins_of,
     outer_references,
+    output_names,
     sources_of,
     subqueries_in,
 )
-from jentrow.core.sql.shape import parsed
-from jentrow.core.sql.text import Place, first_word, place_at
+from jentrow.core.sql.text import Place, place_at
 
 
 @dataclass(frozen=True)
@@ -69,12 +71,10 @@ class Construct:
 
 def read_query(sql: str, dialect: str, columns: TableColumns | None = None) -> Reading | None:
     """Reads a query for looking for constructs; None where the parser cannot read it."""
-    tree: exp.Expr | None = parsed(sql, dialect)
-    if tree is None and first_word(sql) == "VALUES":
-        tree = next(iter(sqlglot.parse(sql, read=dialect)), None)
-    if tree is None:
+    tree = parsed_statement(sql, dialect)
+    if not isinstance(tree, exp.Query | exp.Values):
         return None
-    return Reading(sql, tree, tuple(sqlglot.tokenize(sql, read=dialect)), columns or {})
+    return Reading(sql, tree, parser_tokens(sql, dialect), columns or {})
 
 
 def find_construct(reading: Reading, construct: str, name: str = "") -> list[Spot]:
@@ -147,20 +147,46 @@ def _outer_join(reading: Reading) -> Iterator[exp.Expr]:
 
 
 def _old_join(reading: Reading) -> Iterator[exp.Expr]:
-    """A comma in FROM, and a comparison of two columns in WHERE that ties the tables together."""
+    """A comma in FROM, and a comparison in WHERE that ties the tables together."""
     for select in reading.tree.find_all(exp.Select, bfs=False):
-        commas = [one for one in select.args.get("joins") or () if _by_comma(reading, one)]
         where = select.args.get("where")
-        if not commas or where is None:
+        if where is None or not any(_by_comma(reading, one) for one in joins_of(select)):
             continue
-        for comparison in where.find_all(exp.EQ, exp.NEQ, exp.LT, exp.LTE, exp.GT, exp.GTE):
-            left, right = comparison.this, comparison.expression
-            if not (isinstance(left, exp.Column) and isinstance(right, exp.Column)):
-                continue
-            if comparison.find_ancestor(exp.Select) is not select:
-                continue
-            if not left.table or not right.table or left.table.lower() != right.table.lower():
+        for comparison in where.find_all(*_COMPARISONS):
+            sides = [
+                {_table_of(column, select, reading) for column in _own_columns(side, select)}
+                for side in comparison.iter_expressions()
+            ]
+            if any(
+                one != other
+                for left, right in combinations(sides, 2)
+                for one, other in product(left, right)
+            ):
                 yield comparison
+
+
+_COMPARISONS: Final = (
+    exp.EQ, exp.NEQ, exp.LT, exp.LTE, exp.GT, exp.GTE, exp.Is, exp.NullSafeEQ, exp.NullSafeNEQ,
+    exp.Between, exp.In, exp.Like, exp.Glob,
+)  # fmt: skip
+
+
+def _own_columns(side: exp.Expr, select: exp.Select) -> Iterator[exp.Column]:
+    for column in side.find_all(exp.Column):
+        if column.find_ancestor(exp.Select) is select:
+            yield column
+
+
+def _table_of(column: exp.Column, select: exp.Select, reading: Reading) -> str:
+    """Which source a column belongs to; one that nobody knows is a source by itself."""
+    if column.table:
+        return column.table.lower()
+    owners = [
+        source.alias_or_name.lower()
+        for source in sources_of(select)
+        if column.name.lower() in (output_names(source, reading.columns) or ())
+    ]
+    return owners[0] if len(owners) == 1 else f"?{column.name.lower()}"
 
 
 def _subqueries(reading: Reading) -> Iterator[exp.Expr]:
@@ -268,7 +294,9 @@ def _literal_rows(reading: Reading) -> Iterator[exp.Expr]:
 
 
 def _is_constant(item: exp.Expr) -> bool:
-    return not any(item.find_all(exp.Column, exp.Query, exp.Star, exp.AggFunc))
+    if any(item.find_all(exp.Column, exp.Query, exp.Star)):
+        return False
+    return not any(map(is_aggregate, item.walk()))
 
 
 def _is_anchor(select: exp.Select) -> bool:

@@ -6,14 +6,13 @@ hold a comment stay as they are.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Final, Literal, TypeAlias
 
-import sqlglot
 from sqlglot.tokenizer_core import Token, TokenType
 
-from jentrow.core.sql.shape import PARSED_LENGTH, parsed
+from jentrow.core.sql.parsing import is_short, parsed, parser_tokens
 from jentrow.core.sql.text import Place, place_at
 
 LayoutRule: TypeAlias = Literal[
@@ -127,12 +126,9 @@ class _Writer:
 def lay_out(sql: str, rules: LayoutRules, dialect: str) -> Layout:
     """Lays a query out by the rules. A text that cannot be read stays as it is."""
     unchanged = Layout(sql, ())
-    if len(sql) > PARSED_LENGTH or not rules.chosen:
+    if not is_short(sql) or not rules.chosen:
         return unchanged
-    try:
-        tokens = sqlglot.tokenize(sql, read=dialect)
-    except (sqlglot.errors.SqlglotError, RecursionError):
-        return unchanged
+    tokens = parser_tokens(sql, dialect)
     if not tokens:
         return unchanged
     text, changes = _Pass(sql, tokens, rules).run()
@@ -152,7 +148,7 @@ def _means_the_same(before: str, after: str, dialect: str) -> bool:
 def _words(sql: str, dialect: str) -> list[tuple[TokenType, str]]:
     return [
         (token.token_type, " ".join(token.text.upper().split()) if _is_word(token) else token.text)
-        for token in sqlglot.tokenize(sql, read=dialect)
+        for token in parser_tokens(sql, dialect)
     ]
 
 
@@ -165,7 +161,7 @@ def _is_word(token: Token) -> bool:
 class _Pass:
     """One walk over the words of a text."""
 
-    def __init__(self, sql: str, tokens: list[Token], rules: LayoutRules) -> None:
+    def __init__(self, sql: str, tokens: Sequence[Token], rules: LayoutRules) -> None:
         self.sql, self.tokens, self.rules = sql, tokens, rules
         self.closing = dict(_pairs(tokens))
         self.out = _Writer()
@@ -307,7 +303,7 @@ class _Pass:
         )
 
 
-def _pairs(tokens: list[Token]) -> Iterator[tuple[int, int]]:
+def _pairs(tokens: Sequence[Token]) -> Iterator[tuple[int, int]]:
     """Where each parenthesis opens and closes."""
     opened: list[int] = []
     for at, token in enumerate(tokens):

@@ -22,11 +22,17 @@ def sources_of(select: exp.Select) -> list[exp.Expr]:
     if start is None:
         return []
     found: list[exp.Expr] = [start.this]
-    found += [join.this for join in select.args.get("joins") or ()]
+    found += [join.this for join in joins_of(select)]
     # A table with joins of its own, in parentheses, brings their tables along.
     for source in list(found):
         found += [join.this for join in source.args.get("joins") or ()]
     return found
+
+
+def joins_of(select: exp.Select) -> list[exp.Join]:
+    """The joins of a SELECT, left to right; a comma in FROM is one, too."""
+    joins: list[exp.Join] = select.args.get("joins") or []
+    return joins
 
 
 def subqueries_in(tree: exp.Expr) -> Iterator[exp.Query]:
@@ -37,7 +43,8 @@ def subqueries_in(tree: exp.Expr) -> Iterator[exp.Query]:
         above = node.parent
         while isinstance(above, exp.Subquery) and above.parent is not None:
             above = above.parent
-        if not isinstance(above, exp.SetOperation | exp.CTE) and above is not tree:
+        is_tree_itself = above is tree and isinstance(tree, exp.Subquery)
+        if not isinstance(above, exp.SetOperation | exp.CTE) and not is_tree_itself:
             yield node
 
 

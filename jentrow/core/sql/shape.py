@@ -1,111 +1,103 @@
-"""The shape of a query as far as grading needs it: whether ordered, limited, its columns.
+"""The outermost clauses of a query: where its ORDER BY and LIMIT stand, whether it is DISTINCT.
 
-The parser only informs. Where it cannot read a query, what it would have told is simply not known.
+Read from the tokens alone, so that it holds for every text that the engine runs, whether or not the
+parser can read it. ORDER, LIMIT, SELECT, DISTINCT and the words of set operations are reserved:
+outside all parentheses they cannot be anything else.
 """
 
 from __future__ import annotations
 
-import logging
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import pairwise
 from typing import Final
 
-import sqlglot
-from sqlglot import exp
-from sqlglot.tokenizer_core import Token, TokenType
+from jentrow.core.sql.tokens import Token, statements_in
 
-logging.getLogger("sqlglot").setLevel(logging.CRITICAL)
-
-PARSED_LENGTH: Final = 20_000
-"""Longer texts are not parsed: it would take too long, and nobody writes them by hand."""
+_COMBINING: Final = frozenset({"UNION", "EXCEPT", "INTERSECT"})
 
 
 @dataclass(frozen=True)
 class QueryShape:
-    """What can be said of a query without running it.
+    """What can be said of a query without running it; all places are indexes into ``sql``.
 
-    ``tree`` is None where the parser could not read it.
+    ``start`` and ``end`` enclose the only statement, without comments around it or a semicolon.
+    ``body_end`` is where its ORDER BY or LIMIT begins, or its end. ``order`` is the whole ORDER BY
+    clause, empty where there is none. ``offset`` is how many rows it skips, as SQL. ``distinct`` is
+    the word itself, where it stands in a SELECT that is no part of a set operation. ``opening`` is
+    what stands before that SELECT: WITH and its common table expressions.
     """
 
     sql: str
-    ordered: bool
+    start: int
+    end: int
+    body_end: int
+    order: str
     limited: bool
-    tree: exp.Query | None
+    offset: str
+    distinct: tuple[int, int] | None
+    opening: str
+
+    @property
+    def ordered(self) -> bool:
+        """Whether the outermost query has an ORDER BY."""
+        return bool(self.order)
+
+    @property
+    def body(self) -> str:
+        """The query as its author wrote it, without ORDER BY and LIMIT."""
+        return self.sql[self.start : self.body_end]
+
+    @property
+    def body_with_repeats(self) -> str:
+        """The same without the DISTINCT of its outermost SELECT."""
+        if self.distinct is None:
+            return self.body
+        begin, end = self.distinct
+        return f"{self.sql[self.start : begin]} {self.sql[end : self.body_end]}"
 
 
 @lru_cache(maxsize=256)
-def shape_of(sql: str, dialect: str) -> QueryShape:
-    """The shape of a query in a dialect of the parser's. Never fails: see :class:`QueryShape`."""
-    tree = parsed(sql, dialect)
-    if tree is not None:
-        ordered = tree.args.get("order") is not None
-        limited = any(tree.args.get(part) is not None for part in ("limit", "offset"))
-        return QueryShape(sql, ordered, limited, tree)
-    outermost = _outermost_tokens(sql, dialect)
-    return QueryShape(
-        sql,
-        TokenType.ORDER_BY in outermost,
-        bool(outermost & {TokenType.LIMIT, TokenType.OFFSET, TokenType.FETCH}),
+def shape_of(sql: str) -> QueryShape:
+    """The shape of a text's only statement. Never fails: of anything else it says nothing."""
+    statements = statements_in(sql)
+    if len(statements) != 1:
+        return QueryShape(sql, 0, len(sql), len(sql), "", False, "0", None, "")
+    tokens = statements[0]
+    start, end = tokens[0].start, tokens[-1].end
+    outer = [token for token in tokens if token.depth == 0]
+    order = next(
+        (one.start for one, after in pairwise(outer) if one.word == "ORDER" and after.word == "BY"),
         None,
     )
-
-
-def parsed(sql: str, dialect: str) -> exp.Query | None:
-    """The syntax tree of a query, or None where the parser cannot read it."""
-    if len(sql) > PARSED_LENGTH:
-        return None
-    try:
-        trees = [tree for tree in sqlglot.parse(sql, read=dialect) if tree is not None]
-    except (sqlglot.errors.SqlglotError, RecursionError):
-        return None
-    if len(trees) != 1:
-        return None
-    tree = trees[0]
-    while isinstance(tree, exp.Subquery) and not set(_set_parts(tree)) - {"this"}:
-        tree = tree.this
-    return tree if isinstance(tree, exp.Query) else None
-
-
-def unnamed_columns(tree: exp.Query | None, names: tuple[str, ...]) -> frozenset[int]:
-    """The places of result columns whose name the engine made up: expressions without an alias.
-
-    ``names`` are the result's. Where the places cannot be told from the text (a ``*`` beside
-    expressions, or no tree), a name that could not be written without quotes counts as made up.
-    """
-    items = tree.selects if tree is not None else []
-    stars = [at for at, item in enumerate(items) if item.is_star]
-    if not items or len(stars) > 1 or (not stars and len(items) != len(names)):
-        return frozenset(at for at, name in enumerate(names) if not name.isidentifier())
-    if not stars:
-        return frozenset(at for at, item in enumerate(items) if not _has_name(item))
-    shift = len(names) - len(items)
-    return frozenset(
-        at if at < stars[0] else at + shift
-        for at, item in enumerate(items)
-        if not item.is_star and not _has_name(item)
+    limit = next((at for at, token in enumerate(outer) if token.word == "LIMIT"), None)
+    limit_start = end if limit is None else outer[limit].start
+    select = next((at for at, one in enumerate(outer) if one.word in ("SELECT", "VALUES")), None)
+    is_combined = any(token.word in _COMBINING for token in outer)
+    return QueryShape(
+        sql,
+        start,
+        end,
+        limit_start if order is None else order,
+        "" if order is None else sql[order:limit_start].rstrip(),
+        limit is not None,
+        "0" if limit is None else _offset(sql, outer[limit + 1 :], end),
+        None if is_combined or select is None else _distinct(outer[select + 1 :]),
+        "" if select is None else sql[start : outer[select].start],
     )
 
 
-def _has_name(item: exp.Expr) -> bool:
-    return isinstance(item, exp.Alias | exp.Column)
+def _offset(sql: str, after_limit: list[Token], end: int) -> str:
+    """``LIMIT n OFFSET skipped`` or ``LIMIT skipped, n``."""
+    for token in after_limit:
+        if token.word == "OFFSET":
+            return sql[token.end : end].strip()
+        if token.word == ",":
+            return sql[after_limit[0].start : token.start].strip()
+    return "0"
 
 
-def _set_parts(tree: exp.Expr) -> list[str]:
-    return [name for name, value in tree.args.items() if value]
-
-
-def _outermost_tokens(sql: str, dialect: str) -> set[TokenType]:
-    try:
-        tokens: list[Token] = sqlglot.tokenize(sql, read=dialect)
-    except (sqlglot.errors.SqlglotError, RecursionError):
-        return set()
-    depth = 0
-    found: set[TokenType] = set()
-    for token in tokens:
-        if token.token_type == TokenType.L_PAREN:
-            depth += 1
-        elif token.token_type == TokenType.R_PAREN:
-            depth -= 1
-        elif depth == 0:
-            found.add(token.token_type)
-    return found
+def _distinct(after_select: list[Token]) -> tuple[int, int] | None:
+    if after_select and after_select[0].word == "DISTINCT":
+        return after_select[0].start, after_select[0].end
+    return None

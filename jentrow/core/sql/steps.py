@@ -11,10 +11,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Final, Literal, TypeAlias
 
-import sqlglot
 from sqlglot import exp
-from sqlglot.tokenizer_core import TokenType
+from sqlglot.tokenizer_core import Token, TokenType
 
+from jentrow.core.sql.aggregates import aggregates_in, has_aggregate
+from jentrow.core.sql.parsing import parsed, parser_tokens, printed_sql
 from jentrow.core.sql.scopes import (
     TableColumns,
     cte_named,
@@ -23,8 +24,6 @@ from jentrow.core.sql.scopes import (
     sources_of,
     subqueries_in,
 )
-from jentrow.core.sql.shape import parsed
-from jentrow.core.sql.ties import with_aliases_replaced
 
 StepKind: TypeAlias = Literal[
     "from", "join", "where", "group", "having", "select", "distinct", "order", "limit", "operand",
@@ -52,12 +51,16 @@ Role: TypeAlias = Literal["query", "cte", "derived", "subquery", "operand"]
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """One step. ``queries`` give its rows: the first one that the engine takes counts."""
+    """One step. ``queries`` give its rows: the first one that the engine takes counts.
+
+    ``least`` is how many groups there are even of no rows: one where nothing is grouped by.
+    """
 
     kind: StepKind
     clause: str
     queries: tuple[str, ...]
     beside: Beside = ""
+    least: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,10 +99,10 @@ class _Apart:
     def __init__(self, sql: str, dialect: str, columns: TableColumns) -> None:
         self.dialect, self.columns = dialect, columns
         self.sql = sql
-        self.tokens = sqlglot.tokenize(sql, read=dialect)
+        self.tokens = parser_tokens(sql, dialect)
 
     def text(self, node: exp.Expr) -> str:
-        return node.sql(self.dialect, comments=False)
+        return printed_sql(node, self.dialect)
 
     def written(self, node: exp.Expr, *keywords: TokenType) -> str:
         """A clause as its author wrote it, from its keyword to where the next clause begins."""
@@ -254,13 +257,31 @@ class _Apart:
 
     def _source(self, join: exp.Join) -> str:
         """A join as written; one by a comma has no keyword of its own."""
+        starts = [one.meta["start"] for one in join.this.walk() if "start" in one.meta]
+        before = [token for token in self.tokens if starts and token.start < min(starts)]
+        while before and before[-1].token_type in (_T.L_PAREN, _T.SELECT):
+            before.pop()
+        if before and before[-1].token_type == _T.COMMA:
+            return self._until_next(before[-1])
         if not join.args.get("on") and not join.args.get("using") and not join.args.get("method"):
             return self.text(join).strip()
         return self.written(join, _T.JOIN)
 
+    def _until_next(self, first: Token) -> str:
+        """The text from a token on, to where the next source or clause begins."""
+        depth = 0
+        end = first.end
+        for token in self.tokens[self.tokens.index(first) + 1 :]:
+            kind = token.token_type
+            depth += (kind == _T.L_PAREN) - (kind == _T.R_PAREN)
+            if depth < 0 or (depth == 0 and (kind in _ENDS or kind == _T.COMMA)):
+                break
+            end = token.end
+        return self.sql[first.start : end + 1]
+
     def _groups(self, select: exp.Select, seen: list[exp.CTE]) -> Iterator[Step]:
         group, having = select.args.get("group"), select.args.get("having")
-        aggregated = group is not None or having is not None or _has_aggregate(select)
+        aggregated = group is not None or having is not None or has_aggregate(select)
         if not aggregated:
             return
         keys = [_key(key, select) for key in group.expressions] if group is not None else []
@@ -269,7 +290,8 @@ class _Apart:
         if group is None or keys:
             clause = "one group of all rows" if group is None else self.written(group, _T.GROUP_BY)
             queries = [self._numbered(select, terms, seen) for terms in readings]
-            yield Step("group", clause, tuple(dict.fromkeys(queries)), "group")
+            least = 1 if group is None else 0
+            yield Step("group", clause, tuple(dict.fromkeys(queries)), "group", least)
         if having is not None:
             conditions = [having.this, with_aliases_replaced(having.this, select)]
             queries = [
@@ -296,7 +318,7 @@ class _Apart:
         query = _only(select, "from_", "joins", "laterals", "where", "windows")
         if keys:
             query.set("group", exp.Group(expressions=[key.copy() for key in keys]))
-        told = [one.copy() for one in (*keys, *_aggregates(condition))]
+        told = [one.copy() for one in (*keys, *aggregates_in(condition))]
         return self._beside(query, told, _truth(condition), seen)
 
     def _beside(
@@ -383,21 +405,18 @@ def _ordered(key: exp.Expr) -> exp.Expr:
     return exp.Ordered(this=key, desc=False, nulls_first=True)
 
 
-def _has_aggregate(select: exp.Select) -> bool:
-    return any(True for item in select.expressions for _ in _aggregates(item))
+def with_aliases_replaced(expression: exp.Expr, tree: exp.Query) -> exp.Expr:
+    """An expression with the aliases of a select list replaced by what they stand for."""
+    aliases = {
+        item.alias.lower(): item.this for item in tree.selects if isinstance(item, exp.Alias)
+    }
 
+    def replaced(node: exp.Expr) -> exp.Expr:
+        if isinstance(node, exp.Column) and not node.table and node.name.lower() in aliases:
+            return exp.paren(aliases[node.name.lower()].copy())
+        return node
 
-def _aggregates(node: exp.Expr) -> Iterator[exp.Expr]:
-    """The aggregates of this very query: not those of windows, nor of queries inside."""
-    if isinstance(node, exp.Window | exp.Query):
-        return
-    if isinstance(node, exp.AggFunc):
-        # MIN and MAX of several values are no aggregates in every dialect.
-        if not (isinstance(node, exp.Min | exp.Max) and node.expressions):
-            yield node
-        return
-    for child in node.iter_expressions():
-        yield from _aggregates(child)
+    return expression.copy().transform(replaced)
 
 
 def _with_rounds(cte: exp.CTE) -> exp.CTE | None:

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from jentrow.core.comparison.cells import CellComparison
 from jentrow.core.comparison.rules import ComparisonRules, NumberTolerance
+from tests.core.comparison.build import due, result, verdict
 
 ZONE = dt.timezone(dt.timedelta(hours=2))
 DAY = dt.date(2026, 8, 30)
@@ -38,6 +39,13 @@ EQUAL: list[tuple[Any, Any, dict[str, Any]]] = [
     (None, 0, {"null_equals": "zero"}),
     (None, 0.0, {"null_equals": "zero"}),
     (None, 0, {"null_equals": "zero", "value_types": "printed"}),
+    (None, "0", {"null_equals": "zero", "value_types": "printed"}),
+    (None, 0.0, {"null_equals": "zero", "value_types": "printed"}),
+    (None, 0, {"null_equals": "zero", "value_types": "strict"}),
+    (None, 0.0, {"null_equals": "zero", "value_types": "strict"}),
+    (None, Decimal("0.00"), {"null_equals": "zero", "value_types": "strict"}),
+    (None, 0, {"null_equals": "zero", "number_tolerance": NumberTolerance(2.0)}),
+    (None, "\u2003\xa0", {"null_equals": "empty_text", "text_space": "collapse"}),
     (1.0, 1.05, {"number_tolerance": NumberTolerance(absolute=0.05)}),
     (0.3, 0.2, {"number_tolerance": NumberTolerance(absolute=0.1)}),
     (100, 99, {"number_tolerance": NumberTolerance(relative=0.01)}),
@@ -81,7 +89,12 @@ DIFFERENT: list[tuple[Any, Any, dict[str, Any]]] = [
     (True, 1, {"value_types": "printed"}),
     (None, 0, {"null_equals": "empty_text"}),
     (None, "", {"null_equals": "zero"}),
-    (None, 0.0, {"null_equals": "zero", "value_types": "strict"}),
+    (None, 1e-13, {"null_equals": "zero"}),
+    (None, 1, {"null_equals": "zero", "number_tolerance": NumberTolerance(2.0)}),
+    (None, "0", {"null_equals": "zero"}),
+    (None, False, {"null_equals": "zero", "value_types": "printed"}),
+    (None, " x ", {"null_equals": "empty_text", "text_space": "trim"}),
+    (None, " ", {"null_equals": "empty_text"}),
     (1.0, 1.0000001, {"number_tolerance": NumberTolerance(absolute=1e-9)}),
     (5, 6, {"number_tolerance": NumberTolerance(absolute=0.99)}),
 ]
@@ -93,6 +106,8 @@ def test_these_cells_are_equal(one: Any, other: Any, rules: dict[str, Any]) -> N
     assert cells.equal(one, other)
     assert cells.equal(other, one)
     assert cells.discrete_key(one) == cells.discrete_key(other)
+    assert verdict(due([(one,), ("x",)]), result([(other,), ("x",)]), **rules) == "correct"
+    assert verdict(due([(other,)]), result([(one,)]), **rules) == "correct"
 
 
 @pytest.mark.parametrize(("one", "other", "rules"), DIFFERENT)

@@ -1,6 +1,7 @@
 from __future__ import annotations
 
 import random
+from itertools import permutations
 from typing import Any
 
 import pytest
@@ -118,3 +119,143 @@ def test_what_is_said_of_columns() -> None:
 def test_no_rows_still_have_columns() -> None:
     assert verdict(due([], "a b"), result([], "x y")) == "correct"
     assert verdict(due([], "a b"), result([], "x")) == "incorrect"
+
+
+ALIKE = [(1, 1, 2), (5, 5, 6), (7, 7, 8)]
+
+
+@pytest.mark.parametrize(
+    ("due_names", "given_names", "rules", "right"),
+    [
+        # Two columns hold the same: it is right if one way to pair them has the names.
+        ("low low2 high", "low2 low high", {"column_order": "any"}, True),
+        ("a b c", "b a c", {"column_order": "any"}, True),
+        ("a b c", "b a d", {"column_order": "any"}, False),
+        ("a b c", "x y z", {"column_order": "any", "column_names": "ignore"}, True),
+        ("a b c", "A B C", {"column_order": "any", "column_names": "caseless"}, True),
+        ("a b c", "A B C", {"column_order": "any"}, False),
+        ("a b c", "b a c", {}, False),
+    ],
+)
+def test_names_are_right_if_one_pairing_has_them(
+    due_names: str, given_names: str, rules: dict[str, Any], right: bool
+) -> None:
+    rules = {"column_names": "exact"} | rules
+    assert (
+        verdict(due(ALIKE, due_names), result(ALIKE, given_names), **rules) == "correct"
+    ) == right
+
+
+@pytest.mark.parametrize("order", ["as_given", "any"])
+def test_with_extra_columns_names_are_looked_for_among_all_that_fit(order: Any) -> None:
+    rules: dict[str, Any] = {
+        "extra_columns": "allow",
+        "column_names": "exact",
+        "column_order": order,
+    }
+    expectation = due([(1, 2), (3, 4)], "a b")
+    assert verdict(expectation, result([(1, 1, 2), (3, 3, 4)], "x a b"), **rules) == "correct"
+    assert verdict(expectation, result([(1, 2, 2), (3, 4, 4)], "a x b"), **rules) == "correct"
+    assert verdict(expectation, result([(1, 1, 2), (3, 3, 4)], "x y b"), **rules) == "incorrect"
+    turned = verdict(expectation, result([(2, 9, 1), (4, 9, 3)], "b x a"), **rules)
+    assert (turned == "correct") == (order == "any")
+
+
+def test_with_extra_columns_names_are_a_first_guess_only() -> None:
+    rules: dict[str, Any] = {"extra_columns": "allow", "column_order": "any"}
+    misnamed = result([(9, 1, 2), (9, 3, 4)], "a x b")
+    assert verdict(due([(1, 2), (3, 4)], "a b"), misnamed, **rules) == "correct"
+
+
+@settings(max_examples=200)
+@given(
+    st.lists(st.tuples(small, small, small), min_size=1, max_size=4),
+    st.permutations(range(3)),
+    st.sampled_from(["a b c", "b a c", "c b a", "a b x", "a x b"]),
+)
+def test_some_pairing_that_fits_has_the_names(rows: Any, order: Any, names: str) -> None:
+    turned = [tuple(row[at] for at in order) for row in rows]
+    rules: dict[str, Any] = {"column_order": "any", "column_names": "exact"}
+    said = verdict(due(rows, "a b c"), result(turned, names), **rules)
+    if set(names.split()) == {"a", "b", "c"}:  # the same names: they alone decide
+        pairings = [tuple(names.split().index(one) for one in "abc")]
+    else:
+        pairings = list(permutations(range(3)))
+    fits = any(
+        brute.same(rows, [tuple(row[at] for at in pairing) for row in turned])
+        and [names.split()[at] for at in pairing] == ["a", "b", "c"]
+        for pairing in pairings
+    )
+    assert (said == "correct") == fits
+
+
+def test_which_column_is_missing_is_said_only_where_it_can_be_told() -> None:
+    expectation = due(
+        [("Ferner", "north", 2100), ("Steinkar", "south", 2540)], "name region altitude_m"
+    )
+    made = result([("Ferner", "2100 m"), ("Steinkar", "2540 m")])
+    (missing, *_) = compared(expectation, made).findings
+    assert missing.message == "2 columns given, 3 due: 1 too few."
+    made_of_it = result([("Ferner", "2100 m"), ("Steinkar", "2540 m")], "name altitude_m||'m'")
+    (missing, *_) = compared(expectation, made_of_it).findings
+    assert missing.message == "2 columns given, 3 due: region is missing."
+
+
+def test_a_due_column_without_an_alias_is_called_by_its_place() -> None:
+    from jentrow.core.results import Column, Expectation, ResultSet
+
+    columns = (Column("name"), Column("CASE WHEN volume < 42000 THEN 1 END", named=False))
+    expectation = Expectation(ResultSet(columns, [("Ferner", 1), ("Steinkar", None)]))
+    for rows in ([("Ferner", 2), ("Steinkar", None)], [("Ferner",), ("Steinkar",)], [("Ferner", 1)],
+                 [(1, "Ferner"), (None, "Steinkar")]):  # fmt: skip
+        for finding in compared(
+            expectation, result(rows, "name b" if len(rows[0]) > 1 else "name")
+        ).findings:
+            assert "CASE" not in f"{finding.message} {finding.evidence}"
+    (finding,) = compared(expectation, result([("Ferner", 2), ("Steinkar", None)])).findings
+    assert "1 cell of the second column" in finding.message
+
+
+def test_integers_meet_in_a_float_that_equals_both() -> None:
+    big = 10**9
+    expectation = due([(big, "a"), (big + 1, "b")], "n t")
+    floats = result([("a", float(big)), ("b", float(big))], "x y")
+    assert verdict(expectation, floats, column_order="any") == "correct"
+    integers = result([("a", big), ("b", big)], "x y")
+    assert verdict(expectation, integers, column_order="any") == "incorrect"
+
+
+@pytest.mark.parametrize("null_equals", ["nothing", "zero", "empty_text"])
+@pytest.mark.parametrize("value_types", ["family", "strict", "printed"])
+def test_columns_are_paired_by_what_null_equals(null_equals: Any, value_types: Any) -> None:
+    expectation = due([(None, 1), (None, 2)], "a b")
+    rules = {"column_order": "any", "null_equals": null_equals, "value_types": value_types}
+    for values in ([0, 0.0], ["", ""]):
+        turned = result([(1, values[0]), (2, values[1])], "x y")
+        right = null_equals == ("zero" if values[0] == 0 else "empty_text")
+        assert (verdict(expectation, turned, **rules) == "correct") == right
+
+
+def test_columns_in_any_order_are_found_within_tolerance() -> None:
+    expectation = due([(1.0, 5, float("nan")), (2.5, 6, 3.0)], "a b c")
+    turned = [(float("nan"), 1.0000000001, 5), (3.0, 2.5000000001, 6)]
+    assert verdict(expectation, result(turned, "x y z"), column_order="any") == "correct"
+    turned[1] = (3.0, 2.6, 6)
+    assert verdict(expectation, result(turned, "x y z"), column_order="any") == "incorrect"
+
+
+def test_extra_columns_may_repeat_a_row_where_repeats_do_not_count() -> None:
+    expectation = due([("a", 1), ("b", 2)], "name n")
+    rules: Any = {"column_order": "any", "duplicates": "ignore", "extra_columns": "ignore"}
+    turned = [(1, "x", "a"), (1, "y", "a"), (2, "z", "b")]
+    assert verdict(expectation, result(turned, "n note name"), **rules) == "correct"
+    assert verdict(expectation, result(turned[:2], "n note name"), **rules) == "incorrect"
+
+
+def test_rows_that_repeat_keep_their_places_in_columns_of_any_order() -> None:
+    rows = [("b", 9), ("a", 1), ("b", 9), ("c", 5)]
+    expectation = due(rows, "name n", ranks=range(4))
+    turned = [row[::-1] for row in rows]
+    assert verdict(expectation, result(turned, "n name"), column_order="any") == "correct"
+    turned[0], turned[1] = turned[1], turned[0]
+    assert verdict(expectation, result(turned, "n name"), column_order="any") == "incorrect"

@@ -219,3 +219,130 @@ def test_one_changed_row_among_many() -> None:
     difference = comparison.difference
     assert difference.counts["agrees"] == 29_999
     assert difference.counts["agrees"] + 1 == len(difference.rows) + difference.agreeing
+
+
+def test_integers_beyond_every_float_have_a_tolerance_too() -> None:
+    big = 10**400
+    rules = {"number_tolerance": NumberTolerance(relative=0.1)}
+    rows = [(big * at,) for at in range(1, 20)]
+    near = [(big * at + big // 100,) for at in range(1, 20)]
+    assert verdict(due(rows), result(near), **rules) == "correct"
+    assert verdict(due(rows), result([*near[1:], (-big,)]), **rules) == "incorrect"
+
+
+MANY = 1_100
+"""More rows than are matched at once: they are paired in their order first."""
+
+
+@pytest.mark.parametrize(
+    ("shift", "tolerance"),
+    [
+        (1.0, NumberTolerance(1.0)),
+        (-1.0, NumberTolerance(1.0)),
+        (10.0, NumberTolerance(relative=0.1)),
+    ],
+)
+@pytest.mark.parametrize("count", [40, MANY])
+def test_a_partner_at_the_very_end_of_the_tolerance(
+    count: int, shift: float, tolerance: NumberTolerance
+) -> None:
+    rows = [(at * 10.0, at % 2) for at in range(count)]
+    given_rows = [(value + shift, kind) for value, kind in rows]
+    if tolerance.relative:  # a tenth of the larger one
+        rows = [(9.0 * 2**at, at % 2) for at in range(40)]
+        given_rows = [(value / 0.9, kind) for value, kind in rows]
+    rules = {"number_tolerance": tolerance}
+    assert verdict(due(rows), result(given_rows[::-1]), **rules) == "correct"
+    assert verdict(due(given_rows), result(rows[::-1]), **rules) == "correct"
+    given_rows[7] = (given_rows[7][0] * 1.5 + shift, given_rows[7][1])
+    assert verdict(due(rows), result(given_rows[::-1]), **rules) == "incorrect"
+
+
+def test_with_several_tolerant_columns_order_alone_says_nothing() -> None:
+    rows = [row for at in range(MANY) for row in [(at * 10.0, 5.0), (at * 10 + 0.05, 1.0)]]
+    given_rows = [row for at in range(MANY) for row in [(at * 10 + 0.05, 5.0), (at * 10.0, 1.0)]]
+    rules = {"number_tolerance": NumberTolerance(0.1)}
+    assert verdict(due(rows), result(given_rows), **rules) == "correct"
+    given_rows[3] = (given_rows[3][0], 1.2)
+    assert verdict(due(rows), result(given_rows), **rules) == "incorrect"
+
+
+@pytest.mark.parametrize("first_null", [True, False])
+def test_null_that_equals_zero_among_many_rows_with_a_tolerance(first_null: bool) -> None:
+    both = [None, 0.0] if first_null else [0.0, None]
+    rows = [(at, value) for at in range(MANY) for value in both]
+    given_rows = [(at, value) for at in range(MANY) for value in (0.0, 0.05)]
+    rules: dict[str, Any] = {"null_equals": "zero", "number_tolerance": NumberTolerance(0.1)}
+    assert verdict(due(rows), result(given_rows), **rules) == "correct"
+    given_rows[0] = (0, 0.05)  # now neither can be NULL's partner
+    assert verdict(due(rows), result(given_rows), **rules) == "incorrect"
+
+
+@pytest.mark.parametrize(
+    ("names", "right"),
+    [
+        ("a b", True),
+        ("a2 b2", True),
+        ("b a2", True),
+        ("a a2", False),
+        ("b b2", False),
+        ("a x", False),
+    ],
+)
+def test_of_two_cut_ties_each_has_its_own_places(names: str, right: bool) -> None:
+    expectation = due([("a",), ("b",)], ranks=[1, 2], choices=[(1, ("a2",)), (2, ("b2",))])
+    given_rows = [(name,) for name in names.split()]
+    assert (verdict(expectation, result(given_rows), row_order="ignore") == "correct") == right
+
+
+def test_strict_types_count_in_a_cut_tie_and_among_first_occurrences() -> None:
+    expectation = due([(1,)], ranks=[1], choices=[(1, (1.0,))])
+    for given_row in ((1,), (1.0,)):
+        assert verdict(expectation, result([given_row]), value_types="strict") == "correct"
+    ordered = due([(1,), (2,), (1,)], ranks=[1, 2, 3])
+    rules: dict[str, Any] = {"value_types": "strict", "duplicates": "ignore"}
+    assert verdict(ordered, result([(1,), (2,)]), **rules) == "correct"
+    assert verdict(ordered, result([(1.0,), (2,)]), **rules) == "incorrect"
+
+
+@pytest.mark.parametrize("relative", [0.5, 0.9, 1.0, 2.5])
+def test_a_tolerance_as_wide_as_the_numbers(relative: float) -> None:
+    rows = [(1000.0 * at,) for at in range(1, 31)]
+    near = [(value * (1 - min(relative, 0.99)) + 1e-9,) for (value,) in rows]
+    rules = {"number_tolerance": NumberTolerance(relative=relative)}
+    assert verdict(due(rows), result(near[::-1]), **rules) == "correct"
+    opposite = [(-value,) for (value,) in rows]
+    said = verdict(due(rows), result(opposite), **rules)
+    assert (said == "correct") == (relative >= 2)
+
+
+def test_rows_with_lists_and_structures() -> None:
+    rows = [([1, 2.0], {"a": 1.0}), ([3], {"b": None})]
+    near = [([3], {"b": None}), ([1, 2.0000000001], {"a": 1.0000000001})]
+    assert verdict(due(rows), result(near)) == "correct"
+    assert verdict(due(rows), result([near[0], ([1, 2.1], {"a": 1.0})])) == "incorrect"
+    assert verdict(due(rows), result([near[0], ([1, 2.0], {"c": 1.0})])) == "incorrect"
+    assert verdict(due(rows), result([near[0], near[0]])) == "incorrect"
+
+
+@pytest.mark.parametrize(
+    ("rows", "right"),
+    [
+        (["e", "b"], True),
+        (["b", "e", "b"], True),
+        (["d", "a"], True),
+        (["e", "e"], False),
+        (["a", "b"], False),
+        (["e", "b", "a"], False),
+        (["e", "x"], False),
+    ],
+)
+def test_rows_of_ties_cut_at_both_ends_may_stand_anywhere_where_order_does_not_count(
+    rows: list[str], right: bool
+) -> None:
+    expectation = due([("a",), ("d",)], "name", ranks=[0, 1], choices=[(0, ("b",)), (1, ("e",))])
+    found = compared(
+        expectation, result([(one,) for one in rows], "name"),
+        row_order="ignore", duplicates="ignore",
+    )  # fmt: skip
+    assert (found.verdict == "correct") == right

@@ -163,3 +163,90 @@ def test_equal_rows_under_other_names_keep_their_names(engine: SQLiteEngine) -> 
     for at, sql in enumerate(answers):
         assert outcomes[at].to_json() == alone.grade(sql).to_json()
         assert outcomes[at].to_json()["actual"]["columns"] == [f"n{at}"]
+
+
+@pytest.mark.parametrize("rules", [{"column_order": "any"}, {"column_names": "exact"}])
+def test_names_of_equal_rows_are_looked_at_where_they_count(
+    engine: SQLiteEngine, rules: dict[str, Any]
+) -> None:
+    held = grader(engine, "SELECT name, level FROM gauges", rules=rules)
+    texts = [
+        "SELECT name AS level, level AS name FROM gauges",
+        "SELECT name, level FROM gauges",
+        "SELECT name AS level, level AS name FROM gauges WHERE 1",
+    ]
+    found = dict(held.grade_many(texts))
+    assert [found[at].verdict for at in range(3)] == ["incorrect", "correct", "incorrect"]
+
+
+def test_what_only_repeats_the_open_data_is_not_said_of_other_data(engine: SQLiteEngine) -> None:
+    missing = graded(engine, ALL, ALL + " WHERE name = 'Auwehr'")
+    assert [one.code for one in missing.findings] == ["rows.missing"]
+    both = graded(
+        engine, ALL, "SELECT name || CASE WHEN level > 5 THEN ' ' ELSE '!' END FROM gauges"
+    )
+    assert [(one.code, one.dataset) for one in both.findings] == [
+        ("rows.missing", "open"), ("rows.extra", "open"), ("held_back.differs", "flood"),
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("reference", "answer", "words", "never"),
+    [
+        # Said only where the text bears it out.
+        ("SELECT DISTINCT basin FROM t", "SELECT basin FROM t", "Nothing in the query removes", "UNION"),
+        ("SELECT basin FROM t", "SELECT DISTINCT basin FROM t", "DISTINCT makes repeated rows one", "GROUP"),
+        ("SELECT basin FROM t", "SELECT basin FROM t GROUP BY 1", "GROUP BY makes one row", "DISTINCT"),
+        ("SELECT basin FROM t", "SELECT basin FROM t WHERE n < 4", "too seldom", "DISTINCT"),
+        ("SELECT n FROM t ORDER BY n", "SELECT n FROM t ORDER BY n DESC", "ASC and DESC", "no ORDER BY"),
+        ("SELECT n FROM t ORDER BY n", "SELECT n FROM (SELECT n FROM t ORDER BY n DESC)", "no ORDER BY", "ASC"),
+        ("SELECT n FROM t", "SELECT a.n FROM t a, t b", "6 x 6: every row of t", "too many partners"),
+        ("SELECT n FROM t", "SELECT a.n FROM t a JOIN t b ON a.basin >= b.basin", "too often", " x "),
+        ("SELECT n FROM t", "SELECT n FROM t UNION ALL SELECT n + 30 FROM t", "not asked for", " x "),
+        ("SELECT level FROM t", "SELECT ROUND(level) FROM t", "differ only by rounding", "another"),
+        ("SELECT level FROM t", "SELECT CAST(level AS INT) FROM t", "another value", "rounding"),
+        ("SELECT n / 2.0 FROM t WHERE n IN (1, 3)", "SELECT n / 2 FROM t WHERE n IN (1, 3)",
+         "Dividing whole numbers", "rounding"),
+        ("SELECT n, level FROM t WHERE n = 2", "SELECT n, level + 1 FROM t WHERE n = 2", "another value", "rounding"),
+        ("SELECT n FROM t", "SELECT n FROM t WHERE level > 0", "is missing", "NULL"),
+        ("SELECT n, level FROM t", "SELECT n, level FROM t WHERE level > 0", "comparison with NULL", "join"),
+        ("SELECT n, level FROM t", "SELECT n, level FROM t WHERE COALESCE(level, 0) > 0", "NULL in level", "never true"),
+        ("SELECT n, level FROM t", "SELECT n, level FROM t WHERE n < 6", "NULL in level", "never true"),
+        ("SELECT place, n FROM t", "SELECT upper(place), n FROM t", "upper and lower case", "missing"),
+        ("SELECT place, n FROM t WHERE n = 1", "SELECT upper(place), 9 FROM t WHERE n = 1", "upper and lower", "x"),
+        ("SELECT place, n FROM t WHERE n < 3", "SELECT upper(place), n + 7 FROM t WHERE n < 3", "missing", "case"),
+    ],
+)  # fmt: skip
+def test_a_cause_is_named_where_rows_and_text_agree(
+    engine: SQLiteEngine, reference: str, answer: str, words: str, never: str
+) -> None:
+    rows = "(1, 'au', 1, 1.5), (2, 'bad', 1, 2.7), (3, 'cham', 2, 3.2), (4, 'dorf', 2, 4.9), (5, 'elm', 3, 5.5), (6, 'fels', 3, NULL)"
+    schema = f"CREATE TABLE t (n INTEGER, place TEXT, basin INTEGER, level REAL); INSERT INTO t VALUES {rows}"
+    dataset = DatasetSource("open", schema, keep_rows=True)
+    found = graded(engine, reference, answer, datasets=(dataset,))
+    said = " ".join(one.message for one in found.findings)
+    assert found.verdict == "incorrect"
+    assert words in said
+    assert never not in said
+
+
+def test_columns_that_change_places_are_named_beside_a_wrong_order(engine: SQLiteEngine) -> None:
+    found = graded(engine, "SELECT name, level FROM gauges ORDER BY name",
+                   "SELECT level, name FROM gauges ORDER BY name DESC", datasets=(OPEN,))  # fmt: skip
+    assert [one.code for one in found.findings] == ["columns.order", "rows.order"]
+
+
+def test_what_is_stopped_in_a_hurry_has_not_come_to_its_verdict(engine: SQLiteEngine) -> None:
+    patient = grader(engine, ALL)
+    hurried = patient.hurried(engine, 0.01)
+    slow = (
+        ALL
+        + " WHERE (WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 300000) SELECT max(i) FROM n) > 0"
+    )
+    assert hurried.grade(slow).verdict == "stopped"
+    assert not patient.is_settled(hurried.grade(slow), hurried)
+    assert patient.grade(slow).verdict == "correct"
+    assert patient.is_settled(hurried.grade("SELECT nothing"), hurried)
+    # Where the exercise allows no longer, what is stopped is stopped.
+    short = grader(engine, ALL, rules={"limits": {"seconds": 0.01}})
+    assert short.is_settled(short.hurried(engine, 1).grade(slow), short.hurried(engine, 1))

@@ -26,6 +26,10 @@ BY_PARTS = read_mark_scheme(
     {"scheme": "by_parts", "weights": {"columns": 1, "rows": 2, "order": 1}}, []
 )
 
+BY_PARTS_AND_CONSTRUCTS = read_mark_scheme(
+    {"scheme": "by_parts", "weights": {"rows": 1, "constructs": 1}}, []
+)
+
 
 def ledger(outcome: Outcome) -> list[tuple[str, float, float | None]]:
     return [(line.part, line.points, line.possible) for line in outcome.ledger]
@@ -50,10 +54,10 @@ ORDERED = "SELECT name, level FROM gauges ORDER BY level"
         (ORDERED + " DESC", [("columns", 1.0, 1.0), ("rows", 2.0, 2.0), ("order", 0.5, 1.0)]),
         (
             "SELECT name, level FROM gauges WHERE name = 'Brugg'",
-            [("columns", 1.0, 1.0), ("rows", 1.0, 2.0), ("order", 1.0, 1.0)],
+            [("columns", 1.0, 1.0), ("rows", 1.0, 2.0), ("order", 0.5, 1.0)],
         ),
         ("SELECT name FROM gauges ORDER BY level",
-         [("columns", 0.5, 1.0), ("rows", 2.0, 2.0), ("order", 1.0, 1.0)]),
+         [("columns", 0.5, 1.0), ("rows", 1.0, 2.0), ("order", 0.5, 1.0)]),
         ("SELECT level, name FROM gauges ORDER BY 1",
          [("columns", 0.0, 1.0), ("rows", 2.0, 2.0), ("order", 1.0, 1.0)]),
         ("SELECT 'x', 'y'", [("columns", 1.0, 1.0), ("rows", 0.0, 2.0), ("order", 0.0, 1.0)]),
@@ -79,7 +83,7 @@ def test_the_alternative_that_earns_most_stands(engine: SQLiteEngine) -> None:
     also = {"levels": "SELECT level FROM gauges ORDER BY level"}
     sql = "SELECT level FROM gauges WHERE name = 'Brugg' ORDER BY 1"
     outcome = graded(engine, ORDERED, sql, points=4, marks=BY_PARTS, also=also)
-    assert (outcome.answer, outcome.mark) == ("levels", 3.0)
+    assert (outcome.answer, outcome.mark) == ("levels", 2.5)
 
 
 def test_constructs_and_layout_take_off(engine: SQLiteEngine) -> None:
@@ -120,16 +124,29 @@ def test_a_mark_is_never_below_nothing(engine: SQLiteEngine) -> None:
     assert outcome.mark == 0
 
 
-def test_a_text_too_long_to_read_says_that_constructs_were_not_checked(
-    engine: SQLiteEngine,
+@pytest.mark.parametrize("marks", [MarkScheme(), BY_PARTS_AND_CONSTRUCTS])
+def test_a_text_too_long_to_read_waits_for_the_instructor(
+    engine: SQLiteEngine, marks: MarkScheme
 ) -> None:
-    sql = ALL + " /*" + "x" * 20_000 + "*/"
+    sql = f"{ALL} WHERE name IS NOT NULL OR '{'x' * 20_000}' = ''"
     rules = [{"require": "cte", "points": 1}]
-    outcome = with_rules(engine, ALL, sql, constructs=rules, points=4)
-    assert (outcome.verdict, outcome.mark) == ("correct", 4)
+    outcome = with_rules(engine, ALL, sql, constructs=rules, points=4, marks=marks)
+    assert (outcome.verdict, outcome.undecided) == ("correct", "constructs")
+    assert outcome.to_json()["undecided"] == "constructs"
     assert "not checked" in outcome.ledger[-1].message
-    short = with_rules(engine, ALL, ALL, constructs=rules, points=4)
-    assert short.mark == 3
+    assert outcome.mark == (4 if marks.kind == "all_or_nothing" else 2)
+
+
+@pytest.mark.parametrize(
+    "tail", ["; -- done", " -- done", ";; /* done", " /*" + "x" * 30_000 + "*/", "\n;\n--\n"]
+)
+def test_nothing_behind_a_query_hides_it_from_the_rules(engine: SQLiteEngine, tail: str) -> None:
+    rules = [{"require": "cte", "points": 1}, {"forbid": "wildcard", "points": 1}]
+    outcome = with_rules(
+        engine, "SELECT * FROM gauges", "SELECT * FROM gauges" + tail, constructs=rules, points=4
+    )
+    assert [one.code for one in outcome.findings] == ["construct.required", "construct.forbidden"]
+    assert (outcome.mark, outcome.undecided) == (2, "")
 
 
 shares = st.fractions(0, 1, max_denominator=50)

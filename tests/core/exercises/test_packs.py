@@ -3,6 +3,7 @@ from __future__ import annotations
 import shutil
 import zipfile
 from collections import Counter
+from itertools import pairwise
 from pathlib import Path
 
 import pytest
@@ -64,6 +65,20 @@ def test_a_zip_that_would_write_elsewhere_is_refused(tmp_path: Path) -> None:
         ("pack.yaml", "format: jentrow-pack/2\ntitel: x", "did you mean title.*jentrow-pack/1"),
         ("pack.yaml", "- a", "expected a mapping"),
         ("pack.yaml", "{", "not YAML"),
+        # Nine lines of these would be a thousand million values.
+        (
+            "pack.yaml",
+            "a: &a [x, x, x, x, x, x, x, x, x, x]\n"
+            + "".join(
+                f"{b}: &{b} [{', '.join([f'*{a}'] * 10)}]\n" for a, b in pairwise("abcdefghi")
+            ),
+            r"not YAML \(an alias \(\*a\); write the value out",
+        ),
+        ("pack.yaml", "x: " + "[" * 5_000, "not YAML"),
+        ("pack.yaml", "x: " + "[" * 40 + "]" * 40, "too many things inside one another"),
+        ("pack.yaml", "x: 2026-13-45", "not YAML"),
+        ("pack.yaml", "x: !!python/object/apply:os.getcwd []", "not YAML"),
+        ("pack.yaml", "x: " + "y" * 600_000, "at most 500,000"),
         (
             "exercises/01-high-huts/exercise.yaml",
             "sample: hut\npoints: -1\nrules: {duplicate: ignore}\ntrials: {nowhere: right}",

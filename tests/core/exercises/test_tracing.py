@@ -2,6 +2,7 @@ from __future__ import annotations
 
 from collections import Counter
 
+import apsw
 import pytest
 from hypothesis import given
 
@@ -10,6 +11,8 @@ from jentrow.core.engines.protocol import LoadedDataset
 from jentrow.core.engines.sqlite import SQLiteEngine
 from jentrow.core.exercises.tracing import OTHERWISE, Traced, trace_query
 from jentrow.core.results import ResultSet
+from jentrow.core.sql.aggregates import aggregates_in
+from jentrow.core.sql.parsing import parsed
 from jentrow.core.sql.steps import UNREAD
 from tests.core.sql.queries import queries
 
@@ -156,4 +159,34 @@ order by name limit 3 offset 1"""
         "from gauges", "where level > 1", "select basin"
     ]  # fmt: skip
     by_comma = trace(engine, gauges, "SELECT 1 FROM gauges, readings WHERE 1 = 1")
-    assert [step.clause for step in by_comma.steps][:2] == ["FROM gauges", "CROSS JOIN readings"]
+    assert [step.clause for step in by_comma.steps][:2] == ["FROM gauges", ", readings"]
+
+
+@pytest.mark.parametrize(
+    ("sql", "groups"),
+    [
+        ("SELECT river, COUNT(*) FROM gauges WHERE level > 99 GROUP BY river", 0),
+        ("SELECT COUNT(*) FROM gauges WHERE level > 99", 1),
+        ("SELECT TOTAL(level) FROM gauges", 1),
+        ("SELECT river, TOTAL(level) FROM gauges GROUP BY river; -- by river", 3),
+        ("SELECT hex(jsonb_group_array(level)) FROM gauges", 1),
+        ("SELECT median(level) FROM gauges HAVING TOTAL(level) > 1", 1),
+    ],
+)
+def test_how_many_groups_there_are(
+    engine: SQLiteEngine, gauges: LoadedDataset, sql: str, groups: int
+) -> None:
+    traced = trace(engine, gauges, sql)
+    assert traced.note == ""
+    assert ("group", groups) in told(traced)
+
+
+def test_every_aggregate_of_the_engine_groups() -> None:
+    connection = apsw.Connection(":memory:")
+    names = connection.execute("SELECT name FROM pragma_function_list WHERE type IN ('a', 'w')")
+    windows_only = {"cume_dist", "dense_rank", "first_value", "lag", "last_value", "lead"}
+    windows_only |= {"nth_value", "ntile", "percent_rank", "rank", "row_number"}
+    for name in {name for (name,) in names} - windows_only:
+        tree = parsed(f"SELECT 1 + {name}(level) FROM gauges", "sqlite")
+        assert tree is not None
+        assert len(list(aggregates_in(tree.selects[0]))) == 1, name

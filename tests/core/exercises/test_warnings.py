@@ -35,6 +35,7 @@ CASES: list[tuple[str, dict[str, Any], list[str]]] = [
     ("SELECT name, DATE('2026-04-01', '+1 day') FROM gauges", {}, []),
     ("SELECT name, STRFTIME('%Y', 'now') FROM gauges", {}, ["function.changes"]),
     ("SELECT name, CURRENT_DATE FROM gauges", {}, ["function.changes"]),
+    ("SELECT name FROM gauges GLOB WHERE level > 0", {}, ["text.unread"]),
     ("SELECT name, level AS Name FROM gauges", {}, ["columns.same_name"]),
     ("SELECT name FROM gauges",
      {"constructs": [{"require": "case"}, {"forbid": "table", "name": "gauges"}]},

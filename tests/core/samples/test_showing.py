@@ -20,7 +20,7 @@ COLUMNS = [("huts", ["hut_id", "altitude_m", "name"]), ("stays", ["hut_id", "arr
         ("SELECT 1 FROM huts h WHERE 9000 > h.altitude_m", [("huts", "altitude_m", "9000", True)]),
         ("SELECT 1 FROM huts WHERE altitude_m BETWEEN -5 AND 7.5",
          [("huts", "altitude_m", "-5", False), ("huts", "altitude_m", "7.5", False)]),
-        ("SELECT 1 FROM stays WHERE arrival < DATE '2026-07-01'",
+        ("SELECT 1 FROM stays WHERE arrival < CAST('2026-07-01' AS DATE)",
          [("stays", "arrival", "2026-07-01", True)]),
         ("SELECT 1 FROM huts, stays WHERE hut_id > 1", []),  # either table's
         ("SELECT 1 FROM huts WHERE altitude_m = 1 OR name > altitude_m", []),

@@ -16,14 +16,20 @@ const filter = defineModel<VerdictFilter>("filter", { required: true });
 const at = defineModel<number>("at", { required: true });
 
 const options = computed(() => {
-  const { total, correct, incorrect, error, refused, stopped } = props.counts;
+  const { total, correct, incorrect, error, refused, stopped, undecided } = props.counts;
   return [
-    { label: `all ${total}`, value: "all" },
-    { label: `${correct} right`, value: "correct" },
-    { label: `${incorrect} wrong`, value: "incorrect" },
-    { label: `${error + refused + stopped} not run`, value: "broken" },
-  ];
+    { count: total, label: `all ${total}`, value: "all" },
+    { count: correct, label: `${correct} right`, value: "correct" },
+    { count: incorrect, label: `${incorrect} wrong`, value: "incorrect" },
+    { count: undecided, label: `${undecided} undecided`, value: "undecided" },
+    { count: error + refused + stopped, label: `${error + refused + stopped} not run`, value: "broken" },
+  ].filter((one) => one.count || one.value === "all" || one.value === filter.value);
 });
+
+function markOf(answer: Schemas["SubmissionLine"]): string {
+  if (answer.mark === null) return "–";
+  return `${answer.verdict === "undecided" ? "?" : answer.mark} of ${props.points}`;
+}
 
 const list = ref<HTMLElement>();
 watch(at, async () => {
@@ -41,7 +47,7 @@ watch(at, async () => {
           <span class="who">{{ answer.learner }}</span>
           <VerdictWord :verdict="answer.verdict" />
           <small v-if="answer.summary" class="summary">{{ answer.summary }}</small>
-          <span class="mark">{{ answer.mark === null ? "–" : `${answer.mark} of ${points}` }}</span>
+          <span class="mark">{{ markOf(answer) }}</span>
         </RouterLink>
       </li>
     </ol>

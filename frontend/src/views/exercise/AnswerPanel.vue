@@ -12,6 +12,9 @@ import { counted } from "../../composables/words";
 import type { ExerciseBench } from "./use-exercise-bench";
 
 /** One query held against the exercise: its text, verdict, ledger, and its rows woven with what is due. */
+const SAME_WORDS: Record<string, string> = {
+  correct: "same", incorrect: "differs", undecided: "same rows, order unknown",
+};
 const props = defineProps<{ bench: ExerciseBench; label: string; alone?: boolean }>();
 const sql = defineModel<string>({ required: true });
 
@@ -49,7 +52,7 @@ watch(
         <button type="button" class="word-button" :aria-pressed="one.name === judged.shown_dataset"
           :disabled="one.name === judged.shown_dataset" @click="dataset = one.name">{{
             one.is_open ? "open data" : one.name }}</button>
-        <small>{{ one.verdict === "correct" ? "same" : one.verdict === "incorrect" ? "differs" : "" }}</small>
+        <small>{{ SAME_WORDS[one.verdict] ?? "" }}</small>
       </span>
       <button v-if="judged.layout?.changes.length" type="button" class="word-button"
         :aria-expanded="seesLayout" @click="seesLayout = !seesLayout">layout: {{

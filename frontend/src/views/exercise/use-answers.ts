@@ -2,8 +2,8 @@ import { computed, type Ref, ref, watch } from "vue";
 
 import type { Schemas } from "../../api/client";
 
-export type VerdictFilter = "all" | "correct" | "incorrect" | "broken";
-export const FILTERS: VerdictFilter[] = ["all", "correct", "incorrect", "broken"];
+export type VerdictFilter = "all" | "correct" | "incorrect" | "undecided" | "broken";
+export const FILTERS: VerdictFilter[] = ["all", "correct", "incorrect", "undecided", "broken"];
 
 /** The answers to an exercise, narrowed to some verdicts, one of them chosen. */
 export function useAnswers(exercise: Ref<Schemas["Exercise"] | undefined>) {
@@ -30,7 +30,10 @@ export function useAnswers(exercise: Ref<Schemas["Exercise"] | undefined>) {
   }
 
   function turnFilter(): void {
-    filter.value = FILTERS[(FILTERS.indexOf(filter.value) + 1) % FILTERS.length] ?? "all";
+    const counts = exercise.value?.counts;
+    const broken = counts && counts.error + counts.refused + counts.stopped;
+    const offered = FILTERS.filter((one) => one === "all" || (one === "broken" ? broken : counts?.[one]));
+    filter.value = offered[(offered.indexOf(filter.value) + 1) % offered.length] ?? "all";
   }
 
   return { filter, answers, chosen, chosenAt, move, turnFilter };

@@ -115,7 +115,7 @@ useKeys([
       </p>
       <div v-if="isWorking" class="work" aria-live="polite">
         <p>{{ sending ? `Taking ${sending} …` : current?.total ? `Reading the rows … ${Math.round(share * 100)} %` : "Looking at the files …" }}</p>
-        <div class="bar" role="progressbar" aria-label="progress" :aria-valuenow="Math.round(share * 100)"><i
+        <div class="progress" role="progressbar" aria-label="progress" :aria-valuenow="Math.round(share * 100)"><i
           :style="{ width: `${share * 100}%` }" /></div>
         <button type="button" class="button" @click="making.stop()">Stop</button>
       </div>
@@ -219,13 +219,13 @@ h2 {
   gap: 8px;
 }
 
-.bar {
+.progress {
   width: 320px;
   height: 7px;
   background: var(--line-soft);
 }
 
-.bar i {
+.progress i {
   display: block;
   height: 100%;
   background: var(--given);

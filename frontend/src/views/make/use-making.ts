@@ -6,6 +6,7 @@ import { here, dataOf, type Schemas } from "../../api/client";
 import { sendFile } from "../../api/uploads";
 import { useAttempt } from "../../composables/use-attempt";
 import { newTable, planOf, planOfTable, type PlanTable, toPlan } from "./plan";
+import { lookAgain } from "../../api/shown";
 
 type Import = Schemas["Import"];
 
@@ -36,7 +37,7 @@ export function useMaking() {
       if (next.phase === "proposed" && before?.phase === "working") {
         tables.value = next.tables.map(planOf);
       }
-      if (next.phase === "kept") await queries.invalidateQueries({ queryKey: ["samples"] });
+      if (next.phase === "kept") await lookAgain(queries, "samples");
     } catch (refused) {
       problem.value = (refused as Error).message;
       pause();
@@ -91,7 +92,7 @@ export function useMaking() {
             body: { name: name.value, tables: tables.value.map((table) => toPlan(table).table) },
           }),
         );
-        await queries.invalidateQueries({ queryKey: ["samples"] });
+        await lookAgain(queries, "samples");
         current.value = { ...EMPTY, phase: "kept", sample: made.name };
         return;
       }

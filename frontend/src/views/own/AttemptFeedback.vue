@@ -13,6 +13,8 @@ const emit = defineEmits<{ take: [] }>();
     <p v-if="feedback.attempt.verdict === 'waiting'">It is being graded …</p>
     <p v-else-if="feedback.opens">It is graded. What came of it is told from {{ deadline(feedback.opens, zone)
     }} on.</p>
+    <p v-else-if="feedback.attempt.verdict === 'undecided'">Your answer runs, and waits for your instructor: whether
+      it is right cannot be told by running it alone.</p>
     <template v-else>
       <p v-if="feedback.attempt.verdict === 'correct'" class="right">This is right.</p>
       <ul v-if="feedback.findings.length">

@@ -49,7 +49,7 @@ function open(): void {
 const nextUp = computed(() => {
   for (const sheet of sheets.value) {
     if (!["open", "late"].includes(sheet.times.standing)) continue;
-    const line = sheet.exercises.find((one) => one.best?.verdict !== "correct" && one.attempts_left !== 0);
+    const line = sheet.exercises.find((one) => !["correct", "undecided"].includes(one.best?.verdict ?? "") && one.attempts_left !== 0);
     if (line) return { sheet: sheet.slug, slug: line.slug };
   }
   return undefined;
@@ -107,7 +107,7 @@ useKeys([
                 <VerdictWord v-else-if="line.attempts" verdict="held" />
                 <span v-if="line.best?.late" class="quiet"> late</span></td>
               <td class="tries quiet">{{ tries(line) }}</td>
-              <td class="number">{{ line.best ? `${line.best.mark} of ${line.points}` : counted(line.points, "point") }}</td>
+              <td class="number">{{ line.best ? `${line.best.mark ?? "?"} of ${line.points}` : counted(line.points, "point") }}</td>
             </tr>
           </tbody>
         </table>

@@ -10,6 +10,7 @@ import {
 import { useEvents } from "../../composables/use-events";
 import { useOutbox } from "../../composables/use-outbox";
 import { useSession } from "../../composables/use-session";
+import { lookAgain } from "../../api/shown";
 
 const DRAFT_AFTER_MS = 800;
 
@@ -139,11 +140,7 @@ export function useOwnExercisePage() {
   void outbox.drain();
 
   const news = useEvents(() => courseAddress("/own/events"), "news", () => {
-    void Promise.all(
-      ["own-exercise", "own-course", "own-feedback"].map((one) =>
-        queries.invalidateQueries({ queryKey: [one] }),
-      ),
-    );
+    void lookAgain(queries, "own-exercise", "own-course", "own-feedback");
   });
   news.listen();
 

@@ -29,8 +29,10 @@ const place = computed<SqlMark | null>(() => {
     <SqlText :sql="submission.sql" :mark="place" class="query" />
     <p class="outcome">
       <VerdictWord :verdict="submission.verdict" />
-      <span>{{ submission.mark }} of {{ submission.points }}</span>
+      <span>{{ submission.undecided ? "?" : submission.mark }} of {{ submission.points }}</span>
     </p>
+    <p v-if="submission.undecided" class="to-decide">This one is yours to decide: {{ submission.undecided }}.
+      By itself it would earn {{ submission.mark }}.</p>
     <MarkLedger v-if="submission.ledger.length > 1" :lines="submission.ledger" />
     <p v-if="submission.late && submission.late.share === 1">Late on {{ submission.late.sheet }}, where late answers
       count in full.</p>
@@ -53,6 +55,11 @@ const place = computed<SqlMark | null>(() => {
   border-bottom: 1.5px solid var(--ink);
   font-size: var(--size-2);
   font-weight: 650;
+}
+
+.to-decide {
+  padding: 6px 0;
+  border-bottom: 1px dashed var(--ink-2);
 }
 
 h3 {

@@ -1,0 +1,1 @@
+SELECT name, altitude_m FROM huts ORDER BY altitude_m DESC LIMIT 3

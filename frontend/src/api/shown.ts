@@ -1,0 +1,30 @@
+import type { Query, QueryClient } from "@tanstack/vue-query";
+
+import { openCourse } from "./client";
+
+/** What pages show of the server's state: the closed list of what can be asked for anew. */
+export type Shown =
+  | "about" | "browsers" | "constructs" | "course" | "dataset" | "difference" | "exercise"
+  | "exercise-difference" | "exercise-versions" | "exercises" | "judged" | "learners" | "own-copy"
+  | "own-course" | "own-exercise" | "own-feedback" | "own-rows" | "profile" | "proof" | "rows"
+  | "sample" | "samples" | "sheets" | "showing" | "step-rows" | "submission" | "trace" | "tried"
+  | "versions";
+
+/** The key of something shown, with the course that it belongs to: no course ever shows another's. */
+export function keyOf(shown: Shown, ...which: unknown[]) {
+  return [openCourse, shown, ...which] as const;
+}
+
+/**
+ * Fetches anew whatever shows these things, because news of them has come.
+ *
+ * A first request that is still on its way may have been answered before the news. It would count as
+ * fresh when it arrives, and the news would be lost: so it is given up and asked again.
+ */
+export async function lookAgain(queries: QueryClient, ...shown: Shown[]): Promise<void> {
+  const concerned = ({ queryKey }: Query) => shown.includes(queryKey[1] as Shown);
+  await queries.cancelQueries({
+    predicate: (query) => concerned(query) && query.state.data === undefined,
+  });
+  await queries.invalidateQueries({ predicate: concerned });
+}
