@@ -30,8 +30,9 @@ from jentrow.api.sample_routes import router as samples
 from jentrow.api.sheet_routes import router as sheets
 from jentrow.api.signin_routes import public
 from jentrow.api.signin_routes import router as signing
-from jentrow.core.errors import EngineUnavailable, JentrowError, UnusableInput
+from jentrow.core.errors import EngineInterrupted, EngineUnavailable, JentrowError, UnusableInput
 from jentrow.core.samples.edits import RefusedEdit
+from jentrow.records.errors import RecordsConflict, RecordsUnavailable
 from jentrow.services.desk import Desk
 from jentrow.services.errors import (
     FolderInUse,
@@ -56,7 +57,10 @@ STATUS_OF: Final[dict[type[JentrowError], int]] = {
     NotAllowed: 403,
     NotTaken: 409,
     TooOften: 429,
+    RecordsConflict: 409,
+    RecordsUnavailable: 503,
     EngineUnavailable: 503,
+    EngineInterrupted: 503,
 }
 """HTTP's name for each kind of error; a kind that is not here takes its base's."""
 

@@ -12,7 +12,8 @@
     │   ├── InvalidRoster        a roster that cannot be read as such
     │   ├── ReferenceFails       a reference answer or accepted alternative that does not run
     │   └── UnusableFolder       a data folder that cannot be made or opened
-    └── EngineUnavailable        an engine that is not known or cannot be reached
+    ├── EngineUnavailable        an engine that is not known or cannot be reached
+    └── EngineInterrupted        an engine's process that was ended before it answered
 
 What a learner's query does wrong is never an exception: the engines report it as a value
 (:class:`jentrow.core.engines.protocol.QueryFailure`).
@@ -77,3 +78,7 @@ class UnusableFolder(UnusableInput):
 
 class EngineUnavailable(JentrowError):
     """Raised when an engine is unknown to this installation or cannot be started."""
+
+
+class EngineInterrupted(JentrowError):
+    """Raised when an engine's process was ended from outside, or by closing: nothing is known."""

@@ -16,6 +16,7 @@ from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
 
 from jentrow.core.errors import UnusableFolder
+from jentrow.records.errors import translated
 
 FILE: Final = "records.db"
 MIGRATIONS: Final = Path(__file__).parent / "migrations"
@@ -59,14 +60,20 @@ class Records:
 
     @contextmanager
     def session(self) -> Iterator[Session]:
-        """A session that is committed at the end, or rolled back where an error leaves it."""
-        with self._sessions.begin() as session:
+        """A session that is committed at the end, or rolled back where an error leaves it.
+
+        Raises :class:`RecordsConflict` or :class:`RecordsUnavailable`.
+        """
+        with translated(), self._sessions.begin() as session:
             yield session
 
     @contextmanager
     def writing(self) -> Iterator[Session]:
-        """A session in which nobody else writes, from the first look on: what is read, holds."""
-        with self._sessions.begin() as session:
+        """A session in which nobody else writes, from the first look on: what is read, holds.
+
+        Raises :class:`RecordsConflict` or :class:`RecordsUnavailable`.
+        """
+        with translated(), self._sessions.begin() as session:
             session.connection().exec_driver_sql("BEGIN IMMEDIATE")
             yield session
 

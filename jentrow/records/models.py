@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from typing import Any, Final
+from typing import Any
 
 from sqlalchemy import (
     JSON,
@@ -19,8 +19,7 @@ from sqlalchemy import (
 from sqlalchemy.ext.hybrid import hybrid_property
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
-UNDECIDED: Final = "undecided"
-"""What stands in place of a verdict that waits for the instructor."""
+from jentrow.core.exercises.outcomes import UNDECIDED, standing_of
 
 
 class Instant(TypeDecorator[datetime]):
@@ -439,7 +438,7 @@ class Grading(Base):
     @hybrid_property
     def standing(self) -> str:
         """The verdict, or that it is undecided."""
-        return UNDECIDED if self.undecided else self.verdict
+        return standing_of(self.verdict, self.undecided)
 
     @standing.inplace.expression
     @classmethod

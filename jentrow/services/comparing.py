@@ -11,7 +11,7 @@ from jentrow.core.textfiles import read_text
 from jentrow.services.engines import opened_engine
 
 if TYPE_CHECKING:
-    from jentrow.core.exercises.grading import Outcome
+    from jentrow.core.exercises.outcomes import Outcome
 
 
 def compare_files(

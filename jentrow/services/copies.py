@@ -15,6 +15,7 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.schema import TableSchema, read_schema
+from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.values import to_json
 from jentrow.records.models import Exercise
@@ -22,7 +23,6 @@ from jentrow.services.access import LearnerDesk
 from jentrow.services.datafolder import COPIES
 from jentrow.services.errors import NotFound
 from jentrow.services.practising import OwnTable, checked_text, place_of
-from jentrow.services.views import ResultView, result_view
 
 ROOM: Final = 16 << 20
 """Bytes by which a copy may grow above the sample."""
@@ -70,14 +70,7 @@ def run_on_copy(own: LearnerDesk, sheet: str, slug: str, script: str) -> CopyRun
         outcome = engine.change(path, script, LIMITS, _room(own, exercise))
     if isinstance(outcome, QueryFailure):
         return CopyRunView([], outcome.verdict, outcome.message)
-    done = [
-        DoneView(
-            one.sql,
-            None if one.result is None else result_view(one.result, SHOWN_ROWS),
-            one.changed,
-        )
-        for one in outcome
-    ]
+    done = [DoneView(one.sql, one.result, one.changed) for one in outcome]
     return CopyRunView(done, "ran", "")
 
 

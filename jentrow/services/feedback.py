@@ -2,21 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from fractions import Fraction
 from typing import Any, Final
 
-from jentrow.core.comparison.compare import Comparison
+from jentrow.core.comparison.woven import WovenView
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.deadlines import Window, mark_on_sheet
-from jentrow.core.exercises.grading import KIND_WORDS, OPEN, Grader
+from jentrow.core.exercises.judging import KIND_WORDS
 from jentrow.core.exercises.markscheme import LedgerLine
-from jentrow.core.exercises.showing import Feedback, told_names
+from jentrow.core.exercises.outcomes import OPEN
+from jentrow.core.exercises.showing import Feedback
 from jentrow.records.models import Exercise, Grading, SheetEntry, Submission
 from jentrow.services.contents import core_exercise
 from jentrow.services.desk import Desk
-from jentrow.services.woven import WovenView, woven_view
 
 ALWAYS: Final = datetime(1970, 1, 1, tzinfo=UTC)
 DIFFERING: Final = 50
@@ -179,16 +179,8 @@ def _woven(desk: Desk, submission: Submission) -> WovenView | None:
     """The rows of the open dataset that differ; those that agree are no news."""
     exercise = submission.exercise
     try:
-        grader: Grader = desk.grader(exercise)
-        outcome = grader.hurried(
-            desk.engine(exercise.engine, use="runs"), core_exercise(exercise).rules.limits.seconds
-        ).grade(submission.sql)
+        grader = desk.grader(exercise).elsewhere(desk.engine(exercise.engine, use="runs"))
+        looked = grader.look(submission.sql, rows=DIFFERING, for_learner=True)
     except JentrowError:
         return None
-    opened = outcome.datasets[0].outcome
-    if not isinstance(opened, Comparison) or opened.verdict == "correct":
-        return None
-    # What the engine called a column without an alias is the text of the reference.
-    whole = woven_view(opened, told_names(opened.expectation.result))
-    lines = [line for line in whole.lines if line.kind not in ("agrees", "tie")][:DIFFERING]
-    return replace(whole, lines=lines, left_out=whole.left_out + len(whole.lines) - len(lines))
+    return looked.woven if looked.outcome.datasets[0].verdict != "correct" else None

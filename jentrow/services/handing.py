@@ -9,8 +9,9 @@ from typing import Final
 from zoneinfo import ZoneInfo
 
 from jentrow.core.errors import UnusableInput
+from jentrow.core.exercises.outcomes import UNDECIDED
 from jentrow.core.sql.text import is_blank
-from jentrow.records.models import UNDECIDED, AnswerDraft, Submission
+from jentrow.records.models import AnswerDraft, Submission
 from jentrow.records.practice import handed_in_as
 from jentrow.records.submissions import find_submission
 from jentrow.records.tasks import HANDED_IN, add_tasks

@@ -11,7 +11,8 @@ from pathlib import Path
 from typing import Any
 
 from jentrow.core.errors import UnusableInput
-from jentrow.core.exercises.grading import Grader, Outcome
+from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.outcomes import Outcome
 from jentrow.core.exercises.packs import Pack, opened_pack
 from jentrow.core.exercises.submissions import Submission, read_submissions
 from jentrow.services.engines import opened_engine

@@ -14,12 +14,12 @@ from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.errors import JentrowError, UnusableInput
 from jentrow.core.exercises.deadlines import Standing, Window
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
+from jentrow.core.exercises.outcomes import UNDECIDED
 from jentrow.core.exercises.showing import glimpse
 from jentrow.core.samples.rows import Page
 from jentrow.core.samples.schema import TableSchema
 from jentrow.records.exercises import list_sheets
 from jentrow.records.models import (
-    UNDECIDED,
     AnswerDraft,
     Course,
     Exercise,
@@ -45,7 +45,7 @@ from jentrow.services.feedback import AttemptLine, attempt_line, feedback_opens
 from jentrow.services.lateness import window_of
 from jentrow.services.samples import table_counts
 from jentrow.services.trying import TriedView
-from jentrow.services.views import GlimpseView, glimpse_view, result_view
+from jentrow.services.views import GlimpseView, glimpse_view
 
 SHOWN_ROWS: Final = 500
 RUN_SECONDS: Final = 2.0
@@ -374,7 +374,8 @@ def run_query(own: LearnerDesk, sheet: str, slug: str, sql: str) -> TriedView:
     engine = own.desk.engine(exercise.engine, use="runs")
     bounds = Limits(min(RUN_SECONDS, limits.seconds), min(RUN_ROWS, limits.rows), limits.memory_mb)
     with own.desk.runs.turn(own.learner_id):
-        outcome = engine.run(engine.load(own.desk.shelf.source(record)), sql, bounds)
+        loaded = engine.load(own.desk.shelf.source(record))
+        outcome = engine.show(loaded, sql, bounds, SHOWN_ROWS)
     if isinstance(outcome, QueryFailure):
         return TriedView(None, outcome.verdict, outcome.message, outcome.place, outcome.near)
-    return TriedView(result_view(outcome, SHOWN_ROWS), "ran", "", None, "")
+    return TriedView(outcome, "ran", "", None, "")

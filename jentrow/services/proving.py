@@ -6,23 +6,23 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from jentrow.core.comparison.compare import Comparison
+from jentrow.core.comparison.woven import WovenView
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.errors import UnusableInput
 from jentrow.core.exercises.content import exercise_from
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
-from jentrow.core.exercises.grading import Grader, Outcome
+from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.showing import glimpse
 from jentrow.core.exercises.tracing import TRUTHS, Traced, trace_query
 from jentrow.core.exercises.trials import run_trials
 from jentrow.core.exercises.warnings import Warning, warnings_of
+from jentrow.core.shownrows import ResultView, shown_rows
 from jentrow.core.sql.constructs import CONSTRUCTS, find_construct, read_query
 from jentrow.core.sql.layout import LayoutChange, LayoutRules, lay_out
 from jentrow.core.sql.scopes import table_columns
 from jentrow.core.sql.steps import BESIDE
 from jentrow.core.sql.text import Place, is_blank
-from jentrow.core.values import to_json
 from jentrow.records.exercises import list_exercises
 from jentrow.records.models import Exercise, Sample
 from jentrow.records.samples import find_sample, list_samples
@@ -36,14 +36,11 @@ from jentrow.services.views import (
     DatasetVerdict,
     FindingView,
     GlimpseView,
-    ResultView,
     dataset_verdict,
     exercise_named,
     finding_view,
     glimpse_view,
-    result_view,
 )
-from jentrow.services.woven import WovenView, woven_view
 
 
 @dataclass(frozen=True)
@@ -194,7 +191,7 @@ def prove(desk: Desk, slug: str, content: Mapping[str, Any]) -> ProofView:
         return ProofView(
             bench.problems, failed, "ignore", outcome.message, [], constructs, layout, None
         )
-    ran = TriedView(result_view(outcome, SHOWN_ROWS), "ran", "", None, "")
+    ran = TriedView(shown_rows(outcome.columns, outcome.rows, SHOWN_ROWS), "ran", "", None, "")
     order, trouble, alternatives = "ignore", "", list[AlternativeView]()
     try:
         alone = bench.grader(bench.without_alternatives)
@@ -301,13 +298,13 @@ def judge(
     bench = _Bench(desk, slug, content)
     exercise = bench.exercise
     grader = bench.whole(alone=alone)
-    outcome = grader.grade(sql)
     names = grader.dataset_names
     if dataset and dataset not in names:
         raise NotFound(f"The exercise has no dataset {dataset!r}; it has {', '.join(names)}.")
     at = names.index(dataset) if dataset else 0
-    shown = outcome.datasets[at].outcome if at < len(outcome.datasets) else None
-    failure = _failure(outcome)
+    looked = grader.look(sql, at)
+    outcome = looked.outcome
+    failure = outcome.datasets[0].failure
     return JudgedView(
         verdict=outcome.standing,
         mark=outcome.mark,
@@ -315,20 +312,13 @@ def judge(
         answer=outcome.answer,
         ledger=outcome.ledger,
         findings=[finding_view(one) for one in outcome.findings],
-        datasets=[
-            dataset_verdict(one.dataset, one.is_open, one.outcome) for one in outcome.datasets
-        ],
+        datasets=[dataset_verdict(one) for one in outcome.datasets],
         shown_dataset=names[at],
-        woven=woven_view(shown) if isinstance(shown, Comparison) else None,
+        woven=looked.woven,
         place=failure.place if failure else None,
         near=failure.near if failure else "",
         layout=_layout(sql, exercise.layout, grader.dialect),
     )
-
-
-def _failure(outcome: Outcome) -> QueryFailure | None:
-    first = outcome.datasets[0].outcome
-    return first if isinstance(first, QueryFailure) else None
 
 
 # steps
@@ -363,11 +353,11 @@ def step_rows(
         sql = f"SELECT * FROM ({sql}\n) AS told WHERE {BESIDE} IS {truth}"
     engine = desk.engine(ENGINE)
     loaded = engine.load(desk.shelf.source(record_of(desk, sample, dataset)))
-    outcome = engine.run(loaded, sql, LIMITS)
-    if isinstance(outcome, QueryFailure):
-        return StepRows(None, [], outcome.message)
+    view = engine.show(loaded, sql, LIMITS, SHOWN_ROWS)
+    if isinstance(view, QueryFailure):
+        return StepRows(None, [], view.message)
     if not beside:
-        return StepRows(result_view(outcome, SHOWN_ROWS), [], "")
-    told = [to_json(row[-1]) for row in outcome.rows[:SHOWN_ROWS]]
-    rest = replace(outcome, columns=outcome.columns[:-1], rows=[row[:-1] for row in outcome.rows])
-    return StepRows(result_view(rest, SHOWN_ROWS), told, "")
+        return StepRows(view, [], "")
+    told = [row[-1] for row in view.rows]
+    rest = ResultView(view.columns[:-1], [row[:-1] for row in view.rows], view.row_count)
+    return StepRows(rest, told, "")

@@ -12,11 +12,12 @@ from datetime import UTC, datetime
 from typing import TYPE_CHECKING, Any, Final
 
 from sqlalchemy import select
-from sqlalchemy.exc import OperationalError
 
 from jentrow.core.batches import batched
+from jentrow.core.engines.protocol import Judging
 from jentrow.core.errors import JentrowError
-from jentrow.core.exercises.grading import Outcome
+from jentrow.core.exercises.outcomes import Outcome
+from jentrow.records.errors import RecordsUnavailable
 from jentrow.records.models import Exercise, Submission
 from jentrow.records.submissions import keep_gradings
 from jentrow.records.tasks import (
@@ -45,7 +46,7 @@ BATCH: Final = 200
 HURRIED_BATCH: Final = 16
 """Of what was handed in, so many are kept together: whoever waits need not wait for more."""
 
-HURRY_SECONDS: Final = 0.25
+HURRY: Final = Judging(seconds=0.25, judging_seconds=0.5)
 """How long an answer that was handed in may take before it waits among those that take long."""
 
 AGAIN_SECONDS: Final = 2.0
@@ -202,7 +203,7 @@ class GradingQueue:
                 while not self._closing and not self.state.paused and self._next_batch(lane):
                     pass
                 self._count()
-            except OperationalError:
+            except RecordsUnavailable:
                 # The records were busy, or the disk is full for now: nothing is wrong with the
                 # answers, and nothing is lost.
                 _LOG.exception("gradings could not be kept, and are tried again")
@@ -226,7 +227,7 @@ class GradingQueue:
         ids = list(batch.texts)
         try:
             self._grade(lane, exercise, batch.texts)
-        except OperationalError:
+        except RecordsUnavailable:
             raise
         except Exception as problem:  # noqa: BLE001
             # Whatever goes wrong with one exercise, the others go on.
@@ -244,11 +245,11 @@ class GradingQueue:
             outcomes = dict(grader.grade_many(list(texts.values())))
             self._keep(exercise, {ids[at]: outcome for at, outcome in outcomes.items()})
             return
-        hurried = grader.hurried(self._desk.engine(exercise.engine, use="hurried"), HURRY_SECONDS)
+        hurried = grader.elsewhere(self._desk.engine(exercise.engine, use="hurried"), HURRY)
         for some in batched(ids, HURRIED_BATCH):
             outcomes = dict(hurried.grade_many([texts[id] for id in some]))
             found = {some[at]: outcome for at, outcome in outcomes.items()}
-            slow = [id for id, one in found.items() if not grader.is_settled(one, hurried)]
+            slow = [id for id, one in found.items() if not hurried.is_settled(one)]
             if slow:
                 with self._desk.records.session() as session:
                     put_back(session, slow, SLOW)

@@ -8,7 +8,7 @@ from typing import Any, Final
 
 import apsw
 
-from jentrow.core.comparison.compare import Comparison
+from jentrow.core.comparison.woven import WovenColumn, WovenLine, WovenView
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.exercises.exercise import Exercise
@@ -16,14 +16,13 @@ from jentrow.core.exercises.grading import Grader
 from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.schema import TableSchema
 from jentrow.core.samples.sources import SampleSource
+from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.text import Place, quoted_name
 from jentrow.core.values import kind_of_column, to_json
 from jentrow.records.models import TriedQuery
 from jentrow.records.samples import forget_tried_queries, tried_queries
 from jentrow.services.desk import Desk
 from jentrow.services.samples import record_of, shelved_dataset, typed
-from jentrow.services.views import ResultView, result_view
-from jentrow.services.woven import WovenColumn, WovenLine, WovenView, woven_view
 
 ENGINE: Final = "sqlite"
 HISTORY: Final = 200
@@ -67,10 +66,9 @@ def try_query(desk: Desk, sample: str, dataset: str, sql: str) -> TriedView:
     """Runs a query on a dataset and keeps it in the history."""
     record = record_of(desk, sample, dataset)
     source = desk.shelf.source(record)
-    engine = desk.engine(ENGINE, fresh=True)
-    outcome = engine.run(engine.load(source), sql, LIMITS)
-    failed = isinstance(outcome, QueryFailure)
-    rows = None if failed else len(outcome.rows)  # type: ignore[union-attr]
+    engine = desk.engine(ENGINE)
+    outcome = engine.show(engine.load(source), sql, LIMITS, SHOWN_ROWS)
+    rows = None if isinstance(outcome, QueryFailure) else outcome.row_count
     said = outcome.message if isinstance(outcome, QueryFailure) else ""
     with desk.records.session() as session:
         sample_id = record.sample_id
@@ -87,7 +85,7 @@ def try_query(desk: Desk, sample: str, dataset: str, sql: str) -> TriedView:
         forget_tried_queries(session, sample_id, HISTORY)
     if isinstance(outcome, QueryFailure):
         return TriedView(None, outcome.verdict, outcome.message, outcome.place, outcome.near)
-    return TriedView(result_view(outcome, SHOWN_ROWS), "ran", "", None, "")
+    return TriedView(outcome, "ran", "", None, "")
 
 
 def history(desk: Desk, sample: str) -> list[HistoryLine]:
@@ -105,12 +103,12 @@ def compare_queries(desk: Desk, sample: str, dataset: str, first: str, second: s
     source = desk.shelf.source(record_of(desk, sample, dataset))
     exercise = Exercise("the first query", "", "", sample, first, ENGINE)
     grader = Grader(desk.engine(ENGINE), exercise, SampleSource(sample, (source,)))
-    outcome = grader.grade(second)
-    shown = outcome.datasets[0].outcome
-    if isinstance(shown, Comparison):
-        message = " ".join(finding.message for finding in outcome.findings)
-        return Compared(outcome.verdict == "correct", woven_view(shown), message)
-    return Compared(False, None, f"the second query does not run: {shown.message}")
+    looked = grader.look(second)
+    failure = looked.outcome.datasets[0].failure
+    if failure is not None:
+        return Compared(False, None, f"the second query does not run: {failure.message}")
+    message = " ".join(finding.message for finding in looked.outcome.findings)
+    return Compared(looked.outcome.verdict == "correct", looked.woven, message)
 
 
 # versions

@@ -10,14 +10,13 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from jentrow.core.comparison.compare import Comparison
 from jentrow.core.comparison.findings import Finding
-from jentrow.core.engines.protocol import QueryFailure
-from jentrow.core.exercises.grading import UNDECIDED_WORDS
+from jentrow.core.comparison.woven import WovenView
 from jentrow.core.exercises.markscheme import LedgerLine
+from jentrow.core.exercises.outcomes import UNDECIDED_WORDS, DatasetOutcome
 from jentrow.core.exercises.showing import Glimpse
-from jentrow.core.results import Column, ResultSet
-from jentrow.core.values import kind_of_column, to_json
+from jentrow.core.results import Column
+from jentrow.core.shownrows import ResultView, shown_rows
 from jentrow.records.exercises import (
     find_exercise,
     first_finding_counts,
@@ -34,9 +33,7 @@ from jentrow.services.contents import record_content
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotFound
 from jentrow.services.lateness import LateView, lateness
-from jentrow.services.woven import WovenView, woven_view
 
-SHOWN_ROWS = 200
 KINDS = 6
 
 
@@ -89,23 +86,6 @@ class ExerciseLine:
     trials: int
     counts: VerdictCounts
     kinds: list[KindCount]
-
-
-@dataclass(frozen=True)
-class ColumnView:
-    """A column over a table of rows."""
-
-    name: str
-    kind: str
-
-
-@dataclass(frozen=True)
-class ResultView:
-    """Rows with their columns; ``row_count`` counts those that are not shown too."""
-
-    columns: list[ColumnView]
-    rows: list[list[Any]]
-    row_count: int
 
 
 @dataclass(frozen=True)
@@ -274,9 +254,10 @@ def submission_view(desk: Desk, submission_id: int, dataset: str | None = None) 
         names = grader.dataset_names
         if dataset is not None and dataset not in names:
             raise NotFound(f"The exercise has no dataset {dataset!r}; it has {', '.join(names)}.")
-        outcome = grader.grade(submission.sql)
         at = names.index(dataset) if dataset else 0
-        shown = outcome.datasets[at].outcome
+        looked = grader.look(submission.sql, at)
+        due = grader.expectations[0][at].result
+        outcome = looked.outcome
         neighbours = [one.id for one in submissions_to(session, exercise.id)]
         place = neighbours.index(submission.id)
         return SubmissionView(
@@ -294,28 +275,14 @@ def submission_view(desk: Desk, submission_id: int, dataset: str | None = None) 
             reference=exercise.reference,
             findings=[finding_view(one) for one in outcome.findings],
             ledger=list(outcome.ledger),
-            datasets=[
-                dataset_verdict(one.dataset, one.is_open, one.outcome) for one in outcome.datasets
-            ],
+            datasets=[dataset_verdict(one) for one in outcome.datasets],
             shown_dataset=names[at],
-            woven=woven_view(shown) if isinstance(shown, Comparison) else None,
-            expected=None
-            if isinstance(shown, Comparison)
-            else result_view(grader.expectations[0][at].result),
+            woven=looked.woven,
+            expected=None if looked.woven is not None else shown_rows(due.columns, due.rows),
             previous=neighbours[place - 1] if place else None,
             next=neighbours[place + 1] if place + 1 < len(neighbours) else None,
             late=lateness(session, course, submission, outcome.mark),
         )
-
-
-def result_view(result: ResultSet, shown: int = SHOWN_ROWS) -> ResultView:
-    """A result as the pages show it, its first rows."""
-    columns = [
-        ColumnView(column.name, kind_of_column(values))
-        for column, values in zip(result.columns, result.columns_of_values(), strict=True)
-    ]
-    rows = [[to_json(value) for value in row] for row in result.rows[:shown]]
-    return ResultView(columns, rows, len(result.rows))
 
 
 def glimpse_view(seen: Glimpse) -> GlimpseView:
@@ -323,7 +290,7 @@ def glimpse_view(seen: Glimpse) -> GlimpseView:
     result = None
     if seen.rows is not None and seen.columns is not None:
         columns = tuple(map(Column, seen.columns))
-        result = result_view(ResultSet(columns, seen.rows), SHOWN_ROWS)
+        result = shown_rows(columns, seen.rows)
     return GlimpseView(seen.columns, seen.row_count, result)
 
 
@@ -367,14 +334,12 @@ def finding_view(finding: Finding) -> FindingView:
     return FindingView(**({"evidence": {}} | finding.to_json()))
 
 
-def dataset_verdict(name: str, is_open: bool, outcome: Comparison | QueryFailure) -> DatasetVerdict:
+def dataset_verdict(one: DatasetOutcome) -> DatasetVerdict:
     """What an answer came to on one dataset."""
-    if isinstance(outcome, QueryFailure):
-        return DatasetVerdict(name, is_open, outcome.verdict, None, None)
     return DatasetVerdict(
-        name,
-        is_open,
-        "undecided" if outcome.undecided else outcome.verdict,
-        len(outcome.expectation.result.rows),
-        len(outcome.given.rows),
+        one.dataset,
+        one.is_open,
+        one.standing,
+        one.expected.row_count if one.given else None,
+        one.given.row_count if one.given else None,
     )

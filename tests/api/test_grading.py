@@ -22,10 +22,10 @@ from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
-from sqlalchemy.exc import OperationalError
 
 from jentrow.api.grading_routes import events
 from jentrow.core.exercises.submissions import Submission as Text
+from jentrow.records.errors import RecordsBusy
 from jentrow.records.exercises import the_course
 from jentrow.records.models import Grading, GradingTask, Submission
 from jentrow.services import queue
@@ -207,7 +207,7 @@ def test_what_could_not_be_kept_for_now_is_tried_again(
     def busy(*parts: Any) -> None:
         if refusals[0] < 2:
             refusals[0] += 1
-            raise OperationalError("INSERT", {}, sqlite3.OperationalError("database is locked"))
+            raise RecordsBusy("busy")
         kept(*parts)
 
     monkeypatch.setattr(queue, "keep_gradings", busy)

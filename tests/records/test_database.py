@@ -7,9 +7,9 @@ import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy import text
-from sqlalchemy.exc import IntegrityError
 
 from jentrow.records.database import Records
+from jentrow.records.errors import RecordsConflict
 from jentrow.records.models import Base, Course, Exercise, Learner, Sample, Submission
 
 
@@ -34,7 +34,7 @@ def test_the_log_is_written_ahead_and_foreign_keys_hold(tmp_path: Path) -> None:
     records = Records(tmp_path)
     with records.session() as session:
         assert session.execute(text("PRAGMA journal_mode")).scalar() == "wal"
-    with pytest.raises(IntegrityError), records.session() as session:
+    with pytest.raises(RecordsConflict, match="at the same time"), records.session() as session:
         session.add(Learner(course_id=7, code="ada", name="Ada"))
     records.close()
 

@@ -5,6 +5,7 @@ import { type Cell, shownCell } from "./cells";
 
 /* Not typed as a cell: a prop that may be a boolean would have Vue turn empty text into true. */
 const props = defineProps<{ value: unknown }>();
+const LENGTH = new Intl.NumberFormat("en-GB");
 const cell = computed(() => shownCell(props.value as Cell));
 </script>
 
@@ -14,7 +15,8 @@ const cell = computed(() => shownCell(props.value as Cell));
   <span v-else-if="cell.kind === 'boolean'" class="truth">{{ cell.text }}</span>
   <span v-else class="value"><span v-if="cell.before" class="blank" title="blank">{{
     "·".repeat(cell.before) }}</span>{{ cell.text }}<span v-if="cell.after" class="blank"
-      title="blank at the end">{{ "·".repeat(cell.after) }}</span></span>
+      title="blank at the end">{{ "·".repeat(cell.after) }}</span><span v-if="cell.length" class="rest"> … {{
+    LENGTH.format(cell.length) }} in all</span></span>
 </template>
 
 <style scoped>
@@ -40,6 +42,11 @@ const cell = computed(() => shownCell(props.value as Cell));
 
 .value {
   white-space: pre-wrap;
+}
+
+.rest {
+  color: var(--ink-3);
+  font: italic 11px var(--ui);
 }
 
 .blank {

@@ -7,6 +7,8 @@ export interface ShownCell {
   text: string;
   before: number;
   after: number;
+  /** Of a long cell only the beginning is here: how long it is. */
+  length?: number;
 }
 
 function shown(kind: ShownCell["kind"], text: string): ShownCell {
@@ -18,6 +20,7 @@ export function shownCell(cell: Cell): ShownCell {
   if (typeof cell === "boolean") return shown("boolean", cell ? "true" : "false");
   if (typeof cell === "number") return shown("number", String(cell));
   if (typeof cell === "string") return shownText(cell);
+  if ("cut" in cell) return { ...shownCell(cell["cut"] as Cell), length: Number(cell["length"]) };
   const [tag, value] = Object.entries(cell)[0] ?? ["", ""];
   switch (tag) {
     case "integer":

@@ -228,11 +228,7 @@ class CellComparison:
         return (kind_of(value), self._family_key(value))
 
     def _text(self, text: str) -> str:
-        if self.rules.text_space == "collapse":
-            text = _RUNS.sub(" ", text)
-        if self.rules.text_space != "exact":
-            text = text.strip(WHITE_SPACE)
-        return text.casefold() if self.rules.text_case == "ignore" else text
+        return text_as_compared(text, self.rules)
 
     def _numbers_equal(self, one: Value, other: Value) -> bool:
         if one == other:
@@ -300,3 +296,12 @@ def _as_fraction(value: Value) -> Fraction:
 @lru_cache(maxsize=64)
 def _bound(bound: float) -> Fraction:
     return Fraction(repr(float(bound)))
+
+
+def text_as_compared(text: str, rules: ComparisonRules) -> str:
+    """A text as the rules look at it: two texts are equal where these are."""
+    if rules.text_space == "collapse":
+        text = _RUNS.sub(" ", text)
+    if rules.text_space != "exact":
+        text = text.strip(WHITE_SPACE)
+    return text.casefold() if rules.text_case == "ignore" else text

@@ -13,7 +13,9 @@ STEPS_PER_SECOND: Final = 20_000_000
 SQL_LENGTH: Final = 200_000
 """Characters in one query."""
 
-_NAMES: Final = ("seconds", "rows", "memory_mb")
+_NAMES: Final = ("seconds", "rows", "memory_mb", "cell_kb")
+_BOUNDS: Final = {"seconds": 600, "rows": 1_000_000, "memory_mb": 4_096, "cell_kb": 1_024}
+"""The largest limits that a pack may ask for, whatever the installation allows."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,12 +24,18 @@ class Limits:
 
     ``seconds`` is time of the engine, counted in its steps where the engine counts them, so that a
     busy machine changes no verdict; ``rows`` bounds the result; ``memory_mb`` bounds the memory,
-    in MiB.
+    in MiB. A text or binary value longer than ``cell_kb`` (in KiB) is compared by its digest.
     """
 
     seconds: float = 5.0
     rows: int = 100_000
     memory_mb: int = 256
+    cell_kb: int = 64
+
+    @property
+    def cell_bytes(self) -> int:
+        """Bytes (characters, of text) of a value that is still compared and shown as it is."""
+        return self.cell_kb * 1024
 
     @property
     def steps(self) -> int:
@@ -70,10 +78,12 @@ def read_limits(value: object, problems: list[str]) -> Limits:
             problems.append(f"limits.{name} is {bound:g}, but must be a whole number")
     if 0 < given.get("memory_mb", usual.memory_mb) < 8:
         problems.append("limits.memory_mb must be at least 8")
-    if given.get("seconds", usual.seconds) > 600:
-        problems.append("limits.seconds must be at most 600")
+    for name, most in _BOUNDS.items():
+        if given.get(name, 0) > most:
+            problems.append(f"limits.{name} is {given[name]:g}, but must be at most {most}")
     return Limits(
         seconds=given.get("seconds", usual.seconds),
         rows=int(given.get("rows", usual.rows)),
         memory_mb=int(given.get("memory_mb", usual.memory_mb)),
+        cell_kb=int(given.get("cell_kb", usual.cell_kb)),
     )

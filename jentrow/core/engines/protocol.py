@@ -5,13 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Final, Literal, Protocol, TypeAlias
+from typing import TYPE_CHECKING, Any, Final, Literal, Protocol, TypeAlias
 
 from jentrow.core.comparison.findings import FindingCode
 from jentrow.core.engines.limits import Limits
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource
+from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.text import Place
+
+if TYPE_CHECKING:
+    from jentrow.core.exercises.measure import Measure
 
 ENGINES: Final = ("sqlite",)
 """The engines that there are, by their names in packs."""
@@ -43,8 +47,24 @@ class StatementDone:
     """A statement that ran on a learner's own copy: its rows, or how many rows it changed."""
 
     sql: str
-    result: ResultSet | None
+    result: ResultView | None
     changed: int
+
+
+@dataclass(frozen=True, slots=True)
+class Judging:
+    """How answers are judged.
+
+    ``seconds`` stops their queries earlier than the exercise does; ``judging_seconds`` of a
+    processor's time are for comparing, weaving and explaining one answer. ``look`` is the dataset
+    whose rows are woven too, ``rows`` of them; ``for_learner`` leaves out what no learner is shown.
+    """
+
+    seconds: float | None = None
+    judging_seconds: float = 10.0
+    look: int | None = None
+    rows: int = 400
+    for_learner: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,12 +103,34 @@ class Engine(Protocol):
         """Makes a dataset ready. Raises :class:`InvalidSample` where it does not load."""
 
     def run(self, dataset: LoadedDataset, sql: str, limits: Limits) -> QueryOutcome:
-        """Runs one query and fetches its rows."""
+        """Runs one query and fetches its rows. Raises :class:`EngineInterrupted`."""
 
     def run_many(
         self, dataset: LoadedDataset, queries: Sequence[str], limits: Limits
     ) -> Iterator[tuple[int, QueryOutcome]]:
         """Runs many queries, as they come; yields each one's index and outcome once."""
+
+    def show(
+        self, dataset: LoadedDataset, sql: str, limits: Limits, most: int
+    ) -> ResultView | QueryFailure:
+        """Runs one query whose first rows are looked at; no others leave the engine."""
+
+    def keep_measure(self, measure: Measure) -> Path:
+        """Lays a measure where the worker processes find it, until that file is deleted.
+
+        Raises :class:`ReferenceFails` where its rules cannot be used.
+        """
+
+    def judge(
+        self, measure: Measure, path: Path, texts: Sequence[str], how: Judging
+    ) -> Iterator[tuple[int, Any]]:
+        """Runs and judges answers where the data is; yields each one's index and outcome once.
+
+        An outcome is an :class:`~jentrow.core.exercises.outcomes.Outcome`; a
+        :class:`~jentrow.core.exercises.outcomes.Looked` where somebody looks at its rows; a
+        :class:`QueryFailure` where it was stopped from outside; None where it was lost with its
+        process, twice, and nothing is known of it.
+        """
 
     def change(
         self, copy: Path, script: str, limits: Limits, most_bytes: int

@@ -6,17 +6,22 @@ import threading
 from collections import OrderedDict
 from collections.abc import Iterator, Sequence
 from pathlib import Path
-from typing import Final, TypeAlias
+from typing import TYPE_CHECKING, Any, Final, TypeAlias
 
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import (
     Engine,
+    Judging,
     LoadedDataset,
     QueryFailure,
     QueryOutcome,
     StatementDone,
 )
 from jentrow.core.samples.sources import DatasetSource
+from jentrow.core.shownrows import ResultView
+
+if TYPE_CHECKING:
+    from jentrow.core.exercises.measure import Measure
 
 KEPT_CELLS: Final = 2_000_000
 """Values that are kept altogether; what was asked for longest ago goes first."""
@@ -24,19 +29,56 @@ KEPT_CELLS: Final = 2_000_000
 _Key: TypeAlias = tuple[str, str, Limits]
 
 
+class OutcomeMemory:
+    """What queries gave, up to a number of cells; what was asked for longest ago goes first.
+
+    Safe to share between threads.
+    """
+
+    def __init__(self, kept_cells: int) -> None:
+        self._kept_cells = kept_cells
+        self._cells = 0
+        self._known: OrderedDict[_Key, tuple[QueryOutcome, int]] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def recall(self, key: _Key) -> QueryOutcome | None:
+        """What a query gave before."""
+        with self._lock:
+            if key not in self._known:
+                return None
+            self._known.move_to_end(key)
+            return self._known[key][0]
+
+    def keep(self, key: _Key, outcome: QueryOutcome) -> None:
+        """Remembers what a query gave, unless that is too large."""
+        size = _size(outcome)
+        if size > self._kept_cells // 4:
+            return
+        with self._lock:
+            _, before = self._known.pop(key, (None, 0))
+            self._known[key] = outcome, size
+            self._cells += size - before
+            while self._cells > self._kept_cells:
+                _, (_, oldest) = self._known.popitem(last=False)
+                self._cells -= oldest
+
+    def clear(self) -> None:
+        """Forgets."""
+        with self._lock:
+            self._known.clear()
+            self._cells = 0
+
+
 class RememberingEngine:
     """Another engine's outcomes, remembered by dataset, text and limits.
 
-    ``fresh`` is the engine itself, for queries that ought to run whenever they are asked for. A
-    rule that is turned then judges again, and executes nothing. Safe to share between threads.
+    ``fresh`` is the engine itself, for queries that ought to run whenever they are asked for.
+    Safe to share between threads.
     """
 
     def __init__(self, engine: Engine, kept_cells: int = KEPT_CELLS) -> None:
         self.fresh = engine
-        self._kept_cells = kept_cells
-        self._cells = 0
-        self._known: OrderedDict[_Key, QueryOutcome] = OrderedDict()
-        self._lock = threading.Lock()
+        self._memory = OutcomeMemory(kept_cells)
 
     @property
     def name(self) -> str:
@@ -68,14 +110,14 @@ class RememberingEngine:
         """Runs the queries that are new; yields each one's index and outcome once."""
         waiting: list[int] = []
         for at, sql in enumerate(queries):
-            known = self._recall((dataset.key, sql, limits))
+            known = self._memory.recall((dataset.key, sql, limits))
             if known is None:
                 waiting.append(at)
             else:
                 yield at, known
         texts = [queries[at] for at in waiting]
         for place, outcome in self.fresh.run_many(dataset, texts, limits) if texts else ():
-            self._keep((dataset.key, texts[place], limits), outcome)
+            self._memory.keep((dataset.key, texts[place], limits), outcome)
             yield waiting[place], outcome
 
     def change(
@@ -84,31 +126,36 @@ class RememberingEngine:
         """Runs statements on a learner's own copy: nothing of that is remembered."""
         return self.fresh.change(copy, script, limits, most_bytes)
 
-    def _recall(self, key: _Key) -> QueryOutcome | None:
-        with self._lock:
-            if key in self._known:
-                self._known.move_to_end(key)
-            return self._known.get(key)
+    def show(
+        self, dataset: LoadedDataset, sql: str, limits: Limits, most: int
+    ) -> ResultView | QueryFailure:
+        """Runs one query whose first rows are looked at."""
+        return self.fresh.show(dataset, sql, limits, most)
 
-    def _keep(self, key: _Key, outcome: QueryOutcome) -> None:
-        size = _size(outcome)
-        if size > self._kept_cells // 4:
-            return
-        with self._lock:
-            before = self._known.pop(key, None)
-            self._known[key] = outcome
-            self._cells += size - (0 if before is None else _size(before))
-            while self._cells > self._kept_cells:
-                _, oldest = self._known.popitem(last=False)
-                self._cells -= _size(oldest)
+    def keep_measure(self, measure: Measure) -> Path:
+        """Lays a measure where the worker processes find it."""
+        return self.fresh.keep_measure(measure)
+
+    def judge(
+        self, measure: Measure, path: Path, texts: Sequence[str], how: Judging
+    ) -> Iterator[tuple[int, Any]]:
+        """Runs and judges answers where the data is."""
+        return self.fresh.judge(measure, path, texts, how)
 
     def close(self) -> None:
         """Ends the engine, and forgets."""
-        self._known.clear()
+        self._memory.clear()
         self.fresh.close()
+
+
+_CELL: Final = 64
+"""Bytes of text that count as one more cell."""
 
 
 def _size(outcome: QueryOutcome) -> int:
     if isinstance(outcome, QueryFailure):
         return 1
-    return 1 + len(outcome.rows) * max(1, len(outcome.columns))
+    texts = sum(
+        len(value) for row in outcome.rows for value in row if value.__class__ in (str, bytes)
+    )
+    return 1 + len(outcome.rows) * max(1, len(outcome.columns)) + texts // _CELL

@@ -3,39 +3,47 @@
 from __future__ import annotations
 
 import os
+import pickle
 import tempfile
 import threading
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from itertools import count
 from pathlib import Path
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 
-from jentrow.core.engines.limits import SQL_LENGTH, Limits
-from jentrow.core.engines.protocol import LoadedDataset, QueryFailure, QueryOutcome, StatementDone
+from jentrow.core.engines.crossing import packed, unpacked
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import (
+    Judging,
+    LoadedDataset,
+    QueryFailure,
+    QueryOutcome,
+    StatementDone,
+)
 from jentrow.core.engines.sqlite_errors import explain
+from jentrow.core.engines.sqlite_outcomes import failure_of, outcome_of, stopped, unusable
 from jentrow.core.engines.workers import WorkerLost, WorkerPool
-from jentrow.core.errors import InvalidSample
-from jentrow.core.results import Column, ResultSet
+from jentrow.core.errors import EngineInterrupted, InvalidSample, ReferenceFails
 from jentrow.core.samples.sources import DatasetSource
+from jentrow.core.shownrows import ResultView
+
+if TYPE_CHECKING:
+    from jentrow.core.exercises.measure import Measure
 
 _WORKER_MODULE: Final = "jentrow.core.engines.sqlite_worker"
 _BATCH: Final = 64
 _LOAD_SECONDS: Final = 300.0
+CHECKING_SECONDS: Final = 60.0
 
-_WORDS: Final[dict[tuple[str, str], str]] = {
-    (
-        "limit.time",
-        "",
-    ): "The query was stopped: it takes too long. A join without its condition, or "
-    "a recursion without an end, does that.",
-    ("limit.rows", ""): "The query was stopped: it gives more than {rows} rows. A join without its "
-    "condition does that.",
-    ("limit.memory", ""): "The query was stopped: it needs too much memory.",
-    ("policy.statement", "several"): "More than one statement: an answer is a single query.",
-    ("policy.statement", ""): "Not a query: an answer only reads, with SELECT, WITH or VALUES.",
-    ("policy.statement", "table"): "The query reads {name}, which is not a table of the sample.",
-    ("policy.function", ""): "The function {name} is not allowed in an answer.",
-}
+INTERRUPTED: Final = (
+    "the process that ran the query was ended before it answered; nothing is known of the query. "
+    "Run it again."
+)
+COMPARED_TOO_LONG: Final = "its result takes too long to be compared, even with itself."
+
+_MEASURES: Final = "measures"
+_SHOWN: Final = "shown"
 
 
 class SQLiteEngine:
@@ -59,6 +67,7 @@ class SQLiteEngine:
         self._folder = folder
         self._pool = WorkerPool(_WORKER_MODULE, workers or max(1, os.cpu_count() or 1), niceness)
         self._loaded: dict[str, LoadedDataset] = {}
+        self._numbers = count(1)
         self._loading = threading.Lock()
 
     @property
@@ -152,24 +161,73 @@ class SQLiteEngine:
         self, answer: Any, sql: str, dataset: LoadedDataset, limits: Limits
     ) -> QueryOutcome:
         if isinstance(answer, WorkerLost):
-            code = "limit.time" if answer.overran else "limit.memory"
-            return _stopped(code, limits)
-        if answer[0] == "rows":
-            _, names, rows = answer
-            return ResultSet(tuple(map(Column, names)), rows)
-        _, verdict, code, words, offset, detail = answer
-        if verdict == "stopped":
-            return _stopped(code, limits)
-        if verdict == "refused":
-            return _refused(code, detail, words)
-        if detail == "empty":
-            return QueryFailure("error", "sql.syntax", "There is no query here.")
-        if detail == "not_utf8":
-            return QueryFailure("error", "sql.runtime", "The result holds text that is not UTF-8.")
-        explanation, place = explain(words, offset, sql, dict(dataset.columns))
-        return QueryFailure(
-            "error", explanation.code, explanation.message, words, place, explanation.near
-        )
+            return _lost(answer, limits)
+        return outcome_of(answer, sql, dataset, limits)
+
+    def show(
+        self, dataset: LoadedDataset, sql: str, limits: Limits, most: int
+    ) -> ResultView | QueryFailure:
+        """Runs one query whose first rows are looked at."""
+        if problem := unusable(sql):
+            return problem
+        bounds = (limits.memory_mb * 2**20, limits.steps, limits.rows, limits.result_bytes)
+        try:
+            answer = self._pool.ask(
+                limits.processor_seconds,
+                "show",
+                dataset.location,
+                sql,
+                most,
+                *bounds,
+                limits.value_bytes,
+            )
+        except WorkerLost as lost:
+            return _lost(lost, limits)
+        if answer[0] == _SHOWN:
+            return _view(answer[1])
+        return failure_of(answer, sql, dataset, limits)
+
+    def keep_measure(self, measure: Measure) -> Path:
+        """Lays a measure where the worker processes find it."""
+        content = pickle.dumps(measure, protocol=pickle.HIGHEST_PROTOCOL)
+        folder = self._folder / _MEASURES
+        folder.mkdir(exist_ok=True)
+        path = folder / f"{next(self._numbers)}-{os.getpid()}.measure"
+        path.write_bytes(content)
+        try:
+            problem = self._pool.ask(CHECKING_SECONDS, "check", str(path))
+        except WorkerLost as lost:
+            path.unlink(missing_ok=True)
+            if not lost.overran:
+                raise EngineInterrupted(INTERRUPTED) from lost
+            raise ReferenceFails(f"{measure.called(0)}: {COMPARED_TOO_LONG}") from lost
+        if problem:
+            path.unlink(missing_ok=True)
+            raise ReferenceFails(str(problem))
+        return path
+
+    def judge(
+        self, measure: Measure, path: Path, texts: Sequence[str], how: Judging
+    ) -> Iterator[tuple[int, Any]]:
+        """Runs and judges answers in the workers; yields (index, outcome) as they come."""
+        limits = measure.exercise.rules.limits
+        running = len(measure.datasets) * limits.processor_seconds
+        seconds = running + 2 * how.judging_seconds + 1
+        memory = limits.memory_mb * 2**20
+
+        def frame(part: list[int]) -> tuple[Any, ...]:
+            return ("judge", str(path), [texts[at] for at in part], memory, packed(how))
+
+        if len(texts) == 1:
+            try:
+                answer = self._pool.ask(seconds, *frame([0]))
+            except WorkerLost as lost:
+                answer = lost
+            yield 0, _judged(answer, limits)
+            return
+        batch = max(1, min(_BATCH, len(texts) // 8))
+        for at, answer in self._pool.ask_many(len(texts), frame, seconds, batch):
+            yield at, _judged(answer, limits)
 
     def change(
         self, copy: Path, script: str, limits: Limits, most_bytes: int
@@ -190,13 +248,11 @@ class SQLiteEngine:
                 limits.value_bytes,
             )
         except WorkerLost as lost:
-            return _stopped("limit.time" if lost.overran else "limit.memory", limits)
+            return _lost(lost, limits)
         if answer[0] == "done":
             return [
-                StatementDone(
-                    sql, ResultSet(tuple(map(Column, names)), rows) if names else None, changed
-                )
-                for sql, names, rows, changed in answer[1]
+                StatementDone(sql, _view(sent) if sent else None, changed)
+                for sql, sent, changed in answer[1]
             ]
         return _failed_change(answer, limits)
 
@@ -231,8 +287,8 @@ def _failed_change(answer: Any, limits: Limits) -> QueryFailure:
         message = "Your copy is full: delete something, or begin again with a new copy."
         return QueryFailure("stopped", "limit.memory", message + undone)
     if verdict == "stopped":
-        stopped = _stopped(code, limits)
-        return replace(stopped, message=stopped.message + undone)
+        found = stopped(code, limits)
+        return replace(found, message=found.message + undone)
     if verdict == "refused":
         message = _REFUSED_CHANGES.get(detail, _REFUSED_CHANGES["this"])
         return QueryFailure("refused", "policy.statement", message + undone)
@@ -253,36 +309,21 @@ def _loaded(
     )
 
 
-def unusable(sql: str) -> QueryFailure | None:
-    """A refusal for text that cannot be handed to an engine as it is."""
-    message = ""
-    if len(sql) > SQL_LENGTH:
-        message = f"The query has {len(sql)} characters; at most {SQL_LENGTH} are taken."
-    elif "\0" in sql:
-        message = "The query holds a NUL character; remove it."
-    elif not _is_text(sql):
-        message = "The query holds characters that are not Unicode text; save it as UTF-8."
-    return QueryFailure("refused", "policy.statement", message) if message else None
+def _lost(lost: WorkerLost, limits: Limits) -> QueryFailure:
+    """What a lost worker says of the query that it was at: a death by itself says nothing."""
+    if not lost.overran:
+        raise EngineInterrupted(INTERRUPTED) from lost
+    return stopped("limit.time", limits)
 
 
-def _is_text(sql: str) -> bool:
-    try:
-        sql.encode()
-    except UnicodeEncodeError:
-        return False
-    return True
+def _view(sent: bytes) -> ResultView:
+    view = unpacked(sent)
+    assert isinstance(view, ResultView)
+    return view
 
 
-def _stopped(code: str, limits: Limits) -> QueryFailure:
-    message = _WORDS[code, ""].format(rows=limits.rows)
-    return QueryFailure("stopped", code, message)  # type: ignore[arg-type]
-
-
-def _refused(code: str, detail: str, words: str) -> QueryFailure:
-    if code == "policy.statement" and detail and detail != "several" and detail.upper() != detail:
-        message = _WORDS[code, "table"].format(name=detail)
-    elif code == "policy.function":
-        message = _WORDS[code, ""].format(name=detail)
-    else:
-        message = _WORDS.get((code, detail), _WORDS[code, ""])
-    return QueryFailure("refused", code, message, words)  # type: ignore[arg-type]
+def _judged(answer: Any, limits: Limits) -> Any:
+    """An outcome as a worker sent it; a failure where the worker overran, None where it died."""
+    if isinstance(answer, WorkerLost):
+        return stopped("limit.time", limits) if answer.overran else None
+    return unpacked(answer)

@@ -11,12 +11,17 @@ from typing import Any, Final
 
 import apsw
 
+from jentrow.core.engines.crossing import packed
 from jentrow.core.engines.sqlite_hardening import (
     REFUSED_FUNCTIONS,
     STEPS_BETWEEN_CHECKS,
     harden,
 )
+from jentrow.core.results import Column
+from jentrow.core.shownrows import shown_rows
 from jentrow.core.sql.text import is_blank
+
+SHOWN_ROWS: Final = 500
 
 _CHANGES: Final = frozenset(
     [
@@ -37,7 +42,7 @@ _CHANGES: Final = frozenset(
     ]
 )
 Answer = tuple[Any, ...]
-"""``("done", [(statement, names, rows, changed)…])``, or ``("failed", verdict, code, engine's
+"""``("done", [(statement, shown rows packed, changed)…])``, or ``("failed", verdict, code, engine's
 words, number of the statement from 1, detail, [(table, columns)…])``."""
 
 
@@ -96,7 +101,11 @@ class CopyRun:
             cursor.close(True)
         self._free()
         self._db.execute("COMMIT")
-        return ("done", [tuple(one) for one in self._said])
+        return ("done", [self._shown(*one) for one in self._said])
+
+    def _shown(self, sql: str, names: list[str], rows: list[Any], changed: int) -> tuple[Any, ...]:
+        view = shown_rows(tuple(map(Column, names)), rows, SHOWN_ROWS)
+        return sql, packed(view) if names else b"", changed
 
     def _undone(
         self, cursor: apsw.Cursor, verdict: str, code: str, words: str, detail: str = ""

@@ -13,12 +13,16 @@ import sys
 import threading
 import time
 from collections.abc import Callable, Iterator
+from functools import partial
 from multiprocessing.connection import Connection
 from pathlib import Path
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final, TypeVar
 
 import apsw
 
+from jentrow.core.engines.crossing import packed, unpacked
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import LoadedDataset, QueryOutcome
 from jentrow.core.engines.sqlite_build import BuildProblem, build_database
 from jentrow.core.engines.sqlite_copy import run_on_copy
 from jentrow.core.engines.sqlite_hardening import (
@@ -26,7 +30,13 @@ from jentrow.core.engines.sqlite_hardening import (
     STEPS_BETWEEN_CHECKS,
     harden,
 )
+from jentrow.core.engines.sqlite_outcomes import outcome_of, stopped, unusable
+from jentrow.core.results import Column
+from jentrow.core.shownrows import shown_rows
 from jentrow.core.sql.text import first_word, is_blank, quoted_name
+
+if TYPE_CHECKING:
+    from jentrow.core.exercises.judging_room import JudgingRoom
 
 OPEN_DATABASES: Final = 8
 FLUSH_SECONDS: Final = 0.02
@@ -95,6 +105,10 @@ _REFUSED_FUNCTIONS: Final = REFUSED_FUNCTIONS | {
     "sqlite_compileoption_used",
     "sqlite_source_id",
 }
+
+CHECKING_BYTES: Final = 2**30
+
+_Sent = TypeVar("_Sent")
 
 Answer = tuple[Any, ...]
 """``("rows", names, rows)`` or ``("failed", verdict, code, engine's words, byte offset, detail)``."""
@@ -275,28 +289,57 @@ class _Databases:
             self._open.pop(next(iter(self._open))).close()
         return sandbox
 
+    def run(self, dataset: LoadedDataset, sql: str, limits: Limits) -> QueryOutcome:
+        """Runs one query of a judge's."""
+        if problem := unusable(sql):
+            return problem
+        try:
+            answer = self.get(dataset.location).run(
+                sql, limits.steps, limits.rows, limits.result_bytes, limits.value_bytes
+            )
+        except MemoryError:
+            return stopped("limit.memory", limits)
+        return outcome_of(answer, sql, dataset, limits)
+
 
 def serve(pipe: Connection) -> None:
     """Answers frames until the parent goes away.
 
-    ``("query", path, queries, steps, rows, result bytes, value bytes, memory bytes)`` is answered
-    by lists of answers, in order, one for each query; ``("build", parts…)`` and ``("look", path)``
-    by one list.
+    ``("query", path, queries, memory bytes, steps, rows, result bytes, value bytes)`` is answered
+    by lists of answers, in order, one for each query; ``("judge", measure, texts, memory bytes,
+    how)`` likewise; ``("build", parts…)`` and the others by one list.
     """
     databases = _Databases()
+    rooms: list[JudgingRoom] = []
+
+    def room() -> JudgingRoom:
+        if not rooms:
+            # What judging needs is loaded by the processes that judge.
+            from jentrow.core.exercises.judging_room import JudgingRoom
+
+            rooms.append(JudgingRoom(databases.run))
+        return rooms[0]
+
+    answering: dict[str, Callable[..., Iterator[Answer | bytes | str]]] = {
+        "query": partial(_run_all, databases),
+        "show": partial(_show, databases),
+        "judge": lambda *parts: _judge(room(), *parts),
+        "check": lambda path: _check(room(), path),
+        **_ANSWERS,
+    }
     while True:
         try:
             kind, *parts = marshal.loads(pipe.recv_bytes())
         except EOFError:
             return
-        answers = _ANSWERS[kind](*parts) if kind in _ANSWERS else _run_all(databases, *parts)
+        answers = answering[kind](*parts)
         for portion in _in_portions(answers):
             pipe.send_bytes(marshal.dumps(portion))
 
 
-def _in_portions(answers: Iterator[Answer]) -> Iterator[list[Answer]]:
+def _in_portions(answers: Iterator[_Sent]) -> Iterator[list[_Sent]]:
     """Gathers quick answers into one frame; an answer never waits long for the next."""
-    waiting: list[Answer] = []
+    waiting: list[_Sent] = []
     since = time.monotonic()
     for answer in answers:
         waiting.append(answer)
@@ -317,6 +360,40 @@ def _run_all(
             yield databases.get(path).run(sql, *bounds)
         except MemoryError:
             yield _failed("stopped", "limit.memory", "")
+
+
+def _show(
+    databases: _Databases, path: str, sql: str, most: int, memory: int, *bounds: int
+) -> Iterator[Answer]:
+    (answer,) = _run_all(databases, path, [sql], memory, *bounds)
+    if answer[0] == "rows":
+        _, names, rows = answer
+        answer = ("shown", packed(shown_rows(tuple(map(Column, names)), rows, most)))
+    yield answer
+
+
+def _judge(
+    room: JudgingRoom, path: str, texts: list[str], memory: int, how: bytes
+) -> Iterator[bytes]:
+    _take_up(room, path)
+    _bound_memory(memory)
+    return room.answers(path, texts, unpacked(how))
+
+
+def _check(room: JudgingRoom, path: str) -> Iterator[str]:
+    _take_up(room, path)
+    _bound_memory(CHECKING_BYTES)
+    try:
+        yield room.check(path)
+    except MemoryError:
+        yield "The reference answer's result is too large to be compared."
+
+
+def _take_up(room: JudgingRoom, path: str) -> None:
+    """Loads a measure; what the process holds from then on is no query's doing."""
+    resource.setrlimit(resource.RLIMIT_AS, (resource.RLIM_INFINITY, resource.RLIM_INFINITY))
+    if room.take_up(path):
+        _BASELINE[0] = 0
 
 
 def _build(path: str, schema: str, keep_rows: bool, script: str, tables: list[list[str]]) -> Any:

@@ -17,6 +17,8 @@ from multiprocessing.connection import Connection, wait
 from pathlib import Path
 from typing import Any, Final
 
+from jentrow.core.errors import EngineInterrupted
+
 GRACE_SECONDS: Final = 2.0
 """How much longer than the limit an answer may be on its way."""
 
@@ -40,6 +42,13 @@ class WorkerLost(Exception):
     def __init__(self, *, overran: bool) -> None:
         super().__init__("the worker process overran" if overran else "the worker process died")
         self.overran = overran
+
+
+class PoolClosed(EngineInterrupted):
+    """Raised to whoever asks, or waits, when the workers are closed."""
+
+    def __init__(self) -> None:
+        super().__init__("the engine has been closed: nothing more is run.")
 
 
 class Worker:
@@ -119,6 +128,16 @@ class Worker:
         except OSError:  # it has ended: reading from its pipe will tell
             return 0.0
         return (int(fields[11]) + int(fields[12])) / CLOCK_TICKS
+
+    @property
+    def lives(self) -> bool:
+        """Whether the process is there."""
+        return self._process.poll() is None
+
+    def end(self) -> None:
+        """Ends the process from another thread: whoever waits for its answer gets none."""
+        with suppress(OSError):
+            self._process.kill()
 
     def kill(self) -> None:
         """Ends the process at once."""
@@ -239,7 +258,7 @@ class _Crew:
     def _lose(self, post: _Post, lost: WorkerLost) -> list[tuple[int, Any]]:
         """Puts back what a lost worker had not answered; the batch it was at, query by query."""
         self._posts.remove(post)
-        self._pool.give_back(None)
+        self._pool.give_back(post.worker, lost=True)
         at, *ahead = post.batches
         self._waiting.extendleft(reversed(ahead))
         if len(at.open) == 1 and (lost.overran or at.tried):
@@ -254,7 +273,7 @@ class _Crew:
         for post in self._posts:
             if post.batches:
                 post.worker.kill()
-                self._pool.give_back(None)
+                self._pool.give_back(post.worker, lost=True)
             else:
                 self._pool.give_back(post.worker)
         self._posts.clear()
@@ -269,6 +288,7 @@ class WorkerPool:
         self.size = size
         self._started = 0
         self._idle: deque[Worker] = deque()
+        self._busy: set[Worker] = set()
         self._free = threading.Condition()
         self._closed = False
 
@@ -288,7 +308,7 @@ class WorkerPool:
             yield worker
         except BaseException:
             worker.kill()
-            self.give_back(None)
+            self.give_back(worker, lost=True)
             raise
         self.give_back(worker)
 
@@ -342,23 +362,33 @@ class WorkerPool:
         with self._free:
             while not self._idle:
                 if self._closed:
-                    raise RuntimeError("the workers have been closed")
+                    raise PoolClosed
                 if self._started < self.size:
-                    return self._start()
+                    return self._hired(self._start())
                 if not wait:
                     return None
                 self._free.wait()
-            return self._idle.pop()
+            worker = self._idle.pop()
+            if not worker.lives:  # ended from outside since its last answer
+                worker.kill()
+                self._started -= 1
+                worker = self._start()
+            return self._hired(worker)
+
+    def _hired(self, worker: Worker) -> Worker:
+        self._busy.add(worker)
+        return worker
 
     def _start(self) -> Worker:
         worker = Worker(self._module, self._niceness)
         self._started += 1
         return worker
 
-    def give_back(self, worker: Worker | None) -> None:
-        """Returns a worker; None for one that was lost."""
+    def give_back(self, worker: Worker, *, lost: bool = False) -> None:
+        """Returns a worker; ``lost`` where its process was ended."""
         with self._free:
-            if worker is None:
+            self._busy.discard(worker)
+            if lost:
                 self._started -= 1
             elif self._closed:
                 worker.kill()
@@ -367,9 +397,11 @@ class WorkerPool:
             self._free.notify()
 
     def close(self) -> None:
-        """Ends all processes."""
+        """Ends all processes; whoever waits for an answer gets :class:`PoolClosed`."""
         with self._free:
             self._closed = True
             while self._idle:
                 self._idle.pop().kill()
+            for worker in self._busy:
+                worker.end()
             self._free.notify_all()

@@ -80,8 +80,9 @@ def _rules() -> dict[str, Any]:
     limits = _object(
         {
             "seconds": {"type": "number", "exclusiveMinimum": 0, "maximum": 600},
-            "rows": {"type": "integer", "minimum": 1},
-            "memory_mb": {"type": "integer", "minimum": 8},
+            "rows": {"type": "integer", "minimum": 1, "maximum": 1_000_000},
+            "memory_mb": {"type": "integer", "minimum": 8, "maximum": 4_096},
+            "cell_kb": {"type": "integer", "minimum": 1, "maximum": 1_024},
         }
     )
     return _object(

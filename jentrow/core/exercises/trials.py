@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from jentrow.core.exercises.exercise import Trial, Verdict
-from jentrow.core.exercises.grading import UNDECIDED_WORDS, Grader, Undecided
+from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.outcomes import UNDECIDED_WORDS, Undecided, standing_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,8 +20,8 @@ class TrialResult:
 
     @property
     def standing(self) -> str:
-        """The verdict, or ``undecided``."""
-        return "undecided" if self.undecided else self.actual
+        """The verdict, or that it is undecided."""
+        return standing_of(self.actual, self.undecided)
 
     @property
     def holds(self) -> bool:

@@ -10,9 +10,6 @@ from typing import Final, Literal, TypeAlias
 
 from sqlglot import exp
 
-from jentrow.core.comparison.cells import ComparisonTooLong
-from jentrow.core.comparison.compare import compare
-from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.textrules import broken_constructs
 from jentrow.core.sql.constructs import Reading, read_query, written_name
@@ -105,28 +102,22 @@ def _few_rows(grader: Grader) -> Iterator[Warning]:
 
 def _same_results(grader: Grader, others: Sequence[Grader]) -> Iterator[Warning]:
     ours = grader.exercise
-    for other in others:
-        theirs = other.exercise
-        if theirs.id == ours.id or theirs.sample != ours.sample:
-            continue
-        if _squeezed(theirs.reference) == _squeezed(ours.reference):
-            continue
-        for at, name in enumerate(grader.dataset_names):
-            if name in other.dataset_names and _agree(grader, other, at, name):
+    beside = [
+        other.exercise
+        for other in others
+        if other.exercise.id != ours.id
+        and other.exercise.sample == ours.sample
+        and _squeezed(other.exercise.reference) != _squeezed(ours.reference)
+    ]
+    outcomes = dict(grader.grade_many([theirs.reference for theirs in beside]))
+    for place, theirs in enumerate(beside):
+        for at, one in enumerate(outcomes[place].datasets):
+            if one.verdict == "correct":
                 yield Warning(
                     "datasets.same_result",
                     f"On {_on(grader, at)} the reference answer of {theirs.title} gives the same "
                     "result: this dataset cannot tell the two queries apart.",
                 )
-
-
-def _agree(grader: Grader, other: Grader, at: int, name: str) -> bool:
-    theirs = other.expectations[0][other.dataset_names.index(name)]
-    try:
-        found = compare(grader.expectations[0][at], theirs.result, grader.exercise.rules.comparison)
-    except (ReferenceFails, ComparisonTooLong):
-        return False
-    return found.verdict == "correct"
 
 
 def _squeezed(sql: str) -> str:

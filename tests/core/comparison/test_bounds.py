@@ -11,10 +11,11 @@ from jentrow.core.comparison.cells import CellComparison, ComparisonTooLong
 from jentrow.core.comparison.rows import RowComparison
 from jentrow.core.comparison.rules import ComparisonRules, NumberTolerance
 from jentrow.core.comparison.shares import shares_of
+from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.sqlite import SQLiteEngine
-from jentrow.core.exercises.grading import TOO_LONG
+from jentrow.core.exercises.judging import COMPARING_TOO_LONG, Judge
 from tests.core.comparison.build import compared, due, result, verdict
-from tests.core.exercises.test_grading import graded
+from tests.core.exercises.test_grading import grader
 
 
 class Counting(CellComparison):
@@ -61,11 +62,15 @@ def test_a_comparison_that_would_take_too_long_is_stopped(
     rules = {"number_tolerance": {"absolute": 0.4}}
     reference = "SELECT level FROM gauges UNION ALL SELECT level + 0.2 FROM gauges"
     answer = "SELECT level + 0.1 FROM gauges UNION ALL SELECT level + 0.9 FROM gauges"
-    assert graded(engine, reference, answer, rules=rules).verdict == "incorrect"
+    measure = grader(engine, reference, rules=rules, points=3).measure
+    ran = [engine.run(dataset, answer, Limits()) for dataset in measure.datasets]
+    assert Judge(measure).outcome(answer, ran).verdict == "incorrect"
     monkeypatch.setattr(cells_module.CellComparison.__init__, "__defaults__", (3,))
-    stopped = graded(engine, reference, answer, rules=rules, points=3)
+    stopped = Judge(measure).outcome(answer, ran)
     assert (stopped.verdict, stopped.mark) == ("stopped", 0)
-    assert [(one.code, one.message) for one in stopped.findings] == [("limit.time", TOO_LONG)]
+    assert [(one.code, one.message) for one in stopped.findings] == [
+        ("limit.time", COMPARING_TOO_LONG)
+    ]
 
 
 def test_a_search_that_is_cut_short_is_no_answer() -> None:

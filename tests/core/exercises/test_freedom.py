@@ -18,7 +18,9 @@ from jentrow.core.engines.protocol import LoadedDataset, QueryFailure
 from jentrow.core.engines.sqlite import SQLiteEngine
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.judging import Judge
 from jentrow.core.exercises.rulefile import RuleSet
+from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource, SampleSource
 
 SCHEMA = """
@@ -110,9 +112,7 @@ def test_rows_in_the_reverse_order_are_right_only_where_all_tie(
     ranks = expectation.ranks or ()
     assume(len(ranks) > 1)
     rows = list(expectation.result.rows)[::-1]
-    from jentrow.core.results import ResultSet
-
-    outcome = grader.judge([ResultSet(expectation.result.columns, rows)])
+    outcome = Judge(grader.measure).outcome("", [ResultSet(expectation.result.columns, rows)])
     tie_of_row: dict[int, list[Any]] = {}
     for rank, row in zip(ranks, expectation.result.rows, strict=True):
         tie_of_row.setdefault(rank, []).append(row)

@@ -4,10 +4,12 @@ from typing import Any
 
 import pytest
 
+from jentrow.core.engines.protocol import Judging
 from jentrow.core.engines.sqlite import SQLiteEngine
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.exercise import Exercise, NamedQuery
-from jentrow.core.exercises.grading import Grader, Outcome
+from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.outcomes import Outcome
 from jentrow.core.exercises.rulefile import read_rules
 from jentrow.core.samples.sources import DatasetSource, SampleSource
 
@@ -238,15 +240,16 @@ def test_columns_that_change_places_are_named_beside_a_wrong_order(engine: SQLit
 
 def test_what_is_stopped_in_a_hurry_has_not_come_to_its_verdict(engine: SQLiteEngine) -> None:
     patient = grader(engine, ALL)
-    hurried = patient.hurried(engine, 0.01)
+    hurried = patient.elsewhere(engine, Judging(seconds=0.01))
     slow = (
         ALL
         + " WHERE (WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 300000) SELECT max(i) FROM n) > 0"
     )
     assert hurried.grade(slow).verdict == "stopped"
-    assert not patient.is_settled(hurried.grade(slow), hurried)
+    assert not hurried.is_settled(hurried.grade(slow))
     assert patient.grade(slow).verdict == "correct"
-    assert patient.is_settled(hurried.grade("SELECT nothing"), hurried)
-    # Where the exercise allows no longer, what is stopped is stopped.
+    assert hurried.is_settled(hurried.grade("SELECT nothing"))
+    # Where there was no hurry, what is stopped is stopped.
     short = grader(engine, ALL, rules={"limits": {"seconds": 0.01}})
-    assert short.is_settled(short.hurried(engine, 1).grade(slow), short.hurried(engine, 1))
+    assert short.grade(slow).verdict == "stopped"
+    assert short.is_settled(short.grade(slow))

@@ -10,7 +10,6 @@ from hypothesis import strategies as st
 
 from jentrow.core.comparison.shares import ResultShares
 from jentrow.core.engines.sqlite import SQLiteEngine
-from jentrow.core.exercises.grading import Outcome
 from jentrow.core.exercises.markscheme import (
     PARTS,
     Cost,
@@ -19,6 +18,7 @@ from jentrow.core.exercises.markscheme import (
     read_mark_scheme,
     settle,
 )
+from jentrow.core.exercises.outcomes import Outcome
 from jentrow.core.exercises.textrules import read_constructs, read_layout
 from tests.core.exercises.test_grading import ALL, graded
 

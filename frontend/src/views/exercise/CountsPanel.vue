@@ -89,6 +89,12 @@ function limit(name: keyof typeof LIMITS, value: number): void {
       <label><input class="field few" type="number" min="8" :value="limits.memory_mb"
         @change="limit('memory_mb', Number(($event.target as HTMLInputElement).value))"> MiB</label>
     </p>
+    <p class="bounds">
+      A value longer than
+      <label><input class="field few" type="number" min="1" max="1024" :value="limits.cell_kb"
+        @change="limit('cell_kb', Number(($event.target as HTMLInputElement).value))"> KiB</label>
+      counts as a whole, and is not shown.
+    </p>
   </div>
 </template>
 

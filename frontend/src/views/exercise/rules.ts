@@ -82,7 +82,7 @@ export const RULES: Rule[] = [
   },
 ];
 
-export const LIMITS = { seconds: 5, rows: 100_000, memory_mb: 256 } as const;
+export const LIMITS = { seconds: 5, rows: 100_000, memory_mb: 256, cell_kb: 64 } as const;
 
 /** What the rule about order comes to with this reference. */
 export const ORDER_COMES_TO: Record<string, string> = {

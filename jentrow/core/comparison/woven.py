@@ -1,4 +1,4 @@
-"""The woven table as the pages draw it: rows of both sides, cells as JSON."""
+"""The woven table as it is drawn: rows of both sides, cells as JSON."""
 
 from __future__ import annotations
 
@@ -59,16 +59,23 @@ class WovenView:
     partial: bool
 
 
-def woven_view(comparison: Comparison, names: Sequence[str] = ()) -> WovenView:
+def woven_view(
+    comparison: Comparison,
+    names: Sequence[str] = (),
+    most: int = SHOWN_ROWS,
+    *,
+    differing_only: bool = False,
+) -> WovenView:
     """The woven table of a comparison, the due columns called by ``names`` where there are any.
 
-    Where there are too many rows, those that do not simply agree come first in choosing.
+    Where there are more than ``most`` rows, those that do not simply agree come first in choosing;
+    with ``differing_only`` the others are left out altogether.
     """
     due, given = comparison.expectation.result, comparison.given
     names = names or due.names
     shared = comparison.shared_columns
     difference = comparison.difference
-    lines = _chosen(difference.rows)
+    lines = _chosen(difference.rows, most, differing_only=differing_only)
     only_due = [at for at in range(len(due.columns)) if comparison.pairing.given[at] is None]
     only_given = list(comparison.pairing.without_partner(len(given.columns)))
     due_values, given_values = due.columns_of_values(), given.columns_of_values()
@@ -128,10 +135,12 @@ def woven_view(comparison: Comparison, names: Sequence[str] = ()) -> WovenView:
     )
 
 
-def _chosen(rows: tuple[WovenRow, ...]) -> list[WovenRow]:
-    if len(rows) <= SHOWN_ROWS:
+def _chosen(rows: tuple[WovenRow, ...], most: int, *, differing_only: bool) -> list[WovenRow]:
+    telling = [at for at, row in enumerate(rows) if row.kind not in ("agrees", "tie")][:most]
+    if differing_only:
+        return [rows[at] for at in telling]
+    if len(rows) <= most:
         return list(rows)
-    telling = [at for at, row in enumerate(rows) if row.kind not in ("agrees", "tie")][:SHOWN_ROWS]
-    room = SHOWN_ROWS - len(telling)
+    room = most - len(telling)
     agreeing = [at for at, row in enumerate(rows) if row.kind in ("agrees", "tie")][:room]
     return [rows[at] for at in sorted({*telling, *agreeing})]

@@ -1,0 +1,421 @@
+"""Judging: what an answer's query gave on each dataset, held against what is due.
+
+compare → choose the answer that stands → find → explain → mark. Nothing runs here: rows come in, an
+outcome goes out.
+"""
+
+from __future__ import annotations
+
+import marshal
+from collections.abc import Hashable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any, Final
+
+from jentrow.core.comparison.causes import TextFacts, explained
+from jentrow.core.comparison.cells import ComparisonTooLong
+from jentrow.core.comparison.compare import Comparison, compare
+from jentrow.core.comparison.findings import Finding
+from jentrow.core.comparison.shares import ResultShares, full_shares, nothing_right, shares_of
+from jentrow.core.comparison.woven import SHOWN_ROWS, woven_view
+from jentrow.core.engines.protocol import QueryFailure, QueryOutcome
+from jentrow.core.errors import ReferenceFails
+from jentrow.core.exercises.digests import (
+    expected_without_long_cells,
+    failure_digest,
+    result_digest,
+    without_long_cells,
+)
+from jentrow.core.exercises.exercise import Verdict
+from jentrow.core.exercises.markscheme import LedgerLine, Sum, TextParts, settle
+from jentrow.core.exercises.measure import Measure
+from jentrow.core.exercises.outcomes import (
+    OPEN,
+    DatasetOutcome,
+    Looked,
+    Outcome,
+    Shape,
+    Undecided,
+)
+from jentrow.core.exercises.showing import told_names
+from jentrow.core.exercises.textfacts import text_facts
+from jentrow.core.exercises.textmarks import TextJudge
+from jentrow.core.results import Expectation, ResultSet
+
+KEPT_JUDGEMENTS: Final = 1_000
+"""Different results whose judgements are kept: many learners get one and the same."""
+
+KEPT_ROWS: Final = 500
+"""What larger results came to is not kept."""
+
+COMPARING_TOO_LONG: Final = (
+    "Comparing the result with what is due was stopped: so many rows are nearly alike that it "
+    "takes too long. Fewer rows, or exact values, can be compared."
+)
+COMPARING_TOO_LARGE: Final = (
+    "Comparing the result with what is due was stopped: it is too large to be compared."
+)
+
+_Held = Comparison | QueryFailure
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """What a result came to, with its comparisons: the text's part is still to come."""
+
+    verdict: Verdict
+    answer: int
+    held: tuple[_Held, ...]
+    shares: ResultShares | None
+    mark: float
+    ledger: tuple[LedgerLine, ...]
+    undecided: Undecided
+
+
+class Judge:
+    """Judges the answers to one exercise by its measure."""
+
+    def __init__(self, measure: Measure) -> None:
+        self._measure = measure
+        self._exercise = measure.exercise
+        self._rules = measure.exercise.rules.comparison
+        self._cell_bytes = measure.exercise.rules.limits.cell_bytes
+        self._expectations: list[list[Expectation]] = [
+            [expected_without_long_cells(one, self._rules, self._cell_bytes) for one in expected]
+            for expected in measure.expectations
+        ]
+        self._text = TextJudge(measure.exercise, measure.dialect, measure.datasets[0].columns)
+        self._known: dict[Hashable, Judgement] = {}
+
+    def check(self) -> None:
+        """Compares each answer with itself: unusable rules show here, not at the first learner.
+
+        Raises :class:`ReferenceFails`.
+        """
+        for answer, expected in enumerate(self._expectations):
+            try:
+                compare(
+                    expected[0],
+                    expected[0].result,
+                    self._rules,
+                    reference=self._expectations[0][0],
+                )
+            except ReferenceFails as problem:
+                raise ReferenceFails(f"{self._measure.called(answer)}: {problem}") from problem
+
+    def outcome(self, sql: str, ran: Sequence[QueryOutcome]) -> Outcome:
+        """What an answer came to, from what its query gave on each dataset, the open one first."""
+        short = self._without_long_cells(ran)
+        return self._outcome(sql, short, self._judgement(short))
+
+    def looked_at(
+        self,
+        sql: str,
+        ran: Sequence[QueryOutcome],
+        dataset: int,
+        most: int = SHOWN_ROWS,
+        *,
+        for_learner: bool = False,
+    ) -> Looked:
+        """The same with the rows of one dataset woven, ``most`` of them.
+
+        For a learner only what differs is woven, and columns without an alias are not called by
+        the reference's own text.
+        """
+        short = self._without_long_cells(ran)
+        judgement = self._judgement(short)
+        held, given = judgement.held[dataset], short[dataset]
+        woven = None
+        if isinstance(held, Comparison) and isinstance(given, ResultSet):
+            # The same rows may have been judged under other names, where names do not matter.
+            held = held.renamed(given.columns)
+            names = told_names(held.expectation.result) if for_learner else ()
+            woven = woven_view(held, names, most, differing_only=for_learner)
+        return Looked(self._outcome(sql, short, judgement), woven)
+
+    def _without_long_cells(self, ran: Sequence[QueryOutcome]) -> list[QueryOutcome]:
+        return [
+            one
+            if isinstance(one, QueryFailure)
+            else without_long_cells(one, self._rules, self._cell_bytes)
+            for one in ran
+        ]
+
+    # the result
+
+    def _judgement(self, ran: Sequence[QueryOutcome]) -> Judgement:
+        """Judges a result; many learners get one and the same, and it is judged once."""
+        if sum(len(one.rows) for one in ran if isinstance(one, ResultSet)) > KEPT_ROWS:
+            return self._judged(ran)
+        key = tuple(_identity(one, self._names_matter(one)) for one in ran)
+        known = self._known.get(key)
+        if known is not None:
+            return known
+        if len(self._known) >= KEPT_JUDGEMENTS:
+            self._known.clear()
+        judged = self._known[key] = self._judged(ran)
+        return judged
+
+    def _judged(self, ran: Sequence[QueryOutcome]) -> Judgement:
+        failure = next((one for one in ran if isinstance(one, QueryFailure)), None)
+        candidates: list[tuple[_Held, ...]] = []
+        for expected in self._expectations if failure is None else self._expectations[:1]:
+            held = tuple(self._held_against(expected, at, one) for at, one in enumerate(ran))
+            candidates.append(held)
+            if _all_right(held):
+                break
+        best = self._best(candidates)
+        held = candidates[best]
+        failure = failure or _failure_in(held)
+        verdict: Verdict = "correct"
+        if failure is not None:
+            verdict = failure.verdict
+        elif not _all_right(held):
+            verdict = "incorrect"
+        shares = None if failure is not None else self._shares(held)
+        settled = self._settled(verdict, shares, TextParts())
+        undecided: Undecided = "row_order" if _is_in_doubt(held) else ""
+        return Judgement(verdict, best, held, shares, settled.mark, settled.ledger, undecided)
+
+    def _held_against(self, expected: list[Expectation], at: int, ran: QueryOutcome) -> _Held:
+        if isinstance(ran, QueryFailure):
+            return ran
+        try:
+            return compare(expected[at], ran, self._rules, reference=self._expectations[0][at])
+        except ComparisonTooLong:
+            return QueryFailure("stopped", "limit.time", COMPARING_TOO_LONG)
+
+    def _best(self, candidates: list[tuple[_Held, ...]]) -> int:
+        """The answer whose outcome stands: one that is met, or may be; else the nearest.
+
+        Where comparing with any of them was stopped, nobody knows, and that stands.
+        """
+        last = len(candidates) - 1
+        if _all_right(candidates[last]):
+            return last
+        for at, held in enumerate(candidates):
+            if _failure_in(held) is not None:
+                return at
+        for at, held in enumerate(candidates):
+            if _is_in_doubt(held):
+                return at
+        return self._nearest(candidates)
+
+    def _nearest(self, candidates: list[tuple[_Held, ...]]) -> int:
+        """The answer that a wrong result comes nearest to: by its mark, then by the difference."""
+
+        def farness(at: int) -> tuple[float, ...]:
+            shares = self._shares(candidates[at])
+            earned = self._settled("incorrect", shares, TextParts()).mark
+            return (-earned, *_distance(candidates[at]))
+
+        return min(range(len(candidates)), key=farness) if len(candidates) > 1 else 0
+
+    def _shares(self, held: tuple[_Held, ...]) -> ResultShares:
+        """The smallest right shares over all datasets; worked out where marks need them."""
+        shares: ResultShares | None = None
+        for one in held:
+            if isinstance(one, QueryFailure):
+                continue
+            if one.verdict != "correct" and self._exercise.marks.kind == "all_or_nothing":
+                return nothing_right(full_shares(one))
+            found = shares_of(one)
+            shares = found if shares is None else shares.least(found)
+        return shares or ResultShares()
+
+    def _settled(self, verdict: Verdict, shares: ResultShares | None, text: TextParts) -> Sum:
+        return settle(self._exercise.points, self._exercise.marks, verdict, shares, text)
+
+    def _names_matter(self, ran: QueryOutcome) -> bool:
+        """Whether the names of a result's columns can change what is found in it."""
+        return (
+            self._names_count
+            or isinstance(ran, QueryFailure)
+            or len(ran.columns) != len(self._expectations[0][0].result.columns)
+            or len({len(expected[0].result.columns) for expected in self._expectations}) > 1
+        )
+
+    @property
+    def _names_count(self) -> bool:
+        rules = self._rules
+        return rules.column_names != "ignore" or rules.column_order == "any"
+
+    # the outcome
+
+    def _outcome(self, sql: str, ran: Sequence[QueryOutcome], judged: Judgement) -> Outcome:
+        """What is told of a judgement, with what the answer's own text adds to it."""
+        wrong = judged.verdict == "incorrect"
+        facts = text_facts(sql, self._measure.dialect) if wrong else TextFacts()
+        outcome = Outcome(
+            judged.verdict,
+            judged.mark,
+            self._measure.answers[judged.answer].name,
+            tuple(map(_told, self._findings(judged.held, facts))),
+            tuple(self._on_dataset(at, ran[at], judged) for at in range(len(ran))),
+            judged.ledger,
+            judged.undecided,
+        )
+        if judged.shares is None or not self._text.has_rules:
+            return outcome
+        parts, more = self._text.judge(sql)
+        settled = self._settled(judged.verdict, judged.shares, parts)
+        return replace(
+            outcome,
+            mark=settled.mark,
+            ledger=settled.ledger,
+            findings=(*outcome.findings, *more),
+            undecided=outcome.undecided or ("constructs" if parts.unread else ""),
+        )
+
+    def _on_dataset(self, at: int, ran: QueryOutcome, judged: Judgement) -> DatasetOutcome:
+        held = judged.held[at]
+        due = self._expectations[judged.answer][at].result
+        given = None if isinstance(ran, QueryFailure) else Shape(ran.names, len(ran.rows))
+        stopped = isinstance(held, QueryFailure)
+        return DatasetOutcome(
+            self._measure.dataset_names[at],
+            at == 0,
+            held.verdict,
+            "" if isinstance(held, QueryFailure) else held.undecided,
+            Shape(due.names, len(due.rows)),
+            None if stopped else given,
+            self._digest(ran, held),
+            held if isinstance(held, QueryFailure) else None,
+        )
+
+    def _digest(self, ran: QueryOutcome, held: _Held) -> str:
+        if isinstance(ran, QueryFailure):
+            return failure_digest(ran)
+        in_order = isinstance(held, QueryFailure) or held.mode != "free"
+        return result_digest(ran, in_order=in_order, with_names=self._names_matter(ran))
+
+    def _findings(self, held: tuple[_Held, ...], facts: TextFacts) -> list[Finding]:
+        """What is found, and said of an answer whose text holds these facts."""
+        sizes = {name.casefold(): rows for name, rows in self._measure.datasets[0].table_rows}
+        failed = _failure_in(held) is not None
+        found: list[Finding] = []
+        for at, one in enumerate(held):
+            name = self._measure.dataset_names[at]
+            if isinstance(one, QueryFailure):
+                found.append(_failure_finding(one, at, name))
+                # The same text fails alike everywhere: said once is enough.
+                break
+            if failed or one.verdict == "correct":
+                continue
+            found += _dataset_findings(one, at, name, facts, sizes, found)
+        return found
+
+
+def _dataset_findings(
+    held: Comparison,
+    at: int,
+    name: str,
+    facts: TextFacts,
+    sizes: Mapping[str, int],
+    before: list[Finding],
+) -> list[Finding]:
+    own = [explained(finding, facts, sizes) for finding in held.findings]
+    if at == 0:
+        return [replace(finding, dataset=OPEN) for finding in own]
+    if held.undecided:
+        return [_undecided_elsewhere(name)]
+    kinds = {finding.code for finding in own}
+    if kinds <= {finding.code for finding in before if finding.dataset == OPEN}:
+        return []
+    return [_held_back_finding(name, sorted(kinds))]
+
+
+def _told(finding: Finding) -> Finding:
+    """A finding without what it might have been explained by."""
+    return replace(finding, causes=(), unless=None)
+
+
+def _identity(ran: QueryOutcome, names_matter: bool) -> Hashable:
+    """Equal for results that are the same to the bit, types and order included."""
+    if isinstance(ran, QueryFailure):
+        return ran
+    names = ran.names if names_matter else len(ran.columns)
+    try:
+        return names, marshal.dumps(list(ran.rows))
+    except ValueError:  # a value that only some engines have
+        return names, repr(ran.rows)
+
+
+def _distance(held: tuple[_Held, ...]) -> tuple[float, ...]:
+    """Fewer wrong datasets first, then the smaller difference on the open one."""
+    wrong = [one for one in held if one.verdict != "correct"]
+    opened = held[0]
+    size = opened.distance if wrong and isinstance(opened, Comparison) else (0,)
+    return (len(wrong), *size)
+
+
+def _all_right(held: tuple[_Held, ...]) -> bool:
+    return all(one.verdict == "correct" for one in held)
+
+
+def _failure_in(held: tuple[_Held, ...]) -> QueryFailure | None:
+    return next((one for one in held if isinstance(one, QueryFailure)), None)
+
+
+def _is_in_doubt(held: tuple[_Held, ...]) -> bool:
+    """Whether nothing but unknown ties stands against an answer."""
+    doubtful = [one for one in held if isinstance(one, Comparison) and one.undecided]
+    wrong = [one for one in held if one.verdict != "correct"]
+    return bool(doubtful) and len(doubtful) == len(wrong)
+
+
+def _failure_finding(failure: QueryFailure, at: int, dataset: str) -> Finding:
+    if at:
+        # The engine's words may quote values of rows that learners must not see.
+        words = {
+            "error": "On other data the query fails.",
+            "stopped": "On other data the query passes a limit.",
+            "refused": "The query is refused.",
+        }
+        return Finding(failure.code, words[failure.verdict], dataset=dataset)
+    evidence: dict[str, Any] = {}
+    if failure.engine_words:
+        evidence["engine"] = failure.engine_words
+    if failure.place is not None:
+        evidence |= {"line": failure.place.line, "column": failure.place.column}
+    if failure.near:
+        evidence["near"] = failure.near
+    return Finding(failure.code, failure.message, dataset=OPEN, evidence=evidence)
+
+
+def _undecided_elsewhere(dataset: str) -> Finding:
+    return Finding(
+        "held_back.differs",
+        "On other data the rows are right, and whether their order is right cannot be told here: "
+        "your instructor decides.",
+        dataset=dataset,
+        evidence={"undecided": "row_order"},
+    )
+
+
+def _held_back_finding(dataset: str, kinds: Sequence[str]) -> Finding:
+    words = ", ".join(KIND_WORDS.get(kind, kind) for kind in kinds)
+    return Finding(
+        "held_back.differs",
+        f"On other data the result is not what is due: {words}.",
+        dataset=dataset,
+        evidence={"kinds": list(kinds)},
+    )
+
+
+KIND_WORDS: Final = {
+    "columns.missing": "columns are missing",
+    "columns.extra": "there are columns too many",
+    "columns.order": "the columns stand in another order",
+    "columns.name": "column names differ",
+    "rows.missing": "rows are missing",
+    "rows.extra": "there are rows too many",
+    "rows.repeated": "right rows come too often",
+    "rows.collapsed": "right rows come too seldom",
+    "rows.order": "rows stand out of order",
+    "cells.differ": "cells hold other values",
+    "cells.null": "NULL stands on one side only",
+    "cells.rounding": "numbers are rounded otherwise",
+    "cells.type": "values are of another type",
+    "cells.case": "upper and lower case differ",
+    "cells.space": "blanks differ",
+}

@@ -1,0 +1,112 @@
+"""What a worker process judges with: measures that it was given, queries run beside their judge.
+
+Rows never leave the process. What does is an outcome, and a woven table where somebody looks.
+"""
+
+from __future__ import annotations
+
+import pickle
+import signal
+from collections import OrderedDict
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import replace
+from pathlib import Path
+from typing import Any, Final, TypeAlias
+
+from jentrow.core.engines.crossing import packed
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import Judging, LoadedDataset, QueryFailure, QueryOutcome
+from jentrow.core.engines.remembering import OutcomeMemory
+from jentrow.core.errors import ReferenceFails
+from jentrow.core.exercises.judging import COMPARING_TOO_LARGE, COMPARING_TOO_LONG, Judge
+from jentrow.core.exercises.measure import Measure
+from jentrow.core.exercises.outcomes import Looked, Outcome
+
+KEPT_MEASURES: Final = 8
+REMEMBERED_CELLS: Final = 300_000
+
+Run: TypeAlias = Callable[[LoadedDataset, str, Limits], QueryOutcome]
+"""Runs one query in this process, within its limits."""
+
+
+class _Overran(Exception):
+    """Raised by the alarm when judging has taken its time."""
+
+
+class JudgingRoom:
+    """The judges of the exercises that were asked for last."""
+
+    def __init__(self, run: Run) -> None:
+        self._run = run
+        self._memory = OutcomeMemory(REMEMBERED_CELLS)
+        self._judges: OrderedDict[str, tuple[Measure, Judge]] = OrderedDict()
+        self._in_time = False
+        signal.signal(signal.SIGPROF, self._on_alarm)
+
+    def take_up(self, path: str) -> bool:
+        """Makes a measure ready; false where it was so."""
+        found = self._judges.pop(path, None)
+        known = found is not None
+        if found is None:
+            # The server's own file: it alone writes in the folder of measures.
+            measure: Measure = pickle.loads(Path(path).read_bytes())  # noqa: S301
+            found = measure, Judge(measure)
+        self._judges[path] = found
+        while len(self._judges) > KEPT_MEASURES:
+            self._judges.popitem(last=False)
+        return not known
+
+    def check(self, path: str) -> str:
+        """What is wrong with the rules of a measure; empty where nothing is."""
+        try:
+            self._judges[path][1].check()
+        except ReferenceFails as problem:
+            return str(problem)
+        return ""
+
+    def answers(self, path: str, texts: Sequence[str], how: Judging) -> Iterator[bytes]:
+        """Each text's outcome, packed; with ``how.look``, a woven table with it.
+
+        The measure was taken up before.
+        """
+        measure, judge = self._judges[path]
+        limits = measure.exercise.rules.limits
+        if how.seconds is not None:
+            limits = replace(limits, seconds=min(how.seconds, limits.seconds))
+        for sql in texts:
+            ran = [self._ran(dataset, sql, limits) for dataset in measure.datasets]
+            yield packed(self._judged(judge, sql, ran, how))
+
+    def _ran(self, dataset: LoadedDataset, sql: str, limits: Limits) -> QueryOutcome:
+        key = (dataset.key, sql, limits)
+        known = self._memory.recall(key)
+        if known is None:
+            known = self._run(dataset, sql, limits)
+            self._memory.keep(key, known)
+        return known
+
+    def _judged(
+        self, judge: Judge, sql: str, ran: Sequence[QueryOutcome], how: Judging
+    ) -> Outcome | Looked:
+        def judged(ran: Sequence[QueryOutcome]) -> Outcome | Looked:
+            if how.look is None:
+                return judge.outcome(sql, ran)
+            return judge.looked_at(sql, ran, how.look, how.rows, for_learner=how.for_learner)
+
+        self._in_time = True
+        signal.setitimer(signal.ITIMER_PROF, how.judging_seconds)
+        try:
+            return judged(ran)
+        except _Overran:
+            failure = QueryFailure("stopped", "limit.time", COMPARING_TOO_LONG)
+        except MemoryError:
+            failure = QueryFailure("stopped", "limit.memory", COMPARING_TOO_LARGE)
+        finally:
+            self._in_time = False
+            signal.setitimer(signal.ITIMER_PROF, 0)
+        return judged([failure] * len(ran))
+
+    def _on_alarm(self, *_: Any) -> None:
+        if self._in_time:
+            self._in_time = False
+            raise _Overran

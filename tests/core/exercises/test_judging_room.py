@@ -1,0 +1,155 @@
+"""Judging in the worker processes: bounded, beside the data, and no death of theirs is a verdict."""
+
+from __future__ import annotations
+
+import os
+import pickle
+import signal
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+
+from jentrow.core.engines import workers
+from jentrow.core.engines.crossing import Unreadable, packed, unpacked
+from jentrow.core.engines.protocol import Judging
+from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.engines.workers import Worker
+from jentrow.core.errors import EngineInterrupted
+from jentrow.core.exercises.judging import COMPARING_TOO_LONG
+from jentrow.core.exercises.outcomes import Outcome
+from jentrow.core.exercises.rulefile import read_rules
+from tests.core.exercises.test_grading import ALL, graded, grader
+
+
+@pytest.fixture
+def running() -> Iterator[SQLiteEngine]:
+    engine = SQLiteEngine(workers=1)
+    yield engine
+    engine.close()
+
+
+def big(letter: str, more: str = "") -> str:
+    """A query with a text of 300,000 characters in each row."""
+    return (
+        f"SELECT name, replace(hex(zeroblob(150000)), '0', '{letter}') || '{more}' AS t FROM gauges"
+    )
+
+
+def test_long_cells_are_compared_by_what_stands_for_them(engine: SQLiteEngine) -> None:
+    assert graded(engine, big("a"), big("a")).verdict == "correct"
+    assert graded(engine, big("a"), big("A")).verdict == "incorrect"
+    assert graded(engine, big("a"), big("a", " ")).verdict == "incorrect"
+    loose = {"text_case": "ignore", "text_space": "trim"}
+    assert graded(engine, big("a"), big("A", "  "), rules=loose).verdict == "correct"
+
+
+def test_long_cells_are_not_shown(engine: SQLiteEngine) -> None:
+    looked = grader(engine, big("a")).look(big("b"))
+    assert looked.woven is not None
+    shown = looked.woven.lines[0].due
+    assert shown is not None
+    assert "300,000 characters" in shown[1]
+    assert len(str(looked.woven)) < 5_000
+    longer = read_rules({"limits": {"cell_kb": 1_000}})
+    assert longer.limits.cell_bytes == 1_024_000
+
+
+def test_blanks_inside_a_long_text_cost_no_time(engine: SQLiteEngine) -> None:
+    blanks = "SELECT name || 'x' || replace(hex(zeroblob(30000)), '0', ' ') || 'x' FROM gauges"
+    for space in ("trim", "collapse"):
+        rules = {"text_space": space, "limits": {"cell_kb": 1_000}}
+        assert graded(engine, ALL, blanks, rules=rules).verdict == "incorrect"
+
+
+def test_what_takes_too_long_to_judge_is_stopped(engine: SQLiteEngine) -> None:
+    rules = {"number_tolerance": {"absolute": 0.4}, "limits": {"seconds": 60}}
+    many = (
+        "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 3000) "
+        "SELECT i % 7 + {} FROM n, gauges"
+    )
+    patient = grader(engine, many.format("0.0"), rules=rules)
+    hasty = patient.elsewhere(engine, Judging(judging_seconds=0.001))
+    stopped = hasty.grade(many.format("0.3"))
+    assert (stopped.verdict, stopped.findings[0].message) == ("stopped", COMPARING_TOO_LONG)
+    assert not hasty.is_settled(stopped)
+    assert patient.grade(many.format("0.5")).verdict == "incorrect"
+
+
+def test_a_worker_that_had_died_before_costs_nobody_a_verdict(running: SQLiteEngine) -> None:
+    own = grader(running, ALL)
+    for _ in range(3):
+        (worker,) = running._pool._idle
+        os.kill(worker._process.pid, signal.SIGKILL)
+        assert own.grade(ALL).verdict == "correct"
+        (worker,) = running._pool._idle
+        os.kill(worker._process.pid, signal.SIGKILL)
+        outcomes = dict(own.grade_many([ALL, "SELECT 1", "SELECT no_such"]))
+        assert [outcomes[at].verdict for at in range(3)] == ["correct", "incorrect", "error"]
+
+
+def test_an_answer_under_which_workers_die_is_lost_and_no_other(
+    running: SQLiteEngine, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    own = grader(running, ALL)
+    deadly = "SELECT 'deadly'"
+    send = Worker.send_bytes
+
+    def send_and_kill(worker: Worker, request: bytes, **how: Any) -> None:
+        send(worker, request, **how)
+        if deadly.encode() in request:
+            os.kill(worker._process.pid, signal.SIGKILL)
+
+    # Nothing is sent ahead: a worker dies at the deadly answer, and at no other.
+    monkeypatch.setattr(workers, "AHEAD_BYTES", 0)
+    monkeypatch.setattr(Worker, "send_bytes", send_and_kill)
+    found = dict(own.judged([ALL, deadly, "SELECT 1"]))
+    assert found[1] is None
+    assert [one.verdict for at in (0, 2) if (one := found[at])] == ["correct", "incorrect"]
+    with pytest.raises(EngineInterrupted, match="nothing is known of the answer"):
+        own.grade(deadly)
+
+
+def test_memory_is_bounded_while_judging(engine: SQLiteEngine) -> None:
+    wide = "SELECT replace(hex(zeroblob(3000000)), '0', 'b') || name FROM gauges"
+    rules = {"limits": {"memory_mb": 8, "cell_kb": 1_000}}
+    assert graded(engine, ALL, wide, rules=rules).verdict == "stopped"
+    assert graded(engine, ALL, ALL, rules=rules).verdict == "correct"
+
+
+def test_equal_results_have_equal_digests(engine: SQLiteEngine) -> None:
+    own = grader(engine, ALL)
+
+    def digests(sql: str) -> list[str]:
+        return [one.digest for one in own.grade(sql).datasets]
+
+    assert digests(ALL) == digests("SELECT name AS gauge FROM gauges ORDER BY name DESC")
+    assert digests(ALL) != digests("SELECT name FROM gauges LIMIT 1")
+    assert digests("SELECT basin FROM gauges") == digests("SELECT basin * 1.0 FROM gauges")
+    assert digests("SELECT nothing") == digests("SELECT  nothing")
+    assert digests("SELECT nothing") != digests("SELECT nobody")
+    ordered = grader(engine, ALL + " ORDER BY name")
+    ways = [ordered.grade(f"{ALL} ORDER BY name {way}").datasets[0].digest for way in ("", "DESC")]
+    assert ways[0] != ways[1]
+
+
+def test_only_our_own_values_cross(engine: SQLiteEngine) -> None:
+    outcome = graded(engine, ALL, "SELECT name FROM gauges LIMIT 1")
+    assert unpacked(packed(outcome)) == outcome
+    assert isinstance(unpacked(packed(outcome)), Outcome)
+
+    class Acting:
+        def __reduce__(self) -> Any:
+            return os.getcwd, ()
+
+    for sent in (
+        pickle.dumps(Acting()),
+        pickle.dumps(os.getcwd),
+        pickle.dumps(grader),
+        pickle.dumps(SQLiteEngine),
+        b"nothing of the kind",
+        b"cjentrow.core.engines.crossing\npickle.loads\n.",
+        b"cjentrow.core.engines.crossing\npacked\n.",
+    ):
+        with pytest.raises(Unreadable):
+            unpacked(sent)
