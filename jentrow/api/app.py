@@ -101,6 +101,9 @@ class _Guard:
             await JSONResponse({"message": message}, status_code=403)(scope, receive, send)
             return
 
+        # A deadline looks at when a request came, not at how long it waited for its turn.
+        scope.setdefault("state", {})["arrived"] = scope["app"].state.desk.now()
+
         async def send_with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
                 headers = MutableHeaders(scope=message)

@@ -91,6 +91,7 @@ class Exercise(View):
     datasets: list[str]
     sheets: list[SheetPlace]
     counts: VerdictCounts
+    outdated: int
     submissions: list[SubmissionLine]
 
 

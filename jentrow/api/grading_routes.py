@@ -21,35 +21,32 @@ AT_MOST_EVERY = 0.2
 
 @router.get("/grading")
 def state(desk: OpenDesk) -> schemas.Grading:
-    """Where the grading queue stands."""
+    """Where the course's grading stands."""
     return _state(desk)
 
 
 @router.post("/grading/pause")
 def pause(desk: OpenDesk) -> schemas.Grading:
-    """Stops grading after what is in hand; what waits goes on waiting."""
-    desk.queue.pause()
+    """Stops the course's grading after what is in hand; what waits goes on waiting."""
+    desk.queue.pause(desk.course_id)
     return _state(desk)
 
 
 @router.post("/grading/resume")
 def resume(desk: OpenDesk) -> schemas.Grading:
     """Goes on grading."""
-    desk.queue.resume()
+    desk.queue.resume(desk.course_id)
     return _state(desk)
 
 
 @router.get("/events", response_class=EventSourceResponse)
 async def events(desk: OpenDesk) -> EventSourceResponse:
-    """Events for the pages: ``grading`` with the state of the queue, now and when it changes."""
+    """Events for the pages: ``grading`` with where the course's grading stands, now and when it changes."""
     return EventSourceResponse(_grading_events(desk), ping=15)
 
 
 def _state(desk: Desk) -> schemas.Grading:
-    """Where the queue stands; the exercise of another course is not named."""
-    state = desk.queue.state
-    said = schemas.Grading.model_validate(state)
-    return said if state.course_id == desk.course_id else said.model_copy(update={"exercise": ""})
+    return schemas.Grading.model_validate(desk.queue.state_of(desk.course_id))
 
 
 async def _grading_events(desk: Desk) -> AsyncIterator[ServerSentEvent]:

@@ -8,7 +8,7 @@ from collections.abc import AsyncIterator, Callable
 from typing import Annotated, Final, TypeVar
 
 from anyio import CapacityLimiter, to_thread
-from fastapi import APIRouter, Path, Query
+from fastapi import APIRouter, Path, Query, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from jentrow.api import learning_schemas as schemas
@@ -80,9 +80,12 @@ async def run(sheet: Slug, slug: Slug, given: schemas.Text, own: OwnDesk) -> Tri
 
 
 @router.post(_ONE + "/submissions", status_code=201)
-def hand_in(sheet: Slug, slug: Slug, given: schemas.ToHandIn, own: OwnDesk) -> schemas.HandedIn:
+def hand_in(
+    sheet: Slug, slug: Slug, given: schemas.ToHandIn, own: OwnDesk, request: Request
+) -> schemas.HandedIn:
     """Takes an answer; when this is answered, it is on the disk."""
-    return schemas.HandedIn.model_validate(handing.hand_in(own, sheet, slug, given.sql, given.key))
+    taken = handing.hand_in(own, sheet, slug, given.sql, given.key, request.state.arrived)
+    return schemas.HandedIn.model_validate(taken)
 
 
 @router.get("/submissions/{submission_id}")

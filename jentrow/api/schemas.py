@@ -157,7 +157,10 @@ class Woven(View):
 
 
 class Submission(View):
-    """One submission with its query, findings and woven table."""
+    """One submission with what it was graded to, and a woven table by the exercise as it is now.
+
+    ``outdated`` says that it was graded with something else than would grade it now.
+    """
 
     id: int
     learner: str
@@ -166,10 +169,14 @@ class Submission(View):
     exercise: str
     exercise_title: str
     points: float
-    verdict: ShownVerdict
+    verdict: VerdictOrWaiting
     undecided: str
-    mark: float
+    mark: float | None
     answer: str
+    problem: str
+    outdated: bool
+    graded_version: int
+    version: int
     reference: str
     findings: list[Finding]
     ledger: list[LedgerLine]
@@ -191,9 +198,10 @@ class Late(View):
 
 
 class Grading(View):
-    """Where the grading queue stands: ``done`` of ``total`` since it was last empty.
+    """Where the grading of a course stands: ``done`` of ``total`` since nothing was left to do.
 
-    ``blocked`` submissions wait for their exercise to be mended.
+    ``blocked`` submissions wait for their exercise to be mended, or to be looked at. ``paused`` says
+    that the course's grading is stopped, ``stopped`` that an administrator has stopped everybody's.
     """
 
     waiting: int
@@ -202,6 +210,7 @@ class Grading(View):
     total: int
     graded: int
     paused: bool
+    stopped: bool
     exercise: str
 
 

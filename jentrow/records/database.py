@@ -60,11 +60,12 @@ class Records:
 
     @contextmanager
     def session(self) -> Iterator[Session]:
-        """A session that is committed at the end, or rolled back where an error leaves it.
+        """A session that only looks: what is to be changed, is so in a writing one.
 
-        Raises :class:`RecordsConflict` or :class:`RecordsUnavailable`.
+        Raises :class:`RecordsUnavailable`.
         """
         with translated(), self._sessions.begin() as session:
+            session.connection().exec_driver_sql("PRAGMA query_only = ON")
             yield session
 
     @contextmanager
@@ -74,7 +75,9 @@ class Records:
         Raises :class:`RecordsConflict` or :class:`RecordsUnavailable`.
         """
         with translated(), self._sessions.begin() as session:
-            session.connection().exec_driver_sql("BEGIN IMMEDIATE")
+            connection = session.connection()
+            connection.exec_driver_sql("PRAGMA query_only = OFF")
+            connection.exec_driver_sql("BEGIN IMMEDIATE")
             yield session
 
     def close(self) -> None:

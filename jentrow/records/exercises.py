@@ -47,7 +47,7 @@ def first_finding_counts(session: Session, course_id: int) -> dict[int, Counter[
     rows = session.execute(
         select(Submission.exercise_id, code, func.count())
         .join(Exercise, Exercise.id == Submission.exercise_id)
-        .join(Grading, Grading.submission_id == Submission.id)
+        .join(Grading, Grading.id == Submission.grading_id)
         .where(Exercise.course_id == course_id, code.is_not(None))
         .group_by(Submission.exercise_id, code)
         .order_by(code)
@@ -66,7 +66,7 @@ def verdict_counts(session: Session, course_id: int) -> dict[int, dict[str, int]
     rows = session.execute(
         select(Submission.exercise_id, func.coalesce(Grading.standing, ""), func.count())
         .join(Exercise, Exercise.id == Submission.exercise_id)
-        .outerjoin(Grading, Grading.submission_id == Submission.id)
+        .outerjoin(Grading, Grading.id == Submission.grading_id)
         .where(Exercise.course_id == course_id)
         .group_by(Submission.exercise_id, Grading.standing)
     )

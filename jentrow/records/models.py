@@ -69,6 +69,7 @@ class Course(Base):
     zone: Mapped[str] = mapped_column(default="UTC", server_default="UTC")
     join_code: Mapped[str | None] = mapped_column(unique=True)
     archived_at: Mapped[datetime | None]
+    grading_paused: Mapped[bool] = mapped_column(default=False, server_default="0")
 
 
 class Person(Base):
@@ -363,7 +364,8 @@ class AnswerDraft(Base):
 class Submission(Base):
     """One hand-in of one query. ``sheet_id`` is None for one that belongs to no sheet.
 
-    ``key`` is what the learner's page calls the hand-in: sent twice, it counts once.
+    ``key`` is what the learner's page calls the hand-in: sent twice, it counts once. ``grading`` is
+    the one of its ``gradings`` that stands.
     """
 
     __tablename__ = "submissions"
@@ -382,12 +384,15 @@ class Submission(Base):
     key: Mapped[str | None]
     sql: Mapped[str]
     submitted_at: Mapped[datetime]
+    grading_id: Mapped[int | None] = mapped_column(
+        ForeignKey("gradings.id", ondelete="SET NULL", use_alter=True), index=True
+    )
 
     exercise: Mapped[Exercise] = relationship()
     sheet: Mapped[Sheet | None] = relationship()
     learner: Mapped[Learner] = relationship(lazy="joined")
     grading: Mapped[Grading | None] = relationship(
-        cascade="all, delete-orphan", lazy="joined", back_populates="submission"
+        foreign_keys=[grading_id], lazy="joined", viewonly=True
     )
 
 
@@ -396,7 +401,9 @@ class GradingTask(Base):
 
     It is deleted in the transaction that keeps the grading: a server that is killed in between
     grades the submission when it starts again. The smallest ``priority`` goes first. ``problem``
-    says why grading cannot be done as the exercise is.
+    says why grading cannot be done as things are. ``generation`` grows with every wish that it be
+    graded anew: what was taken at an earlier one does not end the task. ``claimed_by`` is who
+    grades it, since ``claimed_at``; ``tries`` counts claims that ended with a process.
     """
 
     __tablename__ = "grading_tasks"
@@ -410,19 +417,36 @@ class GradingTask(Base):
     priority: Mapped[int]
     queued_at: Mapped[datetime]
     problem: Mapped[str] = mapped_column(default="", server_default="")
+    generation: Mapped[int] = mapped_column(default=1, server_default="1")
+    claimed_by: Mapped[str | None]
+    claimed_at: Mapped[datetime | None]
+    tries: Mapped[int] = mapped_column(default=0, server_default="0")
+
+
+class Setting(Base):
+    """Something that an administrator has set for the whole server."""
+
+    __tablename__ = "settings"
+
+    name: Mapped[str] = mapped_column(primary_key=True)
+    value: Mapped[str]
 
 
 class Grading(Base):
-    """What a submission came to, and with which engine.
+    """What a submission came to once, and what it was graded with. It is never changed.
 
-    ``undecided`` says what an instructor has to decide first; ``standing`` is then that word, else
-    the verdict.
+    ``exercise_version``, ``dataset_versions`` (by the datasets' names) and ``engine`` say what it
+    was made with, and ``measure`` is a digest of all that could change it: see
+    :class:`jentrow.services.desk.MadeWith`. ``datasets`` has, for each dataset, the verdict, the
+    sizes and the digest of the result. ``undecided`` says what an instructor has to decide first;
+    ``standing`` is then that word, else the verdict.
     """
 
     __tablename__ = "gradings"
 
+    id: Mapped[int] = mapped_column(primary_key=True)
     submission_id: Mapped[int] = mapped_column(
-        ForeignKey("submissions.id", ondelete="CASCADE"), primary_key=True
+        ForeignKey("submissions.id", ondelete="CASCADE"), index=True
     )
     verdict: Mapped[str]
     mark: Mapped[float]
@@ -432,8 +456,10 @@ class Grading(Base):
     engine: Mapped[str]
     graded_at: Mapped[datetime]
     undecided: Mapped[str] = mapped_column(default="", server_default="")
-
-    submission: Mapped[Submission] = relationship(back_populates="grading")
+    exercise_version: Mapped[int] = mapped_column(default=0, server_default="0")
+    dataset_versions: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    measure: Mapped[str] = mapped_column(default="", server_default="")
+    datasets: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
 
     @hybrid_property
     def standing(self) -> str:

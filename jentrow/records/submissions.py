@@ -6,8 +6,7 @@ from collections import Counter
 from collections.abc import Iterable, Sequence
 from typing import Any
 
-from sqlalchemy import select
-from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy import func, insert, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from jentrow.records.models import Grading, Learner, Submission
@@ -58,12 +57,35 @@ def learners_by_words(session: Session, course_id: int) -> dict[str, Learner]:
 
 
 def keep_gradings(session: Session, gradings: Sequence[dict[str, Any]]) -> None:
-    """Keeps what submissions came to, in place of what they came to before."""
+    """Adds what submissions came to, to stand from now on; what they came to before is kept."""
     if not gradings:
         return
-    adding = insert(Grading)
-    changed = {name: adding.excluded[name] for name in gradings[0] if name != "submission_id"}
+    session.execute(insert(Grading), list(gradings))
+    latest = (
+        select(func.max(Grading.id)).where(Grading.submission_id == Submission.id).scalar_subquery()
+    )
+    ids = [one["submission_id"] for one in gradings]
     session.execute(
-        adding.on_conflict_do_update(index_elements=["submission_id"], set_=changed),
-        list(gradings),
+        update(Submission).where(Submission.id.in_(ids)).values(grading_id=latest),
+        execution_options={"synchronize_session": False},
+    )
+
+
+def gradings_of(session: Session, submission_id: int) -> Sequence[Grading]:
+    """All that a submission ever came to, the last first."""
+    return session.scalars(
+        select(Grading).where(Grading.submission_id == submission_id).order_by(Grading.id.desc())
+    ).all()
+
+
+def count_outdated(session: Session, exercise_id: int, measure: str) -> int:
+    """How many submissions to an exercise were graded with something else than this measure."""
+    return (
+        session.scalar(
+            select(func.count())
+            .select_from(Submission)
+            .join(Grading, Grading.id == Submission.grading_id)
+            .where(Submission.exercise_id == exercise_id, Grading.measure != measure)
+        )
+        or 0
     )

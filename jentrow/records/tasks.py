@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Final
 
-from sqlalchemy import and_, delete, func, insert, literal, select, update
+from sqlalchemy import case, delete, func, literal, select, tuple_, update
+from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
-from jentrow.records.models import Exercise, Grading, GradingTask, Submission
+from jentrow.records.models import Course, Exercise, GradingTask, Setting, Submission
 
 HANDED_IN: Final = 0
 SLOW: Final = 1
@@ -19,24 +20,37 @@ ANEW: Final = 3
 """What goes first: what a learner waits for; then what of that takes long, what was taken in from
 files, and what is graded anew."""
 
+IN_TURN: Final = (HANDED_IN, SLOW)
+"""Where learners take turns: nobody's second answer goes before another's first."""
+
+TRIES: Final = 3
+"""After so many claims that ended with a process, a submission is set aside. After the first it is
+graded alone: it may have been another's fault."""
+
+SET_ASIDE: Final = "The processes that graded it were ended each time. Look at the answer before it is graded again."
+
+_PAUSED: Final = "grading_paused"
+_AT_ONCE: Final = 500
+"""Rows that one statement names by their numbers."""
+
 
 def add_tasks(session: Session, submissions: Sequence[Submission], priority: int) -> None:
-    """Lets submissions wait to be graded; those that wait already do so as they did."""
-    waiting = set(
-        session.scalars(
-            select(GradingTask.submission_id).where(
-                GradingTask.exercise_id.in_({one.exercise_id for one in submissions})
-            )
-        )
-    )
+    """Lets submissions wait to be graded; those that wait already are graded anew in any case."""
     now = datetime.now(UTC)
-    session.add_all(
-        GradingTask(
-            submission_id=one.id, exercise_id=one.exercise_id, priority=priority, queued_at=now
-        )
-        for one in submissions
-        if one.id not in waiting
+    adding = insert(GradingTask)
+    adding = adding.on_conflict_do_update(
+        index_elements=["submission_id"],
+        set_={"generation": GradingTask.generation + 1, "problem": "", "tries": 0},
     )
+    rows = [
+        {
+            "submission_id": one.id, "exercise_id": one.exercise_id, "priority": priority,
+            "queued_at": now,
+        }
+        for one in submissions
+    ]  # fmt: skip
+    if rows:
+        session.execute(adding, rows)
 
 
 def add_forgotten(session: Session) -> None:
@@ -48,45 +62,156 @@ def add_forgotten(session: Session) -> None:
             literal(TAKEN_IN),
             literal(datetime.now(UTC).replace(tzinfo=None)),
         )
-        .outerjoin(Grading, Grading.submission_id == Submission.id)
         .outerjoin(GradingTask, GradingTask.submission_id == Submission.id)
-        .where(Grading.submission_id.is_(None), GradingTask.submission_id.is_(None))
+        .where(Submission.grading_id.is_(None), GradingTask.submission_id.is_(None))
     )
     columns = ["submission_id", "exercise_id", "priority", "queued_at"]
     session.execute(insert(GradingTask).from_select(columns, missing))
 
 
 @dataclass(frozen=True, slots=True)
+class Claimed:
+    """A submission that somebody grades, with the generation of its task."""
+
+    submission_id: int
+    sql: str
+    generation: int
+
+
+@dataclass(frozen=True, slots=True)
 class Batch:
-    """Submissions to one exercise that are graded together, with their texts."""
+    """Submissions to one exercise that are claimed to be graded together."""
 
     exercise_id: int
-    texts: dict[int, str]
+    claimed: tuple[Claimed, ...]
+
+    @property
+    def generations(self) -> dict[int, int]:
+        """The generation of each submission's task."""
+        return {one.submission_id: one.generation for one in self.claimed}
 
 
-def next_batch(session: Session, most: int, priorities: Collection[int]) -> Batch | None:
-    """The submissions of these priorities that come next, all of one exercise and one priority."""
-    ready = and_(GradingTask.problem == "", GradingTask.priority.in_(priorities))
-    order = (GradingTask.priority, GradingTask.queued_at, GradingTask.submission_id)
-    first = session.execute(
-        select(GradingTask.exercise_id, GradingTask.priority).where(ready).order_by(*order).limit(1)
-    ).one_or_none()
+def claim_batch(
+    session: Session, claimer: str, most: int, priorities: Collection[int]
+) -> Batch | None:
+    """Claims what comes next of these priorities, all of one exercise and one priority.
+
+    The session must be a writing one. None where nothing waits that may be graded now.
+    """
+    if session.get(Setting, _PAUSED) is not None:
+        return None
+    waiting = _waiting(priorities)
+    order = (waiting.c.priority, waiting.c.turn, waiting.c.queued_at, waiting.c.submission_id)
+    first = session.execute(select(waiting).order_by(*order).limit(1)).one_or_none()
     if first is None:
         return None
-    exercise_id, priority = first
-    found = session.execute(
-        select(Submission.id, Submission.sql)
-        .join(GradingTask, GradingTask.submission_id == Submission.id)
-        .where(ready, GradingTask.exercise_id == exercise_id, GradingTask.priority == priority)
-        .order_by(*order)
-        .limit(most)
+    together = select(waiting.c.submission_id).where(
+        waiting.c.exercise_id == first.exercise_id,
+        waiting.c.priority == first.priority,
+        waiting.c.turn == first.turn,
+        waiting.c.tries == 0,
     )
-    return Batch(exercise_id, {id: sql for id, sql in found})  # noqa: C416
+    ids = [first.submission_id]
+    if first.tries == 0:
+        ids = list(session.scalars(together.order_by(*order).limit(most)))
+    session.execute(
+        update(GradingTask)
+        .where(GradingTask.submission_id.in_(ids))
+        .values(claimed_by=claimer, claimed_at=datetime.now(UTC))
+    )
+    found = session.execute(
+        select(Submission.id, Submission.sql, GradingTask.generation)
+        .join(GradingTask, GradingTask.submission_id == Submission.id)
+        .where(Submission.id.in_(ids))
+    )
+    claimed = {id: Claimed(id, sql, generation) for id, sql, generation in found}
+    return Batch(first.exercise_id, tuple(claimed[id] for id in ids))
 
 
-def drop_tasks(session: Session, submission_ids: Sequence[int]) -> None:
-    """Takes submissions off the queue: they are graded."""
-    session.execute(delete(GradingTask).where(GradingTask.submission_id.in_(submission_ids)))
+def _waiting(priorities: Collection[int]):  # type: ignore[no-untyped-def]
+    """Tasks that may be claimed, each with its turn among those of its learner."""
+    nth = func.row_number().over(
+        partition_by=(GradingTask.priority, Submission.learner_id),
+        order_by=(GradingTask.queued_at, GradingTask.submission_id),
+    )
+    return (
+        select(
+            GradingTask.submission_id,
+            GradingTask.exercise_id,
+            GradingTask.priority,
+            GradingTask.queued_at,
+            GradingTask.tries,
+            case((GradingTask.priority.in_(IN_TURN), nth), else_=0).label("turn"),
+        )
+        .join(Submission, Submission.id == GradingTask.submission_id)
+        .join(Exercise, Exercise.id == GradingTask.exercise_id)
+        .join(Course, Course.id == Exercise.course_id)
+        .where(
+            GradingTask.problem == "",
+            GradingTask.claimed_by.is_(None),
+            GradingTask.priority.in_(priorities),
+            Course.grading_paused.is_(False),
+        )
+        .subquery()
+    )
+
+
+def drop_tasks(session: Session, taken: Mapping[int, int]) -> None:
+    """Takes submissions off the queue that were graded at this generation; others are free again."""
+    pairs = list(taken.items())
+    for start in range(0, len(pairs), _AT_ONCE):
+        some = pairs[start : start + _AT_ONCE]
+        session.execute(
+            delete(GradingTask).where(
+                tuple_(GradingTask.submission_id, GradingTask.generation).in_(some)
+            )
+        )
+    release(session, list(taken))
+
+
+def release(session: Session, submission_ids: Sequence[int]) -> None:
+    """Gives claims up: whoever comes next may take the submissions."""
+    for start in range(0, len(submission_ids), _AT_ONCE):
+        session.execute(
+            update(GradingTask)
+            .where(GradingTask.submission_id.in_(submission_ids[start : start + _AT_ONCE]))
+            .values(claimed_by=None, claimed_at=None)
+        )
+
+
+def release_all_of(session: Session, claimer: str) -> None:
+    """Gives up all claims of somebody who ends in order."""
+    session.execute(
+        update(GradingTask)
+        .where(GradingTask.claimed_by == claimer)
+        .values(claimed_by=None, claimed_at=None)
+    )
+
+
+def note_lost(session: Session, submission_ids: Sequence[int]) -> None:
+    """Notes that a process ended over submissions which it graded alone; some are set aside."""
+    _note_ended(session, GradingTask.submission_id.in_(submission_ids), at_least=2)
+
+
+def release_stale(session: Session, claimer: str) -> None:
+    """Takes over what others had claimed who are no more: only one server uses the records."""
+    stale = GradingTask.claimed_by.is_not(None) & (GradingTask.claimed_by != claimer)
+    _note_ended(session, stale, at_least=1)
+
+
+def _note_ended(session: Session, which, *, at_least: int) -> None:  # type: ignore[no-untyped-def]
+    tries = func.max(GradingTask.tries + 1, at_least)
+    session.execute(
+        update(GradingTask)
+        .where(which)
+        .values(
+            tries=tries,
+            problem=case((tries >= TRIES, SET_ASIDE), else_=GradingTask.problem),
+            claimed_by=None,
+            claimed_at=None,
+        ),
+        execution_options={"synchronize_session": False},
+    )
 
 
 def put_back(session: Session, submission_ids: Sequence[int], priority: int) -> None:
@@ -94,31 +219,77 @@ def put_back(session: Session, submission_ids: Sequence[int], priority: int) -> 
     session.execute(
         update(GradingTask)
         .where(GradingTask.submission_id.in_(submission_ids))
-        .values(priority=priority)
+        .values(priority=priority, claimed_by=None, claimed_at=None)
     )
 
 
 def block_tasks(session: Session, exercise_id: int, problem: str) -> None:
-    """Notes why the answers to an exercise cannot be graded; empty for: try again."""
-    session.execute(
-        update(GradingTask).where(GradingTask.exercise_id == exercise_id).values(problem=problem)
-    )
-
-
-def unblock_sample(session: Session, sample_id: int) -> None:
-    """Tries again what could not be graded over a sample whose rows have changed."""
-    over = select(Exercise.id).where(Exercise.sample_id == sample_id)
+    """Notes why the answers to an exercise cannot be graded."""
     session.execute(
         update(GradingTask)
-        .where(GradingTask.exercise_id.in_(over), GradingTask.problem != "")
-        .values(problem="")
+        .where(GradingTask.exercise_id == exercise_id, GradingTask.problem == "")
+        .values(problem=problem)
     )
 
 
-def count_tasks(session: Session) -> tuple[int, int]:
-    """How many submissions wait, and how many of them cannot be graded as things are."""
+def renew_tasks(session: Session, exercise_ids: Collection[int]) -> None:
+    """The exercises, or their rows, have changed: what waits, or is being graded, is so anew."""
+    session.execute(
+        update(GradingTask)
+        .where(GradingTask.exercise_id.in_(exercise_ids))
+        .values(problem="", tries=0, generation=GradingTask.generation + 1),
+        execution_options={"synchronize_session": False},
+    )
+
+
+def renew_sample(session: Session, sample_id: int) -> None:
+    """The same for all exercises over a sample."""
+    over = session.scalars(select(Exercise.id).where(Exercise.sample_id == sample_id))
+    renew_tasks(session, list(over))
+
+
+def problems_of(session: Session, exercise_id: int) -> dict[int, str]:
+    """Why submissions to an exercise cannot be graded as things are."""
+    rows = session.execute(
+        select(GradingTask.submission_id, GradingTask.problem).where(
+            GradingTask.exercise_id == exercise_id, GradingTask.problem != ""
+        )
+    )
+    return {id: problem for id, problem in rows}  # noqa: C416
+
+
+@dataclass(frozen=True, slots=True)
+class Waiting:
+    """How many submissions of a course wait, and how many of them cannot be graded as things are."""
+
+    all: int = 0
+    blocked: int = 0
+
+
+def count_tasks(session: Session) -> dict[int, Waiting]:
+    """What waits, by course."""
     everything = func.count(GradingTask.submission_id)
-    waiting, blocked = session.execute(
-        select(everything, everything.filter(GradingTask.problem != ""))
-    ).one()
-    return waiting, blocked
+    rows = session.execute(
+        select(Exercise.course_id, everything, everything.filter(GradingTask.problem != ""))
+        .join(Exercise, Exercise.id == GradingTask.exercise_id)
+        .group_by(Exercise.course_id)
+    )
+    return {course_id: Waiting(waiting, blocked) for course_id, waiting, blocked in rows}
+
+
+# pausing
+
+
+def pause_all(session: Session, *, paused: bool) -> None:
+    """Stops the grading of all courses, or lets it go on."""
+    found = session.get(Setting, _PAUSED)
+    if paused and found is None:
+        session.add(Setting(name=_PAUSED, value="1"))
+    elif not paused and found is not None:
+        session.delete(found)
+
+
+def paused_courses(session: Session) -> tuple[bool, frozenset[int]]:
+    """Whether all grading is stopped, and the courses whose grading is."""
+    courses = session.scalars(select(Course.id).where(Course.grading_paused.is_(True)))
+    return session.get(Setting, _PAUSED) is not None, frozenset(courses)

@@ -22,7 +22,7 @@ from jentrow.records.exercises import (
 from jentrow.records.models import Course, Exercise, ExerciseVersion
 from jentrow.records.samples import list_samples
 from jentrow.records.submissions import submissions_to
-from jentrow.records.tasks import ANEW, add_tasks, block_tasks
+from jentrow.records.tasks import ANEW, add_tasks, renew_tasks
 from jentrow.services.contents import new_version, put_content, record_content
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotFound
@@ -86,7 +86,7 @@ def keep(desk: Desk, slug: str, content: Mapping[str, Any]) -> int:
 
     Raises :class:`InvalidExercise` with every problem; the draft stays then.
     """
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         number = keep_content(session, exercise_named(session, slug), content, "")
     desk.queue.wake()
     return number
@@ -99,7 +99,7 @@ def keep_content(
 
     Answers that could not be graded may be so now: the caller wakes the queue.
     """
-    block_tasks(session, record.id, "")
+    renew_tasks(session, [record.id])
     samples = {sample.name: sample for sample in list_samples(session, record.course_id)}
     exercise = read_exercise(record.slug, content, samples)
     before = record_content(record)
@@ -130,7 +130,7 @@ def versions(desk: Desk, slug: str) -> list[VersionLine]:
 
 def restore(desk: Desk, slug: str, number: int) -> int:
     """Makes an old version the next one; returns its number."""
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         record = exercise_named(session, slug)
         old = _find(session, record, number)
         kept = keep_content(session, record, old.content, f"version {number} again")
@@ -200,14 +200,14 @@ def new_exercise(desk: Desk, title: str, sample: str) -> str:
         "title": title, "sample": sample, "engine": "sqlite", "points": 1, "prompt": "",
         "reference": "",
     }  # fmt: skip
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         course = the_open_course(session)
         return _begin(session, course, content, "begun").slug
 
 
 def copy_exercise(desk: Desk, slug: str, title: str) -> str:
     """Begins another exercise with the content of one; returns its slug."""
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         record = exercise_named(session, slug)
         course = the_open_course(session)
         content = record_content(record) | {"title": title}
@@ -241,10 +241,9 @@ def delete_exercise(desk: Desk, slug: str, *, with_answers: bool) -> None:
 
 def regrade(desk: Desk, slug: str) -> int:
     """Lets every answer to an exercise be graded anew, as it is kept now; returns how many."""
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         exercise = exercise_named(session, slug)
         submissions = submissions_to(session, exercise.id)
         add_tasks(session, submissions, ANEW)
-        block_tasks(session, exercise.id, "")
     desk.queue.wake()
     return len(submissions)

@@ -161,7 +161,7 @@ def set_join_code(desk: Desk, one: Who, *, wanted: bool) -> CourseView:
 
 def invite_instructor(desk: Desk) -> str:
     """The token of a link that makes whoever opens it an instructor of the course at hand."""
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         return instructor_link(session, the_open_course(session))
 
 

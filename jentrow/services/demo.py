@@ -68,7 +68,7 @@ def load_demo(
     password = password or secrets.token_urlsafe(9)
     desk = Desk(folder)
     try:
-        with opened_pack(pack) as opened, desk.records.session() as session:
+        with opened_pack(pack) as opened, desk.records.writing() as session:
             course = import_pack(session, folder, opened)
             course.zone = ZONE
             course.join_code = JOIN_CODE

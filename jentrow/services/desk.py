@@ -7,13 +7,15 @@ from collections import OrderedDict
 from collections.abc import Callable
 from contextlib import suppress
 from copy import copy
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
+from hashlib import sha256
 from pathlib import Path
 from typing import Final, Literal, TypeAlias, get_args
 
 from jentrow.core.engines.protocol import ENGINES, Engine
 from jentrow.core.engines.remembering import RememberingEngine
+from jentrow.core.engines.workers import PoolClosed
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.content import content_of, digest_of
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
@@ -48,6 +50,18 @@ back for others: hand-ins go before imports and regrading, and those before runs
 Clock: TypeAlias = Callable[[], datetime]
 
 
+@dataclass(frozen=True, slots=True)
+class MadeWith:
+    """What a grading is made with: ``measure`` is a digest of all that could change it.
+
+    ``datasets`` has, by name, the record and the version of each dataset.
+    """
+
+    engine: str
+    datasets: tuple[tuple[str, str], ...]
+    measure: str
+
+
 def _now() -> datetime:
     return datetime.now(UTC)
 
@@ -62,7 +76,7 @@ class Desk:
         self.now = clock
         check_whole(folder)
         self.records = Records(folder)
-        with self.records.session() as session:
+        with self.records.writing() as session:
             put_in_order(session, folder)
         self.shelf = Shelf(folder)
         self.imports = Imports(folder)
@@ -89,6 +103,8 @@ class Desk:
         its own: what somebody waits for is not held up by what nobody waits for.
         """
         with self._making:
+            if self._closing.is_set():
+                raise PoolClosed
             if (name, use) not in self._engines:
                 workers, niceness = _PROCESSES[use]
                 self._engines[name, use] = RememberingEngine(
@@ -108,13 +124,26 @@ class Desk:
         """
         return self.grader_of(core_exercise(exercise), exercise.sample)
 
+    def grader_with(self, exercise: Exercise) -> tuple[Grader, MadeWith]:
+        """The grader of an exercise as it is kept, and what its gradings are made with."""
+        # Looked at first: rows that are edited meanwhile make the gradings out of date, never
+        # gradings that are out of date look as if they were not.
+        made_with = self.made_with(exercise)
+        return self.grader(exercise), made_with
+
+    def made_with(self, exercise: Exercise) -> MadeWith:
+        """What answers to an exercise would be graded with now."""
+        core = core_exercise(exercise)
+        engine = f"{core.engine} {self.engine(core.engine).version}"
+        datasets = tuple(self.shelf.versions(exercise.sample))
+        state = f"{_graded_by(core)} {engine} {datasets}"
+        return MadeWith(engine, datasets, sha256(state.encode()).hexdigest()[:32])
+
     def grader_of(self, exercise: CoreExercise, sample: Sample) -> Grader:
         """The grader of an exercise, kept or not, made once for each state of it and the data."""
         source = self.shelf.sample_source(sample)
         state = " ".join(dataset.key for dataset in source.datasets)
-        # Trials are no part of how answers are graded.
-        content = content_of(replace(exercise, trials=(), prompt="", tags=()))
-        key = f"{exercise.id} {digest_of(content)} {state}"
+        key = f"{exercise.id} {_graded_by(exercise)} {state}"
         with self._making:
             once = self._graders.setdefault(key, Once())
             self._graders.move_to_end(key)
@@ -142,12 +171,21 @@ class Desk:
                 self.engine(name, use=use)
 
     def close(self) -> None:
-        """Ends the grading, the imports and the engines, and closes the records."""
+        """Ends the engines, the grading and the imports, and closes the records."""
         self._closing.set()
+        # The engines first: whatever waits for them ends then, and nothing new is begun.
+        with self._making:
+            engines = list(self._engines.values())
+        self.queue.closing()
+        for engine in engines:
+            engine.close()
         if self._warming is not None:
             self._warming.join()
         self.queue.close()
         self.imports.close()
-        for engine in self._engines.values():
-            engine.close()
         self.records.close()
+
+
+def _graded_by(exercise: CoreExercise) -> str:
+    """A digest of what of an exercise decides how answers are graded: trials are no part of it."""
+    return digest_of(content_of(replace(exercise, trials=(), prompt="", tags=(), title="-")))

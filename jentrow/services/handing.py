@@ -41,8 +41,13 @@ class HandedIn:
     attempts_left: int | None
 
 
-def hand_in(own: LearnerDesk, sheet: str, slug: str, sql: str, key: str) -> HandedIn:
+def hand_in(
+    own: LearnerDesk, sheet: str, slug: str, sql: str, key: str, arrived: datetime | None = None
+) -> HandedIn:
     """Takes an answer, to be graded at once; sent again under its ``key`` it is the same one.
+
+    It counts as handed in when it ``arrived`` at the server (now, where nothing is said), however
+    long it waits to be written.
 
     Raises :class:`NotTaken` where the sheet is closed, no attempt is left, or the text is the one
     that was handed in last.
@@ -53,12 +58,12 @@ def hand_in(own: LearnerDesk, sheet: str, slug: str, sql: str, key: str) -> Hand
     if not _KEY.fullmatch(key):
         raise UnusableInput("The key of a hand-in has 8 to 64 letters, digits or hyphens.")
     with own.desk.hand_ins.turn(own.learner_id):
-        taken = _taken(own, sheet, slug, sql, key)
+        taken = _taken(own, sheet, slug, sql, key, arrived or own.desk.now())
     own.desk.queue.wake()
     return taken
 
 
-def _taken(own: LearnerDesk, sheet: str, slug: str, sql: str, key: str) -> HandedIn:
+def _taken(own: LearnerDesk, sheet: str, slug: str, sql: str, key: str, now: datetime) -> HandedIn:
     # All that can be known beforehand is: while one writes, everybody else who writes waits.
     with own.desk.records.session() as session:
         place = place_of(session, own, sheet, slug)
@@ -69,7 +74,6 @@ def _taken(own: LearnerDesk, sheet: str, slug: str, sql: str, key: str) -> Hande
             if before not in attempts:
                 raise NotTaken("This key was used for another exercise: load the page again.")
             return _handed_in(place, before, attempts.index(before) + 1, len(attempts))
-        now = own.desk.now()
         _check(place, attempts, sql, now)
         submission = Submission(
             exercise_id=place.exercise.id,

@@ -200,7 +200,7 @@ def _take(desk: Desk, one: Import, held: PackLook, choices: PackChoices) -> Phas
     with (
         opened_pack(one.folder / one.files[0]) as pack,
         undone_on_error() as made,
-        desk.records.session() as session,
+        desk.records.writing() as session,
     ):
         course = the_open_course(session)
         samples = _take_samples(desk, session, course.id, held, choices, made)

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import logging
+import os
+import secrets
+import socket
 import threading
 from collections import Counter
 from collections.abc import Callable
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import TYPE_CHECKING, Any, Final
@@ -15,28 +18,39 @@ from sqlalchemy import select
 
 from jentrow.core.batches import batched
 from jentrow.core.engines.protocol import Judging
+from jentrow.core.engines.workers import PoolClosed
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.outcomes import Outcome
 from jentrow.records.errors import RecordsUnavailable
-from jentrow.records.models import Exercise, Submission
+from jentrow.records.exercises import last_version
+from jentrow.records.models import Course, Exercise, Submission
 from jentrow.records.submissions import keep_gradings
 from jentrow.records.tasks import (
     ANEW,
     HANDED_IN,
     SLOW,
     TAKEN_IN,
+    Batch,
+    Waiting,
     add_forgotten,
     block_tasks,
+    claim_batch,
     count_tasks,
     drop_tasks,
-    next_batch,
+    note_lost,
+    paused_courses,
     put_back,
+    release,
+    release_all_of,
+    release_stale,
 )
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-    from jentrow.services.desk import Desk
+    from sqlalchemy.orm import Session
+
+    from jentrow.services.desk import Desk, MadeWith
 
 _LOG: Final = logging.getLogger(__name__)
 
@@ -55,28 +69,30 @@ AGAIN_SECONDS: Final = 2.0
 
 @dataclass(frozen=True, slots=True)
 class Lane:
-    """What one thread of the queue takes: tasks of these priorities, in their order.
+    """What one thread of the queue takes: at most so many tasks of these priorities, in their order.
 
     The hurried lane has worker processes of its own, so that nothing holds up whoever waits.
     """
 
     name: str
     priorities: tuple[int, ...]
-    hurried: bool
+    most: int
+    hurried: bool = False
 
 
-HURRIED: Final = Lane("hurried", (HANDED_IN,), hurried=True)
-STEADY: Final = Lane("steady", (SLOW, TAKEN_IN, ANEW), hurried=False)
-ALL: Final = Lane("all", (HANDED_IN, SLOW, TAKEN_IN, ANEW), hurried=False)
+HURRIED: Final = Lane("hurried", (HANDED_IN,), HURRIED_BATCH, hurried=True)
+STEADY: Final = Lane("steady", (SLOW, TAKEN_IN, ANEW), BATCH)
+ALL: Final = Lane("all", (HANDED_IN, SLOW, TAKEN_IN, ANEW), BATCH)
 
 
 @dataclass(frozen=True, slots=True)
 class QueueState:
-    """Where the queue stands.
+    """Where the grading of a course stands.
 
-    ``done`` of ``total`` since the queue was last empty. ``blocked`` submissions wait for their
-    exercise to be mended. ``graded`` counts all gradings since the server started, so that a page
-    knows when to look again.
+    ``done`` of ``total`` since nothing was left to do. ``blocked`` submissions wait for their
+    exercise to be mended, or to be looked at. ``graded`` counts all gradings since the server
+    started, so that a page knows when to look again. ``paused`` says that the course's grading is
+    stopped, ``stopped`` that an administrator has stopped everybody's.
     """
 
     waiting: int = 0
@@ -85,8 +101,13 @@ class QueueState:
     total: int = 0
     graded: int = 0
     paused: bool = False
+    stopped: bool = False
     exercise: str = ""
-    course_id: int = 0
+
+    @property
+    def ready(self) -> int:
+        """How many wait and can be graded."""
+        return self.waiting - self.blocked
 
 
 Listener = Callable[[], None]
@@ -97,8 +118,10 @@ class GradingQueue:
 
     def __init__(self, desk: Desk) -> None:
         self._desk = desk
+        self._claimer = f"{socket.gethostname()} {os.getpid()} {secrets.token_hex(4)}"
         self._changed = threading.Condition()
-        self._state = QueueState()
+        self._states: dict[int, QueueState] = {}
+        self._all_paused = False
         self._wanted: set[str] = set()
         self._at_work: set[str] = set()
         self._graded_of: Counter[int] = Counter()
@@ -108,11 +131,21 @@ class GradingQueue:
 
     # looking
 
-    @property
-    def state(self) -> QueueState:
-        """Where the queue stands now."""
+    def state_of(self, course_id: int) -> QueueState:
+        """Where the grading of a course stands now."""
         with self._changed:
-            return self._state
+            return self._states.get(course_id, QueueState(stopped=self._all_paused))
+
+    @property
+    def ready(self) -> int:
+        """How many submissions wait, of all courses, and can be graded now."""
+        with self._changed:
+            return self._ready()
+
+    def _ready(self) -> int:
+        if self._all_paused:
+            return 0
+        return sum(state.ready for state in self._states.values() if not state.paused)
 
     def subscribe(self, listener: Listener) -> Callable[[], None]:
         """Calls a listener whenever the state changes; returns what ends that."""
@@ -128,20 +161,14 @@ class GradingQueue:
         """Waits until nothing is left that can be graded; false where that takes too long."""
         with self._changed:
             return self._changed.wait_for(
-                lambda: (
-                    self._state.waiting <= self._state.blocked
-                    and not self._wanted
-                    and not self._at_work
-                ),
-                seconds,
+                lambda: not (self._ready() or self._wanted or self._at_work), seconds
             )
 
     # driving
 
     def start(self) -> None:
         """Begins to grade in the background; what an earlier server left comes first."""
-        with self._desk.records.session() as session:
-            add_forgotten(session)
+        self._take_over()
         self._threads = [
             threading.Thread(
                 target=self._run, args=(lane,), name=f"grading, {lane.name}", daemon=True
@@ -152,6 +179,11 @@ class GradingQueue:
             thread.start()
         self.wake()
 
+    def _take_over(self) -> None:
+        with self._desk.records.writing() as session:
+            release_stale(session, self._claimer)
+            add_forgotten(session)
+
     def wake(self) -> None:
         """Tells that something waits, or may be graded again."""
         self._count()
@@ -159,40 +191,47 @@ class GradingQueue:
             self._wanted |= {HURRIED.name, STEADY.name}
             self._changed.notify_all()
 
-    def pause(self) -> None:
-        """Stops after the batch in hand."""
-        self._tell(paused=True)
+    def pause(self, course_id: int) -> None:
+        """Stops the grading of a course after the batch in hand, until it is resumed."""
+        self._set_paused(course_id, paused=True)
 
-    def resume(self) -> None:
+    def resume(self, course_id: int) -> None:
         """Goes on."""
-        self._tell(paused=False)
+        self._set_paused(course_id, paused=False)
+
+    def _set_paused(self, course_id: int, *, paused: bool) -> None:
+        with self._desk.records.writing() as session:
+            session.get_one(Course, course_id).grading_paused = paused
         self.wake()
 
-    def close(self) -> None:
-        """Ends the work after the batch in hand; what waits, waits in the records."""
+    def closing(self) -> None:
+        """Begins nothing more."""
         with self._changed:
             self._closing = True
             self._changed.notify_all()
+
+    def close(self) -> None:
+        """Ends the work; what is in hand waits in the records, as all that waits does."""
+        self.closing()
         for thread in self._threads:
             thread.join()
+        with suppress(RecordsUnavailable), self._desk.records.writing() as session:
+            release_all_of(session, self._claimer)
 
     def drain(self, progress: Callable[[int, int], None] = lambda done, total: None) -> int:
         """Grades everything that waits, in the caller's thread; returns how much that was."""
-        with self._desk.records.session() as session:
-            add_forgotten(session)
+        self._take_over()
         self._count()
         done = 0
         while batch := self._next_batch(ALL):
             done += batch
-            progress(done, done + self.state.waiting - self.state.blocked)
+            progress(done, done + self.ready)
         return done
 
     def _run(self, lane: Lane) -> None:
         while True:
             with self._changed:
-                self._changed.wait_for(
-                    lambda: self._closing or (lane.name in self._wanted and not self._state.paused)
-                )
+                self._changed.wait_for(lambda: self._closing or lane.name in self._wanted)
                 if self._closing:
                     return
                 # What comes from here on wakes the lane again.
@@ -200,7 +239,7 @@ class GradingQueue:
                 self._at_work.add(lane.name)
             again = False
             try:
-                while not self._closing and not self.state.paused and self._next_batch(lane):
+                while not self._closing and self._next_batch(lane):
                     pass
                 self._count()
             except RecordsUnavailable:
@@ -212,92 +251,120 @@ class GradingQueue:
                     self._changed.wait_for(lambda: self._closing, AGAIN_SECONDS)
             with self._changed:
                 self._at_work.discard(lane.name)
-                if again or self._state.paused:
+                if again:
                     self._wanted.add(lane.name)
                 self._changed.notify_all()
 
     def _next_batch(self, lane: Lane) -> int:
         """Grades one batch; returns how many submissions that were, 0 where nothing waits."""
-        with self._desk.records.session() as session:
-            batch = next_batch(session, BATCH, lane.priorities)
+        with self._desk.records.writing() as session:
+            batch = claim_batch(session, self._claimer, lane.most, lane.priorities)
             if batch is None:
                 return 0
             exercise = session.get_one(Exercise, batch.exercise_id)
-        self._tell(exercise=exercise)
-        ids = list(batch.texts)
+            version = last_version(session, exercise.id)
+        self._tell(exercise)
         try:
-            self._grade(lane, exercise, batch.texts)
-        except RecordsUnavailable:
-            raise
+            self._grade(lane, exercise, version, batch)
+        except (RecordsUnavailable, PoolClosed):
+            self._release(batch)
+            if not self._closing:
+                raise
         except Exception as problem:  # noqa: BLE001
             # Whatever goes wrong with one exercise, the others go on.
             if not isinstance(problem, JentrowError):
                 _LOG.exception("grading the answers to %s", exercise.slug)
-            with self._desk.records.session() as session:
+            with self._desk.records.writing() as session:
+                release(session, list(batch.generations))
                 block_tasks(session, exercise.id, str(problem) or type(problem).__name__)
             self._count()
-        return len(ids)
+        return len(batch.claimed)
 
-    def _grade(self, lane: Lane, exercise: Exercise, texts: dict[int, str]) -> None:
-        grader = self._desk.grader(exercise)
-        ids = list(texts)
-        if not lane.hurried:
-            outcomes = dict(grader.grade_many(list(texts.values())))
-            self._keep(exercise, {ids[at]: outcome for at, outcome in outcomes.items()})
-            return
-        hurried = grader.elsewhere(self._desk.engine(exercise.engine, use="hurried"), HURRY)
-        for some in batched(ids, HURRIED_BATCH):
-            outcomes = dict(hurried.grade_many([texts[id] for id in some]))
-            found = {some[at]: outcome for at, outcome in outcomes.items()}
-            slow = [id for id, one in found.items() if not hurried.is_settled(one)]
-            if slow:
-                with self._desk.records.session() as session:
-                    put_back(session, slow, SLOW)
-            self._keep(exercise, {id: one for id, one in found.items() if id not in slow})
-            if slow:
-                self.wake()
+    def _release(self, batch: Batch) -> None:
+        with suppress(RecordsUnavailable), self._desk.records.writing() as session:
+            release(session, list(batch.generations))
 
-    def _keep(self, exercise: Exercise, outcomes: dict[int, Outcome]) -> None:
-        version = f"{exercise.engine} {self._desk.engine(exercise.engine).version}"
-        with self._desk.records.session() as session:
-            rows = session.execute(
-                select(Submission.id, Submission.learner_id).where(Submission.id.in_(outcomes))
-            )
-            alive = {id: learner_id for id, learner_id in rows}  # noqa: C416
-            keep_gradings(
-                session,
-                [_values(id, one, version) for id, one in outcomes.items() if id in alive],
-            )
-            drop_tasks(session, list(outcomes))
+    def _grade(self, lane: Lane, exercise: Exercise, version: int, batch: Batch) -> None:
+        grader, made_with = self._desk.grader_with(exercise)
+        if lane.hurried:
+            grader = grader.elsewhere(self._desk.engine(exercise.engine, use="hurried"), HURRY)
+        outcomes: dict[int, Outcome] = {}
+        lost: list[int] = []
+        slow: list[int] = []
+        for at, outcome in grader.judged([one.sql for one in batch.claimed]):
+            if self._closing:
+                raise PoolClosed
+            id = batch.claimed[at].submission_id
+            if outcome is None:
+                lost.append(id)
+            elif not grader.is_settled(outcome):
+                slow.append(id)
+            else:
+                outcomes[id] = outcome
+        with self._desk.records.writing() as session:
+            learners = self._keep(session, version, made_with, outcomes)
+            generations = batch.generations
+            if self._desk.made_with(exercise) == made_with:
+                drop_tasks(session, {id: generations[id] for id in outcomes})
+            else:  # rows were edited meanwhile
+                release(session, list(outcomes))
+            put_back(session, slow, SLOW)
+            note_lost(session, lost)
         with self._changed:
-            self._graded_of.update(alive.values())
-            self._state = replace(self._state, graded=self._state.graded + len(outcomes))
+            self._graded_of.update(learners)
+            state = self._states.get(exercise.course_id, QueueState())
+            self._states[exercise.course_id] = replace(state, graded=state.graded + len(outcomes))
+            if slow or lost:
+                self._wanted.add(STEADY.name)
         self._count()
+
+    def _keep(
+        self, session: Session, version: int, made_with: MadeWith, outcomes: dict[int, Outcome]
+    ) -> list[int]:
+        """Keeps gradings, unless a submission's last one says the very same; gives the learners."""
+        alive = {
+            one.id: one
+            for some in batched(list(outcomes), BATCH)
+            for one in session.scalars(select(Submission).where(Submission.id.in_(some)))
+        }
+        new = []
+        for id, outcome in outcomes.items():
+            if id not in alive:
+                continue
+            values = _values(outcome, version, made_with)
+            before = alive[id].grading
+            if before is None or any(getattr(before, name) != values[name] for name in values):
+                new.append({"submission_id": id, "graded_at": datetime.now(UTC), **values})
+        keep_gradings(session, new)
+        return [one.learner_id for one in alive.values()]
 
     # telling
 
     def _count(self) -> None:
         with self._desk.records.session() as session:
-            waiting, blocked = count_tasks(session)
+            counts = count_tasks(session)
+            stopped, paused = paused_courses(session)
         with self._told():
-            before = self._state
-            ready = waiting - blocked
-            if ready == 0:
-                total = done = 0
-            else:
-                total = max(before.total, before.done + ready)
-                done = total - ready
-            self._state = replace(before, waiting=waiting, blocked=blocked, done=done, total=total)
+            self._all_paused = stopped
+            for course_id in {*counts, *self._states, *paused}:
+                before = self._states.get(course_id, QueueState())
+                found = counts.get(course_id, Waiting())
+                ready = found.all - found.blocked
+                total = max(before.total, before.done + ready) if ready else 0
+                self._states[course_id] = replace(
+                    before,
+                    waiting=found.all,
+                    blocked=found.blocked,
+                    done=total - ready,
+                    total=total,
+                    paused=course_id in paused,
+                    stopped=stopped,
+                )
 
-    def _tell(self, *, paused: bool | None = None, exercise: Exercise | None = None) -> None:
+    def _tell(self, exercise: Exercise) -> None:
         with self._told():
-            before = self._state
-            self._state = replace(
-                before,
-                paused=before.paused if paused is None else paused,
-                exercise=before.exercise if exercise is None else exercise.title,
-                course_id=before.course_id if exercise is None else exercise.course_id,
-            )
+            before = self._states.get(exercise.course_id, QueueState())
+            self._states[exercise.course_id] = replace(before, exercise=exercise.title)
 
     @contextmanager
     def _told(self) -> Iterator[None]:
@@ -309,16 +376,28 @@ class GradingQueue:
             listener()
 
 
-def _values(submission_id: int, outcome: Outcome, engine: str) -> dict[str, Any]:
+def _values(outcome: Outcome, version: int, made_with: MadeWith) -> dict[str, Any]:
     """What is kept of an outcome."""
     return {
-        "submission_id": submission_id,
         "verdict": outcome.verdict,
         "mark": outcome.mark,
         "answer": outcome.answer,
         "findings": [finding.to_json() for finding in outcome.findings],
         "ledger": [line.to_json() for line in outcome.ledger],
-        "engine": engine,
         "undecided": outcome.undecided,
-        "graded_at": datetime.now(UTC),
+        "engine": made_with.engine,
+        "exercise_version": version,
+        "dataset_versions": dict(made_with.datasets),
+        "measure": made_with.measure,
+        "datasets": [
+            {
+                "dataset": one.dataset,
+                "is_open": one.is_open,
+                "verdict": one.standing,
+                "expected_rows": one.expected.row_count if one.given else None,
+                "given_rows": one.given.row_count if one.given else None,
+                "digest": one.digest,
+            }
+            for one in outcome.datasets
+        ],
     }

@@ -39,7 +39,7 @@ from jentrow.records.samples import (
     find_sample,
     list_samples,
 )
-from jentrow.records.tasks import unblock_sample
+from jentrow.records.tasks import renew_sample
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotFound
 from jentrow.services.keeping import (
@@ -323,8 +323,8 @@ def _changing(desk: Desk, sample: str, dataset: str) -> Iterator[Dataset]:
     """A dataset that is changed; answers that could not be graded over it are tried again."""
     record = record_of(desk, sample, dataset)
     yield desk.shelf.open(record).dataset
-    with desk.records.session() as session:
-        unblock_sample(session, record.sample_id)
+    with desk.records.writing() as session:
+        renew_sample(session, record.sample_id)
     desk.queue.wake()
 
 
@@ -354,7 +354,7 @@ def new_sample(
 ) -> Iterator[models.Sample]:
     """A sample in the making: kept where the context ends well. Raises :class:`UnusableInput`."""
     name = check_name(name, "sample")
-    with undone_on_error() as made, desk.records.session() as session:
+    with undone_on_error() as made, desk.records.writing() as session:
         course = the_open_course(session)
         if any(one.name.lower() == name.lower() for one in list_samples(session, course.id)):
             raise UnusableInput(f"there is a sample {name} already; choose another name.")
@@ -394,7 +394,7 @@ def _copy(
 def rename_sample(desk: Desk, name: str, new_name: str) -> str:
     """Gives a sample another name. Raises :class:`UnusableInput`."""
     new_name = check_name(new_name, "sample")
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         sample = _sample(session, name)
         for one in list_samples(session, sample.course_id):
             if one is not sample and one.name.lower() == new_name.lower():
@@ -405,7 +405,7 @@ def rename_sample(desk: Desk, name: str, new_name: str) -> str:
 
 def delete_sample(desk: Desk, name: str) -> None:
     """Deletes a sample. Raises :class:`UnusableInput` where exercises need it."""
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         sample = _sample(session, name)
         uses = exercises_over(session, sample.id)
         if uses:
@@ -424,7 +424,7 @@ def new_dataset(desk: Desk, sample: str, name: str, copy_of: str, *, empty: bool
     with (
         scratch_folder(desk.folder) as scratch,
         undone_on_error() as made,
-        desk.records.session() as session,
+        desk.records.writing() as session,
     ):
         record = _sample(session, sample)
         if any(one.name.lower() == name.lower() for one in record.datasets):
@@ -452,7 +452,7 @@ def _empty(file: Path, like: Dataset) -> None:
 
 def delete_dataset(desk: Desk, sample: str, name: str) -> None:
     """Deletes a held-back dataset. Raises :class:`UnusableInput` for the open one."""
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         record = _sample(session, sample)
         dataset = _record(record, name)
         if dataset is record.datasets[0]:

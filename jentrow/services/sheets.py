@@ -91,7 +91,7 @@ def _read(session: Session, course: Course, slug: str, mapping: Mapping[str, Any
 
 def new_sheet(desk: Desk, mapping: Mapping[str, Any]) -> SheetView:
     """Makes a sheet behind the others. Raises :class:`InvalidSheet` with every problem."""
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         course = the_open_course(session)
         taken = {sheet.slug for sheet in list_sheets(session, course.id)}
         slug = plain_name(str(mapping.get("title") or ""), taken, "sheet")
@@ -103,7 +103,7 @@ def new_sheet(desk: Desk, mapping: Mapping[str, Any]) -> SheetView:
 
 def change_sheet(desk: Desk, slug: str, mapping: Mapping[str, Any]) -> SheetView:
     """Changes a sheet. Raises :class:`InvalidSheet` with every problem."""
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         course = the_open_course(session)
         record = _find(session, course, slug)
         exercises = {one.slug: one for one in list_exercises(session, course.id)}
@@ -117,7 +117,7 @@ def delete_sheet(desk: Desk, slug: str) -> None:
 
     Raises :class:`NotTaken` where learners have handed in to it: they would not find it again.
     """
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         sheet = _find(session, the_open_course(session), slug)
         answers = count_handed_in(session, sheet.id)
         if answers:

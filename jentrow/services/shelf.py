@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import shutil
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from itertools import count
 from pathlib import Path
@@ -103,6 +103,11 @@ class Shelf:
         found = self._snapshots.glob(f"dataset-{serial}-*.db")
         for path in sorted(found, key=lambda one: one.stat().st_mtime)[:-_KEPT_SNAPSHOTS]:
             path.unlink(missing_ok=True)
+
+    def versions(self, sample: models.Sample) -> Iterator[tuple[str, str]]:
+        """Each dataset of a sample by name, with its record's number and its version."""
+        for record in sample.datasets:
+            yield record.name, f"{record.id}.{self.open(record).dataset.version}"
 
     def sample_source(self, sample: models.Sample) -> SampleSource:
         """A sample with all its datasets, the open one first."""

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Final
 
-from sqlalchemy import delete, select
+from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from jentrow.core.errors import UnusableInput
+from jentrow.records.errors import RecordsUnavailable
 from jentrow.records.models import Person, SignIn, Throttle
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotSignedIn, TooOften
@@ -157,21 +159,26 @@ def who(desk: Desk, token: str | None) -> Who | None:
         found = session.get(SignIn, token_digest(token))
         if found is None or found.seen_at < now - STAYS:
             return None
-        if found.seen_at < now - NOTED_EVERY:
-            found.seen_at = now
         person = found.person
-        return Who(person.id, person.login or "", person.name, person.teaches, found.guard, token)
+        seen_at = found.seen_at
+        one = Who(person.id, person.login or "", person.name, person.teaches, found.guard, token)
+    if seen_at < now - NOTED_EVERY:
+        with suppress(RecordsUnavailable), desk.records.writing() as session:
+            session.execute(
+                update(SignIn).where(SignIn.token == token_digest(token)).values(seen_at=now)
+            )
+    return one
 
 
 def sign_out(desk: Desk, one: Who) -> None:
     """Signs this browser out."""
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         session.execute(delete(SignIn).where(SignIn.token == token_digest(one.token)))
 
 
 def sign_out_everywhere(desk: Desk, one: Who) -> None:
     """Signs somebody out of every browser, this one too."""
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         session.execute(delete(SignIn).where(SignIn.person_id == one.id))
 
 

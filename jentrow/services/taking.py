@@ -70,7 +70,7 @@ def take(desk: Desk, one: Import, *, leave_out: bool) -> int:
 
     Raises :class:`UnusableInput` where something does not fit and was not said to be left out.
     """
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         read = _read(session, one)
         if read.look.unmatched and not leave_out:
             raise UnusableInput(

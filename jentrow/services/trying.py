@@ -70,7 +70,7 @@ def try_query(desk: Desk, sample: str, dataset: str, sql: str) -> TriedView:
     outcome = engine.show(engine.load(source), sql, LIMITS, SHOWN_ROWS)
     rows = None if isinstance(outcome, QueryFailure) else outcome.row_count
     said = outcome.message if isinstance(outcome, QueryFailure) else ""
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         sample_id = record.sample_id
         last = tried_queries(session, sample_id, 1)
         if last and last[0].sql == sql and last[0].dataset == dataset:

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from jentrow.core.comparison.findings import Finding
 from jentrow.core.comparison.woven import WovenView
+from jentrow.core.errors import EngineInterrupted, UnusableInput
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.outcomes import UNDECIDED_WORDS, DatasetOutcome
 from jentrow.core.exercises.showing import Glimpse
@@ -27,8 +28,9 @@ from jentrow.records.exercises import (
     the_course,
     verdict_counts,
 )
-from jentrow.records.models import Course, Exercise, Submission
-from jentrow.records.submissions import find_submission, submissions_to
+from jentrow.records.models import Course, Exercise, Grading, Submission
+from jentrow.records.submissions import count_outdated, find_submission, submissions_to
+from jentrow.records.tasks import problems_of
 from jentrow.services.contents import record_content
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotFound
@@ -99,7 +101,10 @@ class GlimpseView:
 
 @dataclass(frozen=True)
 class SubmissionLine:
-    """A submission in a list. ``summary`` is its first finding in words."""
+    """A submission in a list.
+
+    ``summary`` is its first finding in words, or why it cannot be graded as things are.
+    """
 
     id: int
     learner: str
@@ -123,7 +128,8 @@ class SheetPlace:
 class ExerciseView:
     """An exercise as it is kept, its draft if there is one, and the answers to it.
 
-    ``outdated`` counts the answers that were graded before the exercise last changed.
+    ``outdated`` counts the answers that were graded with something else than would grade them now:
+    another version of the exercise, of its rows, or of the engine.
     """
 
     slug: str
@@ -135,6 +141,7 @@ class ExerciseView:
     datasets: list[str]
     sheets: list[SheetPlace]
     counts: VerdictCounts
+    outdated: int
     submissions: list[SubmissionLine]
 
 
@@ -162,7 +169,12 @@ class DatasetVerdict:
 
 @dataclass(frozen=True)
 class SubmissionView:
-    """One submission with its query, findings and woven table."""
+    """One submission with its query, what it was graded to, and a woven table.
+
+    Verdict, mark, findings and ledger are those that were kept (``waiting`` where there are none
+    yet; ``problem`` says why not); only the table is worked out, by the exercise as it is now. ``outdated`` says that the exercise, its rows or
+    the engine were others when it was graded, with the exercise's version ``graded_version``.
+    """
 
     id: int
     learner: str
@@ -173,8 +185,12 @@ class SubmissionView:
     points: float
     verdict: str
     undecided: str
-    mark: float
+    mark: float | None
     answer: str
+    problem: str
+    outdated: bool
+    graded_version: int
+    version: int
     reference: str
     findings: list[FindingView]
     ledger: list[LedgerLine]
@@ -225,6 +241,7 @@ def exercise_view(desk: Desk, slug: str) -> ExerciseView:
     """One exercise. Raises :class:`NotFound`."""
     with desk.records.session() as session:
         exercise = exercise_named(session, slug)
+        problems = problems_of(session, exercise.id)
         return ExerciseView(
             slug=exercise.slug,
             version=last_version(session, exercise.id),
@@ -238,7 +255,10 @@ def exercise_view(desk: Desk, slug: str) -> ExerciseView:
                 for sheet, place in sheets_with(session, exercise.id)
             ],
             counts=_counts(verdict_counts(session, exercise.course_id).get(exercise.id, {})),
-            submissions=[_line(one) for one in submissions_to(session, exercise.id)],
+            outdated=count_outdated(session, exercise.id, desk.made_with(exercise).measure),
+            submissions=[
+                _line(one, problems.get(one.id, "")) for one in submissions_to(session, exercise.id)
+            ],
         )
 
 
@@ -250,39 +270,81 @@ def submission_view(desk: Desk, submission_id: int, dataset: str | None = None) 
         if submission is None or submission.exercise.course_id != course.id:
             raise NotFound(f"There is no submission {submission_id}.")
         exercise = submission.exercise
-        grader = desk.grader(exercise)
-        names = grader.dataset_names
-        if dataset is not None and dataset not in names:
-            raise NotFound(f"The exercise has no dataset {dataset!r}; it has {', '.join(names)}.")
-        at = names.index(dataset) if dataset else 0
-        looked = grader.look(submission.sql, at)
-        due = grader.expectations[0][at].result
-        outcome = looked.outcome
+        version = last_version(session, exercise.id)
+        problem = problems_of(session, exercise.id).get(submission.id, "")
         neighbours = [one.id for one in submissions_to(session, exercise.id)]
-        place = neighbours.index(submission.id)
-        return SubmissionView(
-            id=submission.id,
-            learner=submission.learner.name,
-            submitted_at=submission.submitted_at,
-            sql=submission.sql,
-            exercise=exercise.slug,
-            exercise_title=exercise.title,
-            points=exercise.points,
-            verdict=outcome.standing,
-            undecided=UNDECIDED_WORDS[outcome.undecided],
-            mark=outcome.mark,
-            answer=outcome.answer,
-            reference=exercise.reference,
-            findings=[finding_view(one) for one in outcome.findings],
-            ledger=list(outcome.ledger),
-            datasets=[dataset_verdict(one) for one in outcome.datasets],
-            shown_dataset=names[at],
-            woven=looked.woven,
-            expected=None if looked.woven is not None else shown_rows(due.columns, due.rows),
-            previous=neighbours[place - 1] if place else None,
-            next=neighbours[place + 1] if place + 1 < len(neighbours) else None,
-            late=lateness(session, course, submission, outcome.mark),
+        kept = submission.grading
+        late = lateness(session, course, submission, kept.mark if kept else 0.0)
+    place = neighbours.index(submission.id)
+    table = _table(desk, submission, dataset)
+    return SubmissionView(
+        id=submission.id,
+        learner=submission.learner.name,
+        submitted_at=submission.submitted_at,
+        sql=submission.sql,
+        exercise=exercise.slug,
+        exercise_title=exercise.title,
+        points=exercise.points,
+        verdict=kept.standing if kept else "waiting",
+        undecided=UNDECIDED_WORDS[kept.undecided] if kept else "",  # type: ignore[index]
+        mark=kept.mark if kept else None,
+        answer=kept.answer if kept else "",
+        problem=problem or table.trouble,
+        outdated=kept is not None and kept.measure != desk.made_with(exercise).measure,
+        graded_version=kept.exercise_version if kept else 0,
+        version=version,
+        reference=exercise.reference,
+        findings=[FindingView(**({"evidence": {}} | one)) for one in kept.findings] if kept else [],
+        ledger=[LedgerLine(**one) for one in kept.ledger] if kept else [],
+        datasets=_kept_verdicts(kept) or table.datasets,
+        shown_dataset=table.dataset,
+        woven=table.woven,
+        expected=table.expected,
+        previous=neighbours[place - 1] if place else None,
+        next=neighbours[place + 1] if place + 1 < len(neighbours) else None,
+        late=late if kept else None,
+    )
+
+
+def _kept_verdicts(kept: Grading | None) -> list[DatasetVerdict]:
+    """What an answer came to on each dataset when it was graded; older gradings do not say."""
+    return [
+        DatasetVerdict(
+            one["dataset"], one["is_open"], one["verdict"], one["expected_rows"], one["given_rows"]
         )
+        for one in (kept.datasets if kept else ())
+    ]
+
+
+@dataclass(frozen=True)
+class _Table:
+    """The woven table of a submission; ``trouble`` says why there is none."""
+
+    dataset: str
+    datasets: list[DatasetVerdict]
+    woven: WovenView | None
+    expected: ResultView | None
+    trouble: str = ""
+
+
+def _table(desk: Desk, submission: Submission, dataset: str | None) -> _Table:
+    exercise = submission.exercise
+    names = [one.name for one in exercise.sample.datasets]
+    if dataset is not None and dataset not in names:
+        raise NotFound(f"The exercise has no dataset {dataset!r}; it has {', '.join(names)}.")
+    at = names.index(dataset) if dataset else 0
+    try:
+        grader = desk.grader(exercise)
+        looked = grader.look(submission.sql, at)
+    except (UnusableInput, EngineInterrupted) as problem:
+        return _Table(names[at], [], None, None, str(problem))
+    due = grader.expectations[0][at].result
+    return _Table(
+        names[at],
+        [dataset_verdict(one) for one in looked.outcome.datasets],
+        looked.woven,
+        None if looked.woven is not None else shown_rows(due.columns, due.rows),
+    )
 
 
 def glimpse_view(seen: Glimpse) -> GlimpseView:
@@ -314,7 +376,7 @@ def _counts(found: dict[str, int]) -> VerdictCounts:
     return VerdictCounts(**{verdict or "waiting": count for verdict, count in found.items()})
 
 
-def _line(submission: Submission) -> SubmissionLine:
+def _line(submission: Submission, problem: str) -> SubmissionLine:
     grading = submission.grading
     findings: Sequence[dict[str, Any]] = grading.findings if grading else ()
     first = findings[0] if findings else None
@@ -325,7 +387,7 @@ def _line(submission: Submission) -> SubmissionLine:
         grading.standing if grading else "waiting",
         grading.mark if grading else None,
         first["code"] if first else "",
-        first["message"] if first else "",
+        first["message"] if first else problem if grading is None else "",
     )
 
 

@@ -330,7 +330,7 @@ def test_nobody_takes_over_an_account_that_is_not_the_course_s_alone(
     (ada,) = [one for one in learners if one["email"] == LEARNER]
     # As long as the account is this course's alone, it may: and the link is kept for later.
     early = fresh.post(f"/learners/{ada['id']}/link").json()["token"]
-    with app.state.desk.records.session() as session:
+    with app.state.desk.records.writing() as session:
         person_id = session.get_one(Learner, ada["id"]).person_id
         other = Course(slug="rivers", title="Rivers")
         session.add(other)

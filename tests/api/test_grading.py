@@ -42,7 +42,7 @@ def desk_of(client: TestClient) -> Desk:
 
 
 def hand_in(desk: Desk, texts: list[str], exercise: str = "01-high-huts") -> None:
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         course = the_course(session)
         assert course is not None
         learners = [f"Learner {at}" for at in range(len(texts))]
@@ -54,7 +54,7 @@ def hand_in(desk: Desk, texts: list[str], exercise: str = "01-high-huts") -> Non
 
 
 def counts(desk: Desk) -> tuple[int, int, int]:
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         return (
             session.query(Submission).count(),
             session.query(Grading).count(),
@@ -165,22 +165,26 @@ def test_a_changed_sample_lets_blocked_answers_be_tried_again(fresh: TestClient)
 def test_what_a_server_left_ungraded_is_graded_by_the_next(fresh: TestClient) -> None:
     desk = desk_of(fresh)
     idle(fresh)
-    desk.queue.pause()
+    desk.queue.pause(1)
     hand_in(desk, ["SELECT 1"])
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         session.query(GradingTask).delete()  # as an older version would have left it
-    assert desk.queue.drain() == 1
-    assert counts(desk)[2] == 0
+    desk.queue.close()
+    later = Desk(desk.folder)
+    later.queue.resume(1)
+    assert later.queue.drain() == 1
+    assert counts(later)[2] == 0
+    later.close()
 
 
 def test_pages_are_told_of_the_progress(fresh: TestClient) -> None:
     desk = desk_of(fresh)
     idle(fresh)
-    graded = desk.queue.state.graded
+    graded = desk.queue.state_of(1).graded
 
     async def listen() -> list[dict[str, Any]]:
         found: list[dict[str, Any]] = []
-        stream = (await events(desk)).body_iterator
+        stream = (await events(desk.in_course(1, "somebody"))).body_iterator
         async for event in stream:
             found.append(json.loads(event.data))  # type: ignore[union-attr,arg-type]
             if len(found) == 1:
@@ -215,7 +219,7 @@ def test_what_could_not_be_kept_for_now_is_tried_again(
     hand_in(desk, ["SELECT 1", "SELECT 2"])
     desk.queue.wake()
     assert desk.queue.wait_until_idle(30)
-    assert (desk.queue.state.waiting, refusals[0]) == (0, 2)
+    assert (desk.queue.state_of(1).waiting, refusals[0]) == (0, 2)
     assert counts(desk) == (51, 51, 0)
 
 

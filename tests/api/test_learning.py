@@ -164,13 +164,14 @@ def test_the_very_text_again_is_no_attempt(here: Class) -> None:
 
 
 def test_a_server_that_stopped_in_between_grades_what_was_accepted(here: Class) -> None:
-    here.desk.queue.pause()
+    here.desk.queue.pause(1)
     made = [hand_in(here.ada, BUSY, f"SELECT {at}").json()["id"] for at in range(3)]
     assert {one["verdict"] for one in here.ada.get(BUSY).json()["attempts"]} == {"waiting"}
     later = Desk(here.desk.folder)
     try:
+        later.queue.resume(1)
         later.queue.drain()
-        with later.records.session() as session:
+        with later.records.writing() as session:
             assert session.query(Grading).where(Grading.submission_id.in_(made)).count() == 3
             assert session.query(GradingTask).count() == 0
             assert session.query(Submission).where(Submission.id.in_(made)).count() == 3

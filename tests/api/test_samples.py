@@ -455,7 +455,7 @@ def test_samples_kept_as_csv_become_datasets(tmp_path: Path) -> None:
     folder = tmp_path / "data"
     records = Records(folder)
     shutil.copytree(DEMO / "samples" / "huts", folder / "samples" / "1-huts")
-    with records.session() as session:
+    with records.writing() as session:
         session.add(Course(id=1, slug="old", title="Old"))
         session.add(Sample(course_id=1, name="huts", folder="samples/1-huts"))
     records.close()

@@ -24,7 +24,7 @@ def test_the_migrations_make_what_the_models_say(tmp_path: Path) -> None:
 def test_records_open_again_as_they_were(tmp_path: Path) -> None:
     for round_ in range(2):
         records = Records(tmp_path)
-        with records.session() as session:
+        with records.writing() as session:
             assert session.query(Course).count() == round_
             session.add(Course(slug=f"rivers-{round_}", title="Rivers"))
         records.close()
@@ -32,9 +32,9 @@ def test_records_open_again_as_they_were(tmp_path: Path) -> None:
 
 def test_the_log_is_written_ahead_and_foreign_keys_hold(tmp_path: Path) -> None:
     records = Records(tmp_path)
-    with records.session() as session:
+    with records.writing() as session:
         assert session.execute(text("PRAGMA journal_mode")).scalar() == "wal"
-    with pytest.raises(RecordsConflict, match="at the same time"), records.session() as session:
+    with pytest.raises(RecordsConflict, match="at the same time"), records.writing() as session:
         session.add(Learner(course_id=7, code="ada", name="Ada"))
     records.close()
 
@@ -42,7 +42,7 @@ def test_the_log_is_written_ahead_and_foreign_keys_hold(tmp_path: Path) -> None:
 def test_an_instant_keeps_its_moment(tmp_path: Path) -> None:
     records = Records(tmp_path)
     moment = datetime(2026, 11, 20, 18, 30, tzinfo=timezone(timedelta(hours=2)))
-    with records.session() as session:
+    with records.writing() as session:
         course = Course(slug="rivers", title="Rivers")
         session.add(course)
         session.flush()
@@ -59,7 +59,7 @@ def test_an_instant_keeps_its_moment(tmp_path: Path) -> None:
         session.add(
             Submission(exercise_id=exercise.id, learner_id=learner.id, sql="", submitted_at=moment)
         )
-    with records.session() as session:
+    with records.writing() as session:
         kept = session.query(Submission).one().submitted_at
     assert kept == moment
     assert kept.tzinfo == UTC
@@ -92,7 +92,7 @@ def test_exercises_of_an_older_version_are_taken_over(tmp_path: Path) -> None:
             connection.execute(text(statement))
     old.dispose()
     records = Records(tmp_path)
-    with records.session() as session:
+    with records.writing() as session:
         exercise = core_exercise(session.query(Exercise).one())
     records.close()
     assert (exercise.points, exercise.rules.comparison.row_order) == (2.0, "ignore")

@@ -237,7 +237,7 @@ export interface paths {
         };
         /**
          * Events
-         * @description Events for the pages: ``grading`` with the state of the queue, now and when it changes.
+         * @description Events for the pages: ``grading`` with where the course's grading stands, now and when it changes.
          */
         get: operations["events_api_courses__course__events_get"];
         put?: never;
@@ -513,7 +513,7 @@ export interface paths {
         };
         /**
          * State
-         * @description Where the grading queue stands.
+         * @description Where the course's grading stands.
          */
         get: operations["state_api_courses__course__grading_get"];
         put?: never;
@@ -535,7 +535,7 @@ export interface paths {
         put?: never;
         /**
          * Pause
-         * @description Stops grading after what is in hand; what waits goes on waiting.
+         * @description Stops the course's grading after what is in hand; what waits goes on waiting.
          */
         post: operations["pause_api_courses__course__grading_pause_post"];
         delete?: never;
@@ -2443,6 +2443,8 @@ export interface components {
             drafted_at: string | null;
             /** Engine Version */
             engine_version: string;
+            /** Outdated */
+            outdated: number;
             /** Sheets */
             sheets: components["schemas"]["SheetPlace"][];
             /** Slug */
@@ -2692,9 +2694,10 @@ export interface components {
         };
         /**
          * Grading
-         * @description Where the grading queue stands: ``done`` of ``total`` since it was last empty.
+         * @description Where the grading of a course stands: ``done`` of ``total`` since nothing was left to do.
          *
-         *     ``blocked`` submissions wait for their exercise to be mended.
+         *     ``blocked`` submissions wait for their exercise to be mended, or to be looked at. ``paused`` says
+         *     that the course's grading is stopped, ``stopped`` that an administrator has stopped everybody's.
          */
         Grading: {
             /** Blocked */
@@ -2707,6 +2710,8 @@ export interface components {
             graded: number;
             /** Paused */
             paused: boolean;
+            /** Stopped */
+            stopped: boolean;
             /** Total */
             total: number;
             /** Waiting */
@@ -3882,7 +3887,9 @@ export interface components {
         };
         /**
          * Submission
-         * @description One submission with its query, findings and woven table.
+         * @description One submission with what it was graded to, and a woven table by the exercise as it is now.
+         *
+         *     ``outdated`` says that it was graded with something else than would grade it now.
          */
         Submission: {
             /** Answer */
@@ -3896,6 +3903,8 @@ export interface components {
             expected: components["schemas"]["Result"] | null;
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /** Graded Version */
+            graded_version: number;
             /** Id */
             id: number;
             late: components["schemas"]["jentrow__api__schemas__Late"] | null;
@@ -3904,13 +3913,17 @@ export interface components {
             /** Ledger */
             ledger: components["schemas"]["LedgerLine"][];
             /** Mark */
-            mark: number;
+            mark: number | null;
             /** Next */
             next: number | null;
+            /** Outdated */
+            outdated: boolean;
             /** Points */
             points: number;
             /** Previous */
             previous: number | null;
+            /** Problem */
+            problem: string;
             /** Reference */
             reference: string;
             /** Shown Dataset */
@@ -3928,7 +3941,9 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped" | "undecided";
+            verdict: "correct" | "incorrect" | "error" | "refused" | "stopped" | "undecided" | "waiting";
+            /** Version */
+            version: number;
             woven: components["schemas"]["Woven"] | null;
         };
         /**

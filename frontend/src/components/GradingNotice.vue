@@ -9,14 +9,17 @@ const { state, ready, turn } = useGrading();
 <template>
   <span v-if="state && ready > 0" class="grading" role="status">
     <progress :value="state.done" :max="state.total" aria-label="graded" />
-    <template v-if="state.paused">grading is stopped, {{ counted(ready, "answer") }} wait{{
+    <template v-if="state.stopped">grading is stopped by the administrator, {{ counted(ready, "answer") }} wait{{
+      ready === 1 ? "s" : "" }}</template>
+    <template v-else-if="state.paused">grading is stopped, {{ counted(ready, "answer") }} wait{{
       ready === 1 ? "s" : "" }}</template>
     <template v-else>grading {{ state.done.toLocaleString("en") }} of {{
       state.total.toLocaleString("en") }}</template>
-    <button type="button" @click="turn()">{{ state.paused ? "go on" : "stop" }}</button>
+    <button v-if="!state.stopped" type="button" @click="turn()">{{ state.paused ? "go on" : "stop" }}</button>
   </span>
   <span v-else-if="state && state.blocked > 0" class="grading" role="status">
-    {{ counted(state.blocked, "answer") }} cannot be graded: {{ state.exercise }} does not work
+    {{ counted(state.blocked, "answer") }} cannot be graded: {{ state.exercise
+      ? `look at ${state.exercise}` : "look at the exercises" }}
   </span>
 </template>
 

@@ -34,7 +34,10 @@ function got(name: string): string {
   return `${actual}, should be ${VERDICT_WORDS[trial.expected] ?? trial.expected}`;
 }
 
-const canRegrade = computed(() => !props.bench.isChanged.value && (changes.value?.changes.length ?? 0) > 0);
+const outdated = computed(() => props.bench.exercise.value?.outdated ?? 0);
+const canRegrade = computed(
+  () => !props.bench.isChanged.value && (outdated.value > 0 || (changes.value?.changes.length ?? 0) > 0),
+);
 </script>
 
 <template>
@@ -85,6 +88,8 @@ const canRegrade = computed(() => !props.bench.isChanged.value && (changes.value
           }}</small>
         </li>
       </ul>
+      <p v-if="outdated" class="quiet">{{ outdated }} of them {{ outdated === 1 ? "was" : "were" }} graded before the
+        exercise, its rows or the engine last changed.</p>
       <p v-if="canRegrade">
         <button type="button" class="button" :disabled="bench.changes.regrade.isPending.value"
           @click="bench.changes.regrade.mutate(bench.slug.value)">Grade the {{

@@ -20,6 +20,13 @@ const place = computed<SqlMark | null>(() => {
   }
   return null;
 });
+
+const outdatedWords = computed(() => {
+  const { graded_version: then, version: now } = props.submission;
+  return then > 0 && then !== now
+    ? `it was graded by version ${then} of the exercise, which has version ${now} by now.`
+    : "the rows, the exercise or the engine were others when it was graded.";
+});
 </script>
 
 <template>
@@ -29,8 +36,12 @@ const place = computed<SqlMark | null>(() => {
     <SqlText :sql="submission.sql" :mark="place" class="query" />
     <p class="outcome">
       <VerdictWord :verdict="submission.verdict" />
-      <span>{{ submission.undecided ? "?" : submission.mark }} of {{ submission.points }}</span>
+      <span v-if="submission.mark !== null">{{ submission.undecided ? "?" : submission.mark }} of
+        {{ submission.points }}</span>
     </p>
+    <p v-if="submission.problem" class="to-decide">{{ submission.problem }}</p>
+    <p v-if="submission.outdated" class="to-decide">Out of date: {{ outdatedWords }} The table shows what is due
+      now; grade the answers again on the exercise's page.</p>
     <p v-if="submission.undecided" class="to-decide">This one is yours to decide: {{ submission.undecided }}.
       By itself it would earn {{ submission.mark }}.</p>
     <MarkLedger v-if="submission.ledger.length > 1" :lines="submission.ledger" />
