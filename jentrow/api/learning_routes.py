@@ -16,7 +16,7 @@ from jentrow.api.access import OwnDesk, Slug
 from jentrow.api.grading_routes import AT_MOST_EVERY, changes_of
 from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE
 from jentrow.api.sample_schemas import Tried
-from jentrow.core.values import to_json
+from jentrow.core.shownrows import shown_cell
 from jentrow.services import copies, handing, practising
 from jentrow.services.access import LearnerDesk
 
@@ -62,7 +62,7 @@ def own_rows(
 ) -> schemas.OwnRows:
     """Rows of a table of the open dataset."""
     _, page = practising.own_rows(own, sheet, slug, table, offset=offset, limit=limit)
-    rows = [[to_json(value) for value in row.values] for row in page.rows]
+    rows = [[shown_cell(value) for value in row.values] for row in page.rows]
     return schemas.OwnRows(total=page.total, offset=offset, rows=rows)
 
 

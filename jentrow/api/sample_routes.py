@@ -17,7 +17,8 @@ from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE
 from jentrow.core.samples import edits as core_edits
 from jentrow.core.samples.rows import Page, SortKey
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
-from jentrow.core.values import to_json
+from jentrow.core.samples.versiondifference import typed
+from jentrow.core.shownrows import WHOLE, shown_cell
 from jentrow.services import making, samples, trying
 from jentrow.services.keeping import scratch_folder
 
@@ -163,7 +164,8 @@ def _rows(shape: TableSchema, page: Page) -> schemas.Rows:
             schemas.Row(
                 number=row.number,
                 cells=[
-                    to_json(samples.typed(value, shape, at)) for at, value in enumerate(row.values)
+                    shown_cell(typed(value, shape, at), WHOLE)
+                    for at, value in enumerate(row.values)
                 ],
             )
             for row in page.rows
@@ -223,10 +225,10 @@ def profile(sample: SampleName, dataset: str, table: str, desk: OpenDesk) -> sch
                 empty=one.empty,
                 blanks=one.blanks,
                 case_variants=one.case_variants,
-                smallest=to_json(samples.typed(one.smallest, shape, at)),
-                largest=to_json(samples.typed(one.largest, shape, at)),
+                smallest=shown_cell(typed(one.smallest, shape, at)),
+                largest=shown_cell(typed(one.largest, shape, at)),
                 commonest=[
-                    schemas.CommonValue(value=to_json(samples.typed(value, shape, at)), count=count)
+                    schemas.CommonValue(value=shown_cell(typed(value, shape, at)), count=count)
                     for value, count in one.commonest
                 ],
             )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, Final
 
@@ -15,6 +15,32 @@ CELL: Final = 2_000
 FULL: Final = 2_000_000
 """Characters after which of each further long cell only its beginning is shown."""
 BEGINNING: Final = 60
+WHOLE: Final = 64 * 1024
+"""Where rows are changed, values up to this length are whole: a cut one cannot be typed over."""
+
+
+@dataclass(frozen=True, slots=True)
+class Cut:
+    """The beginning of a value that is too long to be shown whole, and its length."""
+
+    beginning: str | bytes
+    length: int
+
+
+def cut_rows(rows: Iterable[Row], whole: int = WHOLE) -> Iterator[Row]:
+    """Rows whose values longer than ``whole`` are cut; with much text, all that are long."""
+    size = 0
+    for row in rows:
+        most = whole if size < FULL else BEGINNING
+        cells = tuple(_cut(value, most) for value in row)
+        size += sum(len(cell) for cell in cells if isinstance(cell, str | bytes))
+        yield cells
+
+
+def _cut(value: Value, most: int) -> Value | Cut:
+    if isinstance(value, str | bytes) and len(value) > most:
+        return Cut(value[: min(most, CELL)], len(value))
+    return value
 
 
 @dataclass(frozen=True)
@@ -43,10 +69,11 @@ def shown_rows(
         ColumnView(column.name, kind_of_column(list(cells)))
         for column, cells in zip(columns, values, strict=True)
     ]
-    return ResultView(views, list(_lines(rows[:most])), len(rows))
+    return ResultView(views, list(json_rows(rows[:most])), len(rows))
 
 
-def _lines(rows: Sequence[Row]) -> Iterator[list[Any]]:
+def json_rows(rows: Iterable[Row]) -> Iterator[list[Any]]:
+    """Rows as JSON, long cells cut: the more there is already, the more."""
     size = 0
     for row in rows:
         line = []
@@ -63,6 +90,7 @@ def shown_cell(value: Value, most: int = CELL) -> Any:
 
     ``{"cut": "Ober…", "length": 70000}``, or with ``{"blob": "<hex>"}`` in place of the text.
     """
-    if isinstance(value, str | bytes) and len(value) > most:
-        return {"cut": to_json(value[:most]), "length": len(value)}
-    return to_json(value)
+    cut = value if isinstance(value, Cut) else _cut(value, most)
+    if isinstance(cut, Cut):
+        return {"cut": to_json(cut.beginning[:most]), "length": cut.length}
+    return to_json(cut)

@@ -3,21 +3,14 @@
 from __future__ import annotations
 
 import shutil
-from collections.abc import Iterator
-from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Final
 
-import apsw
-
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import QueryFailure
-from jentrow.core.errors import UnusableInput
-from jentrow.core.samples.schema import TableSchema, read_schema
+from jentrow.core.samples.privatecopy import CountedTable
 from jentrow.core.shownrows import ResultView
-from jentrow.core.sql.text import quoted_name
-from jentrow.core.values import to_json
 from jentrow.records.models import Exercise
 from jentrow.services.access import LearnerDesk
 from jentrow.services.datafolder import COPIES
@@ -78,11 +71,9 @@ def copy_view(own: LearnerDesk, sheet: str, slug: str) -> CopyView:
     """The tables of the learner's copy, with their rows counted."""
     exercise = _exercise(own, sheet, slug)
     path = _copy(own, exercise)
-    with _reading(path) as db:
-        tables = [
-            OwnTable(table, None if table.kind == "view" else _count(db, table))
-            for table in read_schema(db)
-        ]
+    with own.desk.looks.turn(own.learner_id):
+        counted: list[CountedTable] = own.desk.copies.look("copy_counts", path)
+    tables = [OwnTable(one.table, one.rows) for one in counted]
     return CopyView(tables, path.stat().st_size, _room(own, exercise))
 
 
@@ -91,13 +82,11 @@ def copy_rows(
 ) -> tuple[list[list[Any]], int]:
     """Rows of a table of the copy, and how many there are. Raises :class:`NotFound`."""
     path = _copy(own, _exercise(own, sheet, slug))
-    with _reading(path) as db:
-        for found in read_schema(db):
-            if found.name == table and found.kind != "view":
-                rows = db.execute(
-                    f"SELECT * FROM {quoted_name(table)} LIMIT ? OFFSET ?", (limit, offset)
-                )
-                return [[to_json(value) for value in row] for row in rows], _count(db, found)
+    with own.desk.looks.turn(own.learner_id):
+        found = own.desk.copies.look("copy_page", path, table, offset, limit)
+    if found is not None:
+        rows, count = found
+        return rows, count
     raise NotFound(f"Your copy has no table {table!r}.")
 
 
@@ -106,7 +95,7 @@ def reset_copy(own: LearnerDesk, sheet: str, slug: str) -> CopyView:
     exercise = _exercise(own, sheet, slug)
     with own.desk.runs.turn(own.learner_id):
         for path in _path(own, exercise).parent.glob(_path(own, exercise).name + "*"):
-            path.unlink()
+            path.unlink(missing_ok=True)
         _copy(own, exercise)
     return copy_view(own, sheet, slug)
 
@@ -138,32 +127,3 @@ def _copy(own: LearnerDesk, exercise: Exercise) -> Path:
         shutil.copyfile(_original(own, exercise), unfinished)
         unfinished.replace(path)
     return path
-
-
-def _count(db: apsw.Connection, table: TableSchema) -> int:
-    (count,) = next(db.execute(f"SELECT count(*) FROM {quoted_name(table.name)}"))
-    return int(count)
-
-
-@contextmanager
-def _reading(path: Path) -> Iterator[apsw.Connection]:
-    """A copy open for reading, for a while: what a learner has made of it is not trusted."""
-    left = LOOKING_STEPS
-
-    def on_progress() -> bool:
-        nonlocal left
-        left -= _STEPS_BETWEEN_CHECKS
-        return left < 0
-
-    db = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)
-    try:
-        db.config(apsw.SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0)
-        db.config(apsw.SQLITE_DBCONFIG_DEFENSIVE, 1)
-        db.set_progress_handler(on_progress, _STEPS_BETWEEN_CHECKS)
-        yield db
-    except apsw.Error as problem:
-        raise UnusableInput(
-            f"Your copy cannot be read ({problem}): begin again with a new one."
-        ) from problem
-    finally:
-        db.close(True)

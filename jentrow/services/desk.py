@@ -20,6 +20,7 @@ from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.content import content_of, digest_of
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
 from jentrow.core.exercises.grading import Grader
+from jentrow.core.samples.reading import ReadingRoom
 from jentrow.records.database import Records
 from jentrow.records.exercises import on_sheets
 from jentrow.records.models import Exercise, Sample
@@ -35,6 +36,9 @@ from jentrow.services.shelf import Once, Shelf
 KEPT_GRADERS: Final = 64
 RUNS_A_MINUTE: Final = 40
 HAND_INS_A_MINUTE: Final = 20
+LOOKS_A_MINUTE: Final = 240
+LOOKS_AT_ONCE: Final = 4
+"""A page asks for several things of a private copy at once."""
 
 Use: TypeAlias = Literal["steady", "hurried", "runs"]
 
@@ -78,7 +82,9 @@ class Desk:
         self.records = Records(folder)
         with self.records.writing() as session:
             put_in_order(session, folder)
-        self.shelf = Shelf(folder)
+        self.reading = ReadingRoom()
+        self.copies = ReadingRoom(workers=2, niceness=10)
+        self.shelf = Shelf(folder, self.reading)
         self.imports = Imports(folder)
         self._engines: dict[tuple[str, Use], RememberingEngine] = {}
         self._graders: OrderedDict[str, Once] = OrderedDict()
@@ -87,6 +93,7 @@ class Desk:
         self._warming: threading.Thread | None = None
         self.runs = Pace("query", RUNS_A_MINUTE)
         self.hand_ins = Pace("answer", HAND_INS_A_MINUTE)
+        self.looks = Pace("look at your copy", LOOKS_A_MINUTE, at_once=LOOKS_AT_ONCE)
         self.queue = GradingQueue(self)
 
     def in_course(self, course_id: int, actor: str) -> Desk:
@@ -179,6 +186,8 @@ class Desk:
         self.queue.closing()
         for engine in engines:
             engine.close()
+        self.reading.close()
+        self.copies.close()
         if self._warming is not None:
             self._warming.join()
         self.queue.close()

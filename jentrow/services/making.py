@@ -11,11 +11,6 @@ from jentrow.core.errors import UnusableInput
 from jentrow.core.exercises.packwriter import PackedSample, write_pack
 from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
-from jentrow.core.samples.exports import (
-    write_csv_folder,
-    write_database,
-    write_script,
-)
 from jentrow.core.samples.makers import make
 from jentrow.core.samples.recipes import Carried, ColumnSource, CSVSource, Recipe
 from jentrow.core.samples.schema import TableSchema, create_table, schema_problems
@@ -168,12 +163,12 @@ def export(
         case "pack":
             write_pack(target, sample, {sample: PackedSample(opened, held_back)})
         case "csv":
-            write_csv_folder(opened, held_back, target)
+            folders = {name: str(one.folder) for name, one in held_back.items()}
+            desk.reading.look("export", opened.folder, format, str(target), folders)
         case _:
             if dataset not in datasets:
                 known = ", ".join(datasets)
                 raise UnusableInput(f"there is no dataset {dataset!r}; there are {known}.")
             name = sample if datasets[dataset] is opened else f"{sample}-{dataset}"
-            write = write_script if format == "script" else write_database
-            write(datasets[dataset], target)
+            desk.reading.look("export", datasets[dataset].folder, format, str(target), {})
     return target, name.replace(" ", "-") + ENDINGS[format]

@@ -18,15 +18,23 @@ REMEMBERED: Final = 10_000
 
 @dataclass
 class _Lane:
-    lock: threading.Lock = field(default_factory=threading.Lock)
+    at_work: threading.Semaphore
     times: deque[float] = field(default_factory=deque)
 
 
 class Pace:
-    """One at a time for each learner, and at most ``most`` in a minute. Safe between threads."""
+    """So many at once for each learner, and at most ``most`` in a minute. Safe between threads."""
 
-    def __init__(self, what: str, most: int, clock: Callable[[], float] = time.monotonic) -> None:
+    def __init__(
+        self,
+        what: str,
+        most: int,
+        clock: Callable[[], float] = time.monotonic,
+        *,
+        at_once: int = 1,
+    ) -> None:
         """``what`` is called so in words, such as "query"; ``clock`` gives seconds."""
+        self._at_once = at_once
         self._what = what
         self._most = most
         self._clock = clock
@@ -37,11 +45,11 @@ class Pace:
     def turn(self, learner_id: int) -> Iterator[None]:
         """The learner's turn for the time of the context. Raises :class:`TooOften`."""
         with self._lock:
-            lane = self._lanes.setdefault(learner_id, _Lane())
+            lane = self._lanes.setdefault(learner_id, _Lane(threading.Semaphore(self._at_once)))
             self._lanes.move_to_end(learner_id)
             if len(self._lanes) > REMEMBERED:
                 self._lanes.popitem(last=False)
-        if not lane.lock.acquire(blocking=False):
+        if not lane.at_work.acquire(blocking=False):
             raise TooOften(f"Your last {self._what} is still at work: wait until it is done.")
         try:
             now = self._clock()
@@ -57,4 +65,4 @@ class Pace:
             lane.times.append(now)
             yield
         finally:
-            lane.lock.release()
+            lane.at_work.release()

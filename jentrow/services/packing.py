@@ -20,7 +20,6 @@ from jentrow.core.exercises.packdiff import PackChange, State, compare_contents
 from jentrow.core.exercises.packs import Pack, opened_pack
 from jentrow.core.exercises.packwriter import PackedSample, write_pack
 from jentrow.core.exercises.sheets import Sheet
-from jentrow.core.samples.fingerprint import fingerprint
 from jentrow.records import models
 from jentrow.records.database import FILE as RECORDS
 from jentrow.records.exercises import list_exercises, list_sheets
@@ -154,8 +153,11 @@ def _sample_item(
 ) -> PackItem:
     if ours is None:
         return PackItem(name, name, "new", usual="theirs")
-    here = {one.name: fingerprint(desk.shelf.open(one).dataset.path) for one in ours.datasets}
-    there = {one.name: fingerprint(one.file) for one in made}
+    here = {
+        one.name: desk.reading.look("fingerprint", desk.shelf.open(one).dataset.path)
+        for one in ours.datasets
+    }
+    there = {one.name: desk.reading.look("fingerprint", one.file) for one in made}
     differing = tuple(
         dataset for dataset in {**here, **there} if here.get(dataset) != there.get(dataset)
     )

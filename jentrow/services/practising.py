@@ -329,8 +329,8 @@ def own_rows(
     with own.desk.records.session() as session:
         record = place_of(session, own, sheet, slug).exercise.sample.datasets[0]
     shelved = own.desk.shelf.open(record)
-    page = shelved.reader.page(table, sort=(), where="", offset=offset, limit=limit)
-    return shelved.dataset.table(table), page
+    shape = shelved.dataset.table(table)
+    return shape, shelved.look("page", table, offset=offset, limit=limit)
 
 
 def keep_draft(own: LearnerDesk, sheet: str, slug: str, sql: str) -> datetime:

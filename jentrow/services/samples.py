@@ -14,23 +14,18 @@ from typing import Any, Final
 from sqlalchemy.orm import Session
 
 from jentrow.core.errors import UnusableInput
-from jentrow.core.samples.dataset import Dataset, Version
-from jentrow.core.samples.edits import Edit, Edited, make_edits
+from jentrow.core.samples.dataset import Dataset, Version, empty_tables
+from jentrow.core.samples.edits import Edit, Edited
 from jentrow.core.samples.profile import (
     Referring,
     TableProfile,
-    follow,
-    profile_table,
-    referring_rows,
 )
 from jentrow.core.samples.recipes import Made
 from jentrow.core.samples.rows import Page, SortKey
 from jentrow.core.samples.schema import TableSchema
-from jentrow.core.samples.showing import Showing, Wanted, what_rows_show
-from jentrow.core.samples.suggesting import Suggestion, suggest
+from jentrow.core.samples.showing import Showing, Wanted
+from jentrow.core.samples.suggesting import Suggestion
 from jentrow.core.sql.boundaries import boundaries_in
-from jentrow.core.sql.text import quoted_name
-from jentrow.core.values import Value
 from jentrow.records import models
 from jentrow.records.exercises import the_course
 from jentrow.records.samples import (
@@ -148,18 +143,7 @@ def _dataset_lines(desk: Desk, sample: models.Sample) -> list[DatasetLine]:
 
 def table_counts(shelved: Shelved) -> list[TableCount]:
     """How many rows each table of a dataset has."""
-
-    def count() -> list[TableCount]:
-        with shelved.dataset.reading() as db:
-            return [
-                TableCount(
-                    table.name,
-                    next(db.execute(f"SELECT count(*) FROM {quoted_name(table.name)}"))[0],
-                )
-                for table in shelved.dataset.tables
-            ]
-
-    counts: list[TableCount] = shelved.remembered("counts", count)
+    counts: list[TableCount] = shelved.looked_at("counts")
     return counts
 
 
@@ -226,27 +210,26 @@ def table_page(
 ) -> tuple[TableSchema, Page]:
     """Rows of a table, with what the table is."""
     shelved = shelved_dataset(desk, sample, dataset)
-    page = shelved.reader.page(table, sort=sort, where=where, offset=offset, limit=limit)
-    return shelved.dataset.table(table), page
+    shape = shelved.dataset.table(table)
+    return shape, shelved.look(
+        "page", table, sort=tuple(sort), where=where, offset=offset, limit=limit
+    )
 
 
 def place_of_row(
     desk: Desk, sample: str, dataset: str, table: str, row: int, sort: Sequence[SortKey], where: str
 ) -> int | None:
     """How many rows come before a row."""
-    reader = shelved_dataset(desk, sample, dataset).reader
-    return reader.place_of(table, row, sort=sort, where=where)
+    found: int | None = shelved_dataset(desk, sample, dataset).look(
+        "place", table, row, sort=tuple(sort), where=where
+    )
+    return found
 
 
 def profile(desk: Desk, sample: str, dataset: str, table: str) -> TableProfile:
     """What the columns of a table hold."""
-    return _profile(shelved_dataset(desk, sample, dataset), table)
-
-
-def _profile(shelved: Shelved, table: str) -> TableProfile:
-    found: TableProfile = shelved.remembered(
-        ("profile", table.lower()), lambda: profile_table(shelved.dataset, table)
-    )
+    shelved = shelved_dataset(desk, sample, dataset)
+    found: TableProfile = shelved.looked_at("profile", shelved.dataset.table(table).name)
     return found
 
 
@@ -254,12 +237,16 @@ def parent_of(
     desk: Desk, sample: str, dataset: str, table: str, row: int, column: str
 ) -> tuple[str, int] | None:
     """The row that a foreign key value refers to."""
-    return follow(shelved_dataset(desk, sample, dataset).dataset, table, column, row)
+    found: tuple[str, int] | None = shelved_dataset(desk, sample, dataset).look(
+        "parent", table, column, row
+    )
+    return found
 
 
 def children_of(desk: Desk, sample: str, dataset: str, table: str, row: int) -> list[Referring]:
     """The rows that refer to a row."""
-    return referring_rows(shelved_dataset(desk, sample, dataset).dataset, table, row)
+    found: list[Referring] = shelved_dataset(desk, sample, dataset).look("children", table, row)
+    return found
 
 
 def showing(desk: Desk, sample: str, dataset: str) -> list[Showing]:
@@ -276,10 +263,7 @@ def showing(desk: Desk, sample: str, dataset: str) -> list[Showing]:
             for exercise in exercises_over(session, record.id)
             for boundary in boundaries_in(exercise.reference, columns, exercise.engine)
         ]
-    key = ("showing", tuple(wanted))
-    found: list[Showing] = shelved.remembered(
-        key, lambda: what_rows_show(shelved.dataset, wanted, lambda name: _profile(shelved, name))
-    )
+    found: list[Showing] = shelved.looked_at("showing", tuple(wanted))
     return found
 
 
@@ -287,7 +271,8 @@ def suggestion(desk: Desk, sample: str, dataset: str, id: str) -> Suggestion:
     """Rows that would show what is missing. Raises :class:`NotFound`."""
     for one in showing(desk, sample, dataset):
         if one.id == id:
-            return suggest(shelved_dataset(desk, sample, dataset).dataset, one)
+            found: Suggestion = shelved_dataset(desk, sample, dataset).look("suggest", one)
+            return found
     raise NotFound(f"There is nothing called {id!r} that these rows could show.")
 
 
@@ -296,36 +281,36 @@ def suggestion(desk: Desk, sample: str, dataset: str, id: str) -> Suggestion:
 
 def edit(desk: Desk, sample: str, dataset: str, edits: Sequence[Edit]) -> Edited:
     """Changes rows as one new version. Raises :class:`RefusedEdit`."""
-    with _changing(desk, sample, dataset) as kept:
-        return make_edits(kept, edits)
+    edited: Edited = _changed(desk, sample, dataset, "edit", tuple(edits))
+    return edited
 
 
 def undo(desk: Desk, sample: str, dataset: str) -> Version:
     """Takes back the last change."""
-    with _changing(desk, sample, dataset) as kept:
-        return kept.undo()
+    version: Version = _changed(desk, sample, dataset, "undo")
+    return version
 
 
 def redo(desk: Desk, sample: str, dataset: str) -> Version:
     """Makes the change that was undone last once more."""
-    with _changing(desk, sample, dataset) as kept:
-        return kept.redo()
+    version: Version = _changed(desk, sample, dataset, "redo")
+    return version
 
 
 def restore(desk: Desk, sample: str, dataset: str, version: int) -> Version:
     """Brings the rows of a version back."""
-    with _changing(desk, sample, dataset) as kept:
-        return kept.restore(version)
+    made: Version = _changed(desk, sample, dataset, "restore", version)
+    return made
 
 
-@contextmanager
-def _changing(desk: Desk, sample: str, dataset: str) -> Iterator[Dataset]:
-    """A dataset that is changed; answers that could not be graded over it are tried again."""
+def _changed(desk: Desk, sample: str, dataset: str, what: str, *given: Any) -> Any:
+    """What came of a change of rows; answers that wait over them are graded by the new ones."""
     record = record_of(desk, sample, dataset)
-    yield desk.shelf.open(record).dataset
+    found = desk.shelf.open(record).change(what, *given)
     with desk.records.writing() as session:
         renew_sample(session, record.sample_id)
     desk.queue.wake()
+    return found
 
 
 def versions(desk: Desk, sample: str, dataset: str) -> list[Version]:
@@ -433,21 +418,9 @@ def new_dataset(desk: Desk, sample: str, name: str, copy_of: str, *, empty: bool
         summary = "begun empty" if empty else f"copied from {copy_of}"
         one = _copy(desk, source, scratch, summary, name)
         if empty:
-            _empty(one.file, desk.shelf.open(source).dataset)
+            empty_tables(one.file)
         add_dataset(session, desk.folder, record, one, made)
     return name
-
-
-def _empty(file: Path, like: Dataset) -> None:
-    import apsw
-
-    db = apsw.Connection(str(file))
-    db.execute("PRAGMA foreign_keys = off")
-    for table in like.tables:
-        if table.kind == "table":
-            db.execute(f"DELETE FROM {quoted_name(table.name)}")
-    db.execute("VACUUM")
-    db.close()
 
 
 def delete_dataset(desk: Desk, sample: str, name: str) -> None:
@@ -461,10 +434,3 @@ def delete_dataset(desk: Desk, sample: str, name: str) -> None:
         desk.shelf.forget(dataset.id)
         record.datasets.remove(dataset)
     shutil.rmtree(folder, ignore_errors=True)
-
-
-def typed(value: Value, table: TableSchema, at: int) -> Value:
-    """A value as its column means it: in one declared BOOLEAN, 1 and 0 are true and false."""
-    if table.columns[at].type_name == "boolean" and value in (0, 1) and isinstance(value, int):
-        return bool(value)
-    return value

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any, Final
 
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.rows import RowReader
+from jentrow.core.samples.reading import ReadingRoom
 from jentrow.core.samples.sources import DatasetSource, SampleSource
 from jentrow.records import models
 
@@ -41,15 +41,26 @@ class Shelved:
     id: int
     name: str
     dataset: Dataset
-    reader: RowReader
+    reading: ReadingRoom
     serial: int
     copying: threading.Lock = field(default_factory=threading.Lock)
     _version: int = 0
     _known: dict[Any, Once] = field(default_factory=dict)
     _lock: threading.Lock = field(default_factory=threading.Lock)
 
-    def remembered(self, key: Any, work: Callable[[], Any]) -> Any:
-        """What ``work`` gives, worked out once for each version."""
+    def look(self, what: str, *given: Any, **how: Any) -> Any:
+        """What there is to see of the rows: see :class:`ReadingRoom`."""
+        return self.reading.look(what, self.dataset.folder, *given, **how)
+
+    def change(self, what: str, *given: Any) -> Any:
+        """Changes the rows: see :class:`ReadingRoom`."""
+        return self.reading.change(what, self.dataset.folder, *given)
+
+    def looked_at(self, what: str, *given: Any) -> Any:
+        """The same as :meth:`look`, worked out once for each version."""
+        return self._remembered((what, *given), lambda: self.look(what, *given))
+
+    def _remembered(self, key: Any, work: Callable[[], Any]) -> Any:
         version = self.dataset.version
         with self._lock:
             if self._version != version:
@@ -61,8 +72,9 @@ class Shelved:
 class Shelf:
     """The datasets of a data folder. Safe to share between threads."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, reading: ReadingRoom) -> None:
         self._folder = folder
+        self._reading = reading
         self._open: dict[int, Shelved] = {}
         self._lock = threading.Lock()
         self._serials = count(1)
@@ -75,7 +87,7 @@ class Shelf:
             if record.id not in self._open:
                 dataset = Dataset(self._folder / record.folder)
                 self._open[record.id] = Shelved(
-                    record.id, record.name, dataset, RowReader(dataset), next(self._serials)
+                    record.id, record.name, dataset, self._reading, next(self._serials)
                 )
             shelved = self._open[record.id]
             shelved.name = record.name

@@ -12,6 +12,18 @@ from dataclasses import is_dataclass
 from typing import Any, Final
 
 _OURS: Final = "jentrow.core."
+_VALUES: Final = frozenset(
+    [
+        ("datetime", "date"),
+        ("datetime", "datetime"),
+        ("datetime", "time"),
+        ("datetime", "timedelta"),
+        ("datetime", "timezone"),
+        ("decimal", "Decimal"),
+        ("uuid", "UUID"),
+    ]
+)
+"""The kinds of values that are no plain ones: see :mod:`jentrow.core.values`."""
 
 
 class Unreadable(Exception):
@@ -20,7 +32,9 @@ class Unreadable(Exception):
 
 class _Reader(pickle.Unpickler):
     def find_class(self, module: str, name: str) -> Any:
-        """The dataclass of the core with this name; nothing else is ever found."""
+        """The dataclass of the core, or the kind of value, with this name; nothing else."""
+        if (module, name) in _VALUES:
+            return super().find_class(module, name)
         if module.startswith(_OURS) and "." not in name:
             found = super().find_class(module, name)
             # A class itself, where it was defined: no name that some module happens to hold.

@@ -7,7 +7,6 @@ The parent sends frames over a socket, this process answers: see :func:`serve`. 
 from __future__ import annotations
 
 import marshal
-import os
 import resource
 import sys
 import threading
@@ -22,6 +21,12 @@ import apsw
 
 from jentrow.core.engines.crossing import packed, unpacked
 from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.process import (
+    bound_memory,
+    leave_with_parent,
+    take_as_baseline,
+    unbound_memory,
+)
 from jentrow.core.engines.protocol import LoadedDataset, QueryOutcome
 from jentrow.core.engines.sqlite_build import BuildProblem, build_database
 from jentrow.core.engines.sqlite_copy import run_on_copy
@@ -354,7 +359,7 @@ def _in_portions(answers: Iterator[_Sent]) -> Iterator[list[_Sent]]:
 def _run_all(
     databases: _Databases, path: str, queries: list[str], memory: int, *bounds: int
 ) -> Iterator[Answer]:
-    _bound_memory(memory)
+    bound_memory(memory)
     for sql in queries:
         try:
             yield databases.get(path).run(sql, *bounds)
@@ -376,13 +381,13 @@ def _judge(
     room: JudgingRoom, path: str, texts: list[str], memory: int, how: bytes
 ) -> Iterator[bytes]:
     _take_up(room, path)
-    _bound_memory(memory)
+    bound_memory(memory)
     return room.answers(path, texts, unpacked(how))
 
 
 def _check(room: JudgingRoom, path: str) -> Iterator[str]:
     _take_up(room, path)
-    _bound_memory(CHECKING_BYTES)
+    bound_memory(CHECKING_BYTES)
     try:
         yield room.check(path)
     except MemoryError:
@@ -391,13 +396,13 @@ def _check(room: JudgingRoom, path: str) -> Iterator[str]:
 
 def _take_up(room: JudgingRoom, path: str) -> None:
     """Loads a measure; what the process holds from then on is no query's doing."""
-    resource.setrlimit(resource.RLIMIT_AS, (resource.RLIM_INFINITY, resource.RLIM_INFINITY))
+    unbound_memory()
     if room.take_up(path):
-        _BASELINE[0] = 0
+        take_as_baseline()
 
 
 def _build(path: str, schema: str, keep_rows: bool, script: str, tables: list[list[str]]) -> Any:
-    _bound_memory(4 * 2**30)
+    bound_memory(4 * 2**30)
     try:
         build_database(path, schema, keep_rows, script, [(name, Path(at)) for name, at in tables])
     except BuildProblem as problem:
@@ -409,14 +414,14 @@ def _build(path: str, schema: str, keep_rows: bool, script: str, tables: list[li
 
 
 def _look(path: str) -> Any:
-    _bound_memory(256 * 2**20)
+    bound_memory(256 * 2**20)
     sandbox = Sandbox(path)
     yield ("built", sandbox.tables())
     sandbox.close()
 
 
 def _change(path: str, script: str, memory: int, *bounds: int) -> Any:
-    _bound_memory(memory)
+    bound_memory(memory)
     try:
         yield run_on_copy(path, script, *bounds)
     except MemoryError:
@@ -428,29 +433,11 @@ _ANSWERS: Final[dict[str, Callable[..., Iterator[Answer]]]] = {
     "look": _look,
     "change": _change,
 }
-_BASELINE = [0]
-
-
-def _bound_memory(memory: int) -> None:
-    """Bounds SQLite's heap, and the whole process a good deal above it."""
-    apsw.hard_heap_limit(memory)
-    if not _BASELINE[0]:
-        pages = int(Path("/proc/self/statm").read_text().split()[0])
-        _BASELINE[0] = pages * resource.getpagesize()
-    soft = _BASELINE[0] + 2 * memory + 128 * 2**20
-    resource.setrlimit(resource.RLIMIT_AS, (soft, resource.RLIM_INFINITY))
-
-
-def _leave_with_parent() -> None:
-    """Standard input is a pipe that the parent holds open; its end is the parent's end."""
-    while os.read(0, 1):
-        pass
-    os._exit(0)
 
 
 def main(descriptor: int) -> None:
     """The process: one socket to the parent, no writing of files, until the parent goes away."""
-    threading.Thread(target=_leave_with_parent, daemon=True).start()
+    threading.Thread(target=leave_with_parent, daemon=True).start()
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     serve(Connection(descriptor))
 

@@ -318,13 +318,14 @@ class WorkerPool:
         Where the process dies it is sent once more: it may have died before it was asked.
         """
         try:
-            return self._ask(seconds, *frame)
+            return self.ask_once(seconds, *frame)
         except WorkerLost as lost:
             if lost.overran:
                 raise
-            return self._ask(seconds, *frame)
+            return self.ask_once(seconds, *frame)
 
-    def _ask(self, seconds: float, *frame: Any) -> Any:
+    def ask_once(self, seconds: float, *frame: Any) -> Any:
+        """The same for what must not be done twice."""
         with self.worker() as worker:
             worker.send(*frame)
             (answer,) = worker.receive(seconds + GRACE_SECONDS)

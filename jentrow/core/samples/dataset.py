@@ -23,6 +23,7 @@ import apsw
 
 from jentrow.core.errors import InvalidSample, UnusableInput
 from jentrow.core.samples.schema import TableSchema, read_schema
+from jentrow.core.sql.text import quoted_name
 
 DATA: Final = "data.db"
 HISTORY: Final = "history.db"
@@ -344,6 +345,19 @@ _HISTORY_TABLE: Final = """
 def version_of(db: apsw.Connection) -> int:
     """The number of the version whose rows a connection sees."""
     return int(next(db.execute("PRAGMA user_version"))[0])
+
+
+def empty_tables(file: Path) -> None:
+    """Takes all rows out of a dataset's file."""
+    db = apsw.Connection(str(file))
+    try:
+        db.execute("PRAGMA foreign_keys = off")
+        for table in read_schema(db):
+            if table.kind == "table":
+                db.execute(f"DELETE FROM {quoted_name(table.name)}")
+        db.execute("VACUUM")
+    finally:
+        db.close()
 
 
 def _standing(versions: Sequence[Version]) -> Version:

@@ -3,7 +3,7 @@ import { computed, nextTick, ref, useTemplateRef, watch } from "vue";
 
 import { useProfile, useRows } from "../../api/samples";
 import DataCell from "../../components/DataCell.vue";
-import { typedText } from "../../components/typed-text";
+import { isCut, typedText } from "../../components/typed-text";
 import type { Cell } from "../../components/cells";
 import { counted } from "../../composables/words";
 import CellEditor from "./CellEditor.vue";
@@ -150,6 +150,11 @@ async function take(number: number, at: number, text: string | null, onward: boo
   const column = columns.value[at];
   if (!column) return;
   const before = rows.value.find((one) => one.number === number)?.cells[at] ?? null;
+  if (isCut(before as Cell)) {
+    bench.notice.value = "This value is too long to be changed here: only its beginning is shown.";
+    editing.value = false;
+    return;
+  }
   const unchanged = typedText(before as Cell) === text;
   const done =
     unchanged ||

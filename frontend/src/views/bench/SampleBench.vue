@@ -6,7 +6,7 @@ import { useRoute, useRouter } from "vue-router";
 
 import type { Cell } from "../../components/cells";
 import StateNotice from "../../components/StateNotice.vue";
-import { typedText } from "../../components/typed-text";
+import { isCut, typedText } from "../../components/typed-text";
 import { useKeys } from "../../composables/use-keys";
 import { dayAndTime } from "../../composables/words";
 import ColumnFacts from "./ColumnFacts.vue";
@@ -72,7 +72,8 @@ async function copyCell(): Promise<void> {
   if (!cell || !row || at < 0) return;
   const text = typedText((row.cells[at] ?? null) as Cell);
   if (isSupported.value) await copy(text ?? "");
-  notice.value = text === null ? "NULL: nothing to copy" : `copied: ${text}`;
+  const whole = !isCut((row.cells[at] ?? null) as Cell);
+  notice.value = text === null ? "NULL: nothing to copy" : `copied${whole ? "" : ", its beginning"}: ${text}`;
 }
 
 function duplicate(): void {
@@ -86,7 +87,7 @@ function duplicate(): void {
     const numbered =
       table.primary_key.length === 1 && table.primary_key[0] === column.name
       && column.type_name === "integer";
-    if (column.generated === null && !numbered) {
+    if (column.generated === null && !numbered && !isCut((row.cells[at] ?? null) as Cell)) {
       values[column.name] = typedText((row.cells[at] ?? null) as Cell);
     }
   });

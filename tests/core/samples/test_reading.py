@@ -1,0 +1,131 @@
+"""Rows are looked at, and changed, in processes of their own, within bounds."""
+
+from __future__ import annotations
+
+import os
+import signal
+from collections.abc import Iterator
+from pathlib import Path
+
+import apsw
+import pytest
+
+from jentrow.core.errors import EngineInterrupted, UnusableInput
+from jentrow.core.samples.dataset import Dataset, TooSlow
+from jentrow.core.samples.edits import Insert, RefusedEdit
+from jentrow.core.samples.reading import ReadingRoom
+from jentrow.core.shownrows import Cut
+
+
+@pytest.fixture
+def room() -> Iterator[ReadingRoom]:
+    running = ReadingRoom(workers=1)
+    yield running
+    running.close()
+
+
+def made(folder: Path, script: str) -> Dataset:
+    file = folder / "made.db"
+    db = apsw.Connection(str(file))
+    db.execute(script)
+    db.close()
+    return Dataset.adopt(folder / "dataset", file, "made")
+
+
+GAUGES = """
+    CREATE TABLE gauges (name TEXT PRIMARY KEY, level REAL CHECK (level < 100));
+    INSERT INTO gauges VALUES ('Auwehr', 1.5), ('Brugg', 2.5);
+"""
+
+
+def test_rows_are_looked_at_and_changed(tmp_path: Path, room: ReadingRoom) -> None:
+    dataset = made(tmp_path, GAUGES)
+    page = room.look("page", dataset.folder, "gauges", where="level > 2")
+    assert [row.values for row in page.rows] == [("Brugg", 2.5)]
+    room.change("edit", dataset.folder, (Insert("gauges", {"name": "Culm", "level": "3"}),))
+    assert [one.rows for one in room.look("counts", dataset.folder)] == [3]
+    assert dataset.version == 2
+    with pytest.raises(RefusedEdit) as refused:
+        room.change("edit", dataset.folder, (Insert("gauges", {"name": "D", "level": "300"}),))
+    assert refused.value.refusal.column == "level"
+    with pytest.raises(UnusableInput, match="no table 'nothing'"):
+        room.look("page", dataset.folder, "nothing")
+
+
+def test_values_that_fill_the_memory_cost_the_server_nothing(
+    tmp_path: Path, room: ReadingRoom
+) -> None:
+    """A generated column of 100 MB a value, and a view over it."""
+    dataset = made(
+        tmp_path,
+        """
+        CREATE TABLE gauges (name TEXT, big TEXT AS (hex(zeroblob(25000000))));
+        INSERT INTO gauges (name) VALUES ('a'), ('b'), ('c'), ('d'), ('e'), ('f'), ('g'), ('h');
+        CREATE VIEW bigger AS SELECT name, big || big || big || big AS big FROM gauges;
+        """,
+    )
+    for table in ("gauges", "bigger"):
+        try:
+            page = room.look("page", dataset.folder, table)
+        except UnusableInput:
+            continue
+        assert all(isinstance(row.values[1], Cut) for row in page.rows)
+        assert len(str(page)) < 50_000
+    assert room.look("counts", dataset.folder)[0].rows == 8
+
+
+def test_a_view_that_never_ends_is_stopped(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    import jentrow.core.samples.reading as reading
+
+    monkeypatch.setattr(reading, "SECONDS", 0.2)
+    dataset = made(
+        tmp_path,
+        """
+        CREATE VIEW endless AS
+        WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT max(i) AS i FROM n
+        """,
+    )
+    room = ReadingRoom(workers=1)
+    with pytest.raises(TooSlow):
+        room.look("page", dataset.folder, "endless")
+    room.close()
+
+
+def test_a_change_is_made_once_though_its_process_is_ended(
+    tmp_path: Path, room: ReadingRoom
+) -> None:
+    dataset = made(tmp_path, GAUGES)
+    room.look("counts", dataset.folder)
+    (worker,) = room._pool._idle
+    os.kill(worker._process.pid, signal.SIGSTOP)
+    send = type(worker).send_bytes
+
+    def send_and_kill(self: object, request: bytes, **how: object) -> None:
+        send(worker, request)
+        os.kill(worker._process.pid, signal.SIGKILL)
+
+    worker.send_bytes = send_and_kill.__get__(worker)  # type: ignore[method-assign]
+    with pytest.raises(EngineInterrupted, match="Try again"):
+        room.change("edit", dataset.folder, (Insert("gauges", {"name": "Culm"}),))
+    assert dataset.version == 1
+    room.change("edit", dataset.folder, (Insert("gauges", {"name": "Culm"}),))
+    assert dataset.version == 2
+
+
+def test_a_private_copy_of_huge_values_is_cut(tmp_path: Path, room: ReadingRoom) -> None:
+    path = tmp_path / "copy.db"
+    db = apsw.Connection(str(path))
+    db.execute(
+        "CREATE TABLE t (a, big AS (hex(zeroblob(2000000)))); INSERT INTO t (a) VALUES (1), (2);"
+        "CREATE VIEW v AS SELECT hex(zeroblob(400000000))"
+    )
+    db.close()
+    assert [(one.table.name, one.rows) for one in room.look("copy_counts", path)] == [
+        ("t", 2), ("v", None)
+    ]  # fmt: skip
+    rows, count = room.look("copy_page", path, "t", 0, 10)
+    assert (count, rows[0][1]["length"], len(rows[0][1]["cut"])) == (2, 4_000_000, 2_000)
+    assert room.look("copy_page", path, "v", 0, 10) is None
+    path.write_bytes(b"no database at all" * 100)
+    with pytest.raises(UnusableInput, match="begin again with a new one"):
+        room.look("copy_counts", path)
