@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Annotated, Final
 
 from fastapi import Depends, Path, Request, Response
@@ -12,6 +13,7 @@ from jentrow.services.errors import NotAllowed, NotSignedIn
 from jentrow.services.signin import STAYS, Who, who
 
 COOKIE: Final = "jentrow"
+KNOWN_COOKIE: Final = "jentrow-known"
 GUARD: Final = "X-Jentrow-Guard"
 """The header that a change comes with: a page of another site cannot know what it holds."""
 
@@ -78,6 +80,19 @@ def set_cookie(request: Request, response: Response, one: Who) -> None:
         samesite="lax",
         secure=request.url.scheme == "https",
         path="/",
+    )
+
+
+def set_known(request: Request, response: Response, known: str) -> None:
+    """Lets the browser keep who has signed in with it: nobody else's wrong passwords hold it up."""
+    response.set_cookie(
+        KNOWN_COOKIE,
+        known,
+        max_age=int(timedelta(days=400).total_seconds()),
+        httponly=True,
+        samesite="lax",
+        secure=request.url.scheme == "https",
+        path="/api/sign-in",
     )
 
 

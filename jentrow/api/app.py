@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import AsyncIterator, Callable
-from contextlib import asynccontextmanager
+from contextlib import asynccontextmanager, suppress
 from pathlib import Path
 from typing import Final
 
@@ -23,6 +23,7 @@ from jentrow.api.course_routes import router as course
 from jentrow.api.exercise_routes import router as exercises
 from jentrow.api.grading_routes import router as grading
 from jentrow.api.import_routes import router as imports
+from jentrow.api.intake import Intake
 from jentrow.api.learning_routes import router as own
 from jentrow.api.pack_routes import router as packs
 from jentrow.api.routes import router
@@ -42,6 +43,7 @@ from jentrow.services.errors import (
     NotTaken,
     TooOften,
 )
+from jentrow.services.settings import Settings, read_settings
 
 WEB: Final = Path(__file__).resolve().parents[1] / "web"
 THREADS: Final = 16
@@ -122,7 +124,7 @@ def _is_from_elsewhere(scope: Scope) -> bool:
     return scope["method"] not in ("GET", "HEAD") and site not in ("same-origin", "none")
 
 
-def create_app(open_desk: Callable[[], Desk]) -> FastAPI:
+def create_app(open_desk: Callable[[], Desk], settings: Settings | None = None) -> FastAPI:
     """The application. ``open_desk`` is called when it starts; the desk is closed when it ends."""
 
     @asynccontextmanager
@@ -182,6 +184,7 @@ def create_app(open_desk: Callable[[], Desk]) -> FastAPI:
         return JSONResponse({"message": str(problem)}, status_code=status_of(problem))
 
     app.add_middleware(_Guard)
+    app.add_middleware(Intake, settings=settings or read_settings())
     _serve_front_end(app)
     return app
 
@@ -195,7 +198,8 @@ def _serve_front_end(app: FastAPI) -> None:
     def _page(path: str) -> Response:
         if path.startswith("api/"):
             return JSONResponse({"message": f"There is nothing at /{path}."}, status_code=404)
-        file = (WEB / path).resolve()
-        if path and file.is_file() and file.is_relative_to(WEB):
-            return FileResponse(file)
+        with suppress(OSError, ValueError):  # a name that no file can have
+            file = (WEB / path).resolve()
+            if path and file.is_file() and file.is_relative_to(WEB):
+                return FileResponse(file)
         return FileResponse(WEB / "index.html", headers={"Cache-Control": "no-cache"})

@@ -100,12 +100,12 @@ def set_extension(
 def look_at_roster(import_id: ImportId, desk: OpenDesk) -> schemas.RosterLook:
     """What taking in a roster that was handed in would do."""
     return schemas.RosterLook.model_validate(
-        people.look_at_roster(desk, desk.imports.get(import_id))
+        people.look_at_roster(desk, desk.imports.get(import_id, desk.owner))
     )
 
 
 @router.post("/rosters/{import_id}/take")
 def take_roster(import_id: ImportId, given: schemas.TakeRoster, desk: OpenDesk) -> Taken:
     """Takes the learners of a roster in."""
-    one = desk.imports.get(import_id)
+    one = desk.imports.get(import_id, desk.owner)
     return Taken(count=people.take_roster(desk, one, given.class_id, leave_out=given.leave_out))

@@ -15,7 +15,7 @@ from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
 from jentrow.services import making
-from jentrow.services.imports import LARGEST_FILE, Import
+from jentrow.services.imports import Import
 from jentrow.services.keeping import notes_of
 
 router = APIRouter(prefix="/imports", responses=NOT_FOUND_OR_UNUSABLE)
@@ -56,13 +56,13 @@ def import_view(one: Import) -> schemas.Import:
 @router.post("", status_code=201)
 def begin(desk: OpenDesk) -> schemas.Import:
     """Begins an import; files are handed in next."""
-    return import_view(desk.imports.begin())
+    return import_view(desk.imports.begin(desk.owner))
 
 
 @router.get("/{import_id}")
 def state(import_id: ImportId, desk: OpenDesk) -> schemas.Import:
     """Where an import stands."""
-    return import_view(desk.imports.get(import_id))
+    return import_view(desk.imports.get(import_id, desk.owner))
 
 
 @router.put(
@@ -78,18 +78,18 @@ async def hand_in(
     import_id: ImportId, name: str, request: Request, desk: OpenDesk
 ) -> schemas.Import:
     """Takes a file: its bytes are the body. It goes to the disk as it comes."""
-    one = desk.imports.get(import_id)
+    one = desk.imports.get(import_id, desk.owner)
     path = desk.imports.place_for(one, name)
     size = 0
     with path.open("wb") as out:
         async for part in request.stream():
             size += len(part)
-            if size > LARGEST_FILE:
+            if size > desk.imports.largest_file:
                 break
             await run_in_threadpool(out.write, part)
-    if size > LARGEST_FILE:
+    if size > desk.imports.largest_file:
         path.unlink()
-        raise UnusableInput(f"{name}: larger than {LARGEST_FILE >> 20} MB.")
+        raise UnusableInput(f"{name}: larger than {desk.imports.largest_file >> 20} MB.")
     await run_in_threadpool(desk.imports.add, one, name)
     return import_view(one)
 
@@ -97,7 +97,7 @@ async def hand_in(
 @router.post("/{import_id}/look", status_code=202)
 def look(import_id: ImportId, given: schemas.Look, desk: OpenDesk) -> schemas.Import:
     """Looks at the files in the background: proposes tables, or reads what needs no questions."""
-    one = desk.imports.get(import_id)
+    one = desk.imports.get(import_id, desk.owner)
     formats = {name: CSVFormat(**format.model_dump()) for name, format in given.formats.items()}
     desk.imports.look(one, formats, given.dialect)
     return import_view(one)
@@ -106,7 +106,7 @@ def look(import_id: ImportId, given: schemas.Look, desk: OpenDesk) -> schemas.Im
 @router.post("/{import_id}/make", status_code=202)
 def make(import_id: ImportId, given: schemas.Plan, desk: OpenDesk) -> schemas.Import:
     """Makes the sample of corrected tables in the background, or keeps what was read."""
-    one = desk.imports.get(import_id)
+    one = desk.imports.get(import_id, desk.owner)
     planned = [_planned(table) for table in given.tables or ()]
     if given.tables is None:
         making.keep_import(desk, one, given.name)
@@ -137,7 +137,7 @@ def _planned(given: schemas.PlannedTable) -> making.PlannedTable:
 @router.post("/{import_id}/stop")
 def stop(import_id: ImportId, desk: OpenDesk) -> schemas.Import:
     """Stops the work that is going on; the files stay."""
-    one = desk.imports.get(import_id)
+    one = desk.imports.get(import_id, desk.owner)
     desk.imports.stop(one)
     return import_view(one)
 
@@ -145,4 +145,4 @@ def stop(import_id: ImportId, desk: OpenDesk) -> schemas.Import:
 @router.delete("/{import_id}", status_code=204)
 def end(import_id: ImportId, desk: OpenDesk) -> None:
     """Ends an import and removes what is left of it."""
-    desk.imports.end(desk.imports.get(import_id))
+    desk.imports.end(desk.imports.get(import_id, desk.owner))

@@ -46,13 +46,13 @@ def export(desk: OpenDesk, exercise: Annotated[list[str] | None, Query()] = None
 @router.get("/{import_id}")
 def state(import_id: ImportId, desk: OpenDesk) -> schemas.PackImport:
     """Where an import of a pack stands."""
-    return _view(desk.imports.get(import_id))
+    return _view(desk.imports.get(import_id, desk.owner))
 
 
 @router.post("/{import_id}/look", status_code=202)
 def look(import_id: ImportId, desk: OpenDesk) -> schemas.PackImport:
     """Looks at a pack in the background: what is new, changed, in conflict."""
-    one = desk.imports.get(import_id)
+    one = desk.imports.get(import_id, desk.owner)
     packing.look(desk, one)
     return _view(one)
 
@@ -60,6 +60,6 @@ def look(import_id: ImportId, desk: OpenDesk) -> schemas.PackImport:
 @router.post("/{import_id}/take", status_code=202)
 def take(import_id: ImportId, given: schemas.PackChoices, desk: OpenDesk) -> schemas.PackImport:
     """Takes a pack in as chosen, in the background: all of it or nothing."""
-    one = desk.imports.get(import_id)
+    one = desk.imports.get(import_id, desk.owner)
     packing.take(desk, one, packing.PackChoices(**given.model_dump()))
     return _view(one)

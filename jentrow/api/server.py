@@ -8,10 +8,12 @@ from pathlib import Path
 import uvicorn
 
 from jentrow.api.app import WEB, create_app
+from jentrow.api.intake import PatientProtocol
 from jentrow.core.errors import JentrowError
 from jentrow.services.datafolder import held_folder
 from jentrow.services.desk import Desk
 from jentrow.services.links import first_link
+from jentrow.services.settings import read_settings
 
 
 class CannotServe(JentrowError):
@@ -41,17 +43,24 @@ def run_server(folder: Path, host: str, port: int) -> None:
 
 
 def _serve(folder: Path, host: str, port: int) -> None:
-    desk = Desk(folder)
+    settings = read_settings()
+    desk = Desk(folder, settings=settings)
     if token := first_link(desk.records):
         print(
             f"Nobody teaches here yet. The first instructor signs up at {_address(host, port)}/links/{token}",
             flush=True,
         )
-    app = create_app(lambda: desk)
+    app = create_app(lambda: desk, settings)
     desk.start_warming()
     # Pages hold a connection for events open: the end does not wait for them.
     config = uvicorn.Config(
-        app, host=host, port=port, log_level="warning", timeout_graceful_shutdown=3
+        app,
+        host=host,
+        port=port,
+        http=PatientProtocol,
+        log_level="warning",
+        timeout_graceful_shutdown=3,
+        h11_max_incomplete_event_size=64 << 10,
     )
     server = _Server(config)
     server.run()

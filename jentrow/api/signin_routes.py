@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from collections.abc import Callable
+from typing import Annotated, Final, TypeVar
 
+from anyio import CapacityLimiter, to_thread
 from fastapi import APIRouter, Path, Request, Response
+from fastapi.concurrency import run_in_threadpool
 
 from jentrow import __version__
 from jentrow.api import people_schemas as schemas
-from jentrow.api.access import MaybeWho, SignedIn, WholeDesk, drop_cookie, set_cookie
+from jentrow.api.access import (
+    KNOWN_COOKIE,
+    MaybeWho,
+    SignedIn,
+    WholeDesk,
+    drop_cookie,
+    set_cookie,
+    set_known,
+)
 from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE
 from jentrow.services import courses, links, signin
 from jentrow.services.desk import Desk
@@ -34,6 +45,17 @@ def _me(desk: Desk, one: Who) -> schemas.Me:
     )
 
 
+PASSWORDS_AT_ONCE: Final = 2
+_PASSWORDS: Final = CapacityLimiter(PASSWORDS_AT_ONCE)
+
+T = TypeVar("T")
+
+
+async def _with_a_password(work: Callable[[], T]) -> T:
+    """Does what takes a password's digest, in threads of its own: pages never wait for those."""
+    return await to_thread.run_sync(work, limiter=_PASSWORDS)
+
+
 def _browser(request: Request) -> str:
     return request.headers.get("User-Agent", "")
 
@@ -42,6 +64,7 @@ def _entered(
     request: Request, response: Response, desk: Desk, one: Who, course: str = ""
 ) -> schemas.Entered:
     set_cookie(request, response, one)
+    set_known(request, response, signin.known_browser(desk, one.id))
     return schemas.Entered(me=_me(desk, one), course=course)
 
 
@@ -52,15 +75,19 @@ def me(desk: WholeDesk, one: MaybeWho) -> schemas.WhoIsHere:
 
 
 @public.post("/sign-in")
-def sign_in(
+async def sign_in(
     given: schemas.SignInForm, request: Request, response: Response, desk: WholeDesk
 ) -> schemas.Entered:
     """Signs somebody in: the browser keeps a cookie that scripts cannot read."""
     address = request.client.host if request.client else ""
-    one = signin.sign_in(
-        desk, given.login, given.password, address=address, browser=_browser(request)
-    )
-    return _entered(request, response, desk, one)
+    known = request.cookies.get(KNOWN_COOKIE, "")
+    one = await _with_a_password(
+        lambda: signin.sign_in(
+            desk, given.login, given.password,
+            address=address, browser=_browser(request), known=known,
+        )
+    )  # fmt: skip
+    return await run_in_threadpool(_entered, request, response, desk, one)
 
 
 @public.get("/links/{token}")
@@ -70,7 +97,7 @@ def link(token: Token, desk: WholeDesk) -> schemas.LinkView:
 
 
 @public.post("/links/{token}")
-def open_link(
+async def open_link(
     token: Token,
     given: schemas.NewAccount,
     request: Request,
@@ -78,11 +105,13 @@ def open_link(
     desk: WholeDesk,
 ) -> schemas.Entered:
     """Opens a link with a password that is chosen now, and signs in."""
-    joined = links.open_link(
-        desk, token,
-        name=given.name, login=given.login, password=given.password, browser=_browser(request),
+    joined = await _with_a_password(
+        lambda: links.open_link(
+            desk, token,
+            name=given.name, login=given.login, password=given.password, browser=_browser(request),
+        )
     )  # fmt: skip
-    return _entered(request, response, desk, joined.who, joined.course)
+    return await run_in_threadpool(_entered, request, response, desk, joined.who, joined.course)
 
 
 @public.get("/joining/{code}")
@@ -92,15 +121,17 @@ def course_to_join(code: Token, desk: WholeDesk) -> schemas.ToJoin:
 
 
 @public.post("/joining/{code}")
-def join_anew(
+async def join_anew(
     code: Token, given: schemas.NewAccount, request: Request, response: Response, desk: WholeDesk
 ) -> schemas.Entered:
     """Joins a course as somebody new, and signs in."""
-    joined = courses.join_anew(
-        desk, code,
-        name=given.name, login=given.login, password=given.password, browser=_browser(request),
+    joined = await _with_a_password(
+        lambda: courses.join_anew(
+            desk, code,
+            name=given.name, login=given.login, password=given.password, browser=_browser(request),
+        )
     )  # fmt: skip
-    return _entered(request, response, desk, joined.who, joined.course)
+    return await run_in_threadpool(_entered, request, response, desk, joined.who, joined.course)
 
 
 @router.post("/links/{token}/as-me")
@@ -138,9 +169,9 @@ def browsers(desk: WholeDesk, one: SignedIn) -> list[schemas.BrowserLine]:
 
 
 @router.put("/password", status_code=204)
-def change_password(given: schemas.PasswordChange, desk: WholeDesk, one: SignedIn) -> None:
+async def change_password(given: schemas.PasswordChange, desk: WholeDesk, one: SignedIn) -> None:
     """Changes the password; every other browser is signed out."""
-    signin.change_password(desk, one, given.before, given.after)
+    await _with_a_password(lambda: signin.change_password(desk, one, given.before, given.after))
 
 
 @router.post("/courses", status_code=201)

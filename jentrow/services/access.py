@@ -44,7 +44,7 @@ def as_instructor(desk: Desk, one: Who, slug: str, *, changes: bool) -> Desk:
             raise NotAllowed("This is for the instructors of the course only.")
         if changes and course.archived_at is not None:
             raise NotTaken(f"{course.title} is archived: bring it back to change anything.")
-        return desk.in_course(course.id, one.name)
+        return desk.in_course(course.id, one.name, one.id)
 
 
 def as_learner(desk: Desk, one: Who, slug: str, *, changes: bool) -> LearnerDesk:
@@ -66,4 +66,4 @@ def as_learner(desk: Desk, one: Who, slug: str, *, changes: bool) -> LearnerDesk
             raise NotTaken(
                 f"{course.title} is over: its answers can be read, nothing is handed in."
             )
-        return LearnerDesk(desk.in_course(course.id, one.name), course.id, learner.id)
+        return LearnerDesk(desk.in_course(course.id, one.name, one.id), course.id, learner.id)

@@ -10,7 +10,7 @@ from typing import Any, Final
 
 from sqlalchemy.orm import Session
 
-from jentrow.core.errors import UnusableInput
+from jentrow.core.errors import InvalidExercise, UnusableInput
 from jentrow.core.exercises.content import content_of, read_exercise
 from jentrow.core.exercises.packwriter import files_of
 from jentrow.records.exercises import (
@@ -87,7 +87,12 @@ def keep(desk: Desk, slug: str, content: Mapping[str, Any]) -> int:
     Raises :class:`InvalidExercise` with every problem; the draft stays then.
     """
     with desk.records.writing() as session:
-        number = keep_content(session, exercise_named(session, slug), content, "")
+        record = exercise_named(session, slug)
+        samples = [sample.name for sample in list_samples(session, record.course_id)]
+        limits = read_exercise(slug, content, samples).rules.limits
+        if problems := desk.settings.problems_of(limits):
+            raise InvalidExercise(slug, problems)
+        number = keep_content(session, record, content, "")
     desk.queue.wake()
     return number
 

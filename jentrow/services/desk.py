@@ -31,6 +31,7 @@ from jentrow.services.imports import Imports
 from jentrow.services.keeping import put_in_order
 from jentrow.services.pacing import Pace
 from jentrow.services.queue import GradingQueue
+from jentrow.services.settings import Settings, read_settings
 from jentrow.services.shelf import Once, Shelf
 
 KEPT_GRADERS: Final = 64
@@ -73,10 +74,12 @@ def _now() -> datetime:
 class Desk:
     """One data folder in use. Safe to share between threads."""
 
-    def __init__(self, folder: Path, clock: Clock = _now) -> None:
+    def __init__(self, folder: Path, clock: Clock = _now, settings: Settings | None = None) -> None:
         """``clock`` tells the server's time, by which deadlines are."""
         self.folder = folder
+        self.settings = settings or read_settings()
         self.course_id = 0
+        self.person_id = 0
         self.now = clock
         check_whole(folder)
         self.records = Records(folder)
@@ -85,7 +88,7 @@ class Desk:
         self.reading = ReadingRoom()
         self.copies = ReadingRoom(workers=2, niceness=10)
         self.shelf = Shelf(folder, self.reading)
-        self.imports = Imports(folder)
+        self.imports = Imports(folder, self.settings.upload_mb << 20)
         self._engines: dict[tuple[str, Use], RememberingEngine] = {}
         self._graders: OrderedDict[str, Once] = OrderedDict()
         self._making = threading.Lock()
@@ -96,12 +99,18 @@ class Desk:
         self.looks = Pace("look at your copy", LOOKS_A_MINUTE, at_once=LOOKS_AT_ONCE)
         self.queue = GradingQueue(self)
 
-    def in_course(self, course_id: int, actor: str) -> Desk:
+    def in_course(self, course_id: int, actor: str, person_id: int = 0) -> Desk:
         """The same desk, as somebody of this name uses it for one course."""
         theirs = copy(self)
         theirs.course_id = course_id
+        theirs.person_id = person_id
         theirs.records = self.records.of_course(course_id, actor)
         return theirs
+
+    @property
+    def owner(self) -> tuple[int, int]:
+        """The course and the person that this desk was opened for."""
+        return self.course_id, self.person_id
 
     def engine(self, name: str, *, fresh: bool = False, use: Use = "steady") -> Engine:
         """The engine with this name, started when first asked for.
@@ -140,7 +149,7 @@ class Desk:
 
     def made_with(self, exercise: Exercise) -> MadeWith:
         """What answers to an exercise would be graded with now."""
-        core = core_exercise(exercise)
+        core = self._within_bounds(core_exercise(exercise))
         engine = f"{core.engine} {self.engine(core.engine).version}"
         datasets = tuple(self.shelf.versions(exercise.sample))
         state = f"{_graded_by(core)} {engine} {datasets}"
@@ -148,6 +157,7 @@ class Desk:
 
     def grader_of(self, exercise: CoreExercise, sample: Sample) -> Grader:
         """The grader of an exercise, kept or not, made once for each state of it and the data."""
+        exercise = self._within_bounds(exercise)
         source = self.shelf.sample_source(sample)
         state = " ".join(dataset.key for dataset in source.datasets)
         key = f"{exercise.id} {_graded_by(exercise)} {state}"
@@ -159,6 +169,10 @@ class Desk:
         # Outside of the lock: a slow reference holds up nobody else's pages.
         known: Grader = once.get(lambda: Grader(self.engine(exercise.engine), exercise, source))
         return known.serving(exercise)
+
+    def _within_bounds(self, exercise: CoreExercise) -> CoreExercise:
+        rules = exercise.rules
+        return replace(exercise, rules=replace(rules, limits=self.settings.capped(rules.limits)))
 
     def start_warming(self) -> None:
         """Makes ready, in the background, what answers to the sheets are graded with."""

@@ -35,11 +35,13 @@ Phase: TypeAlias = Literal["files", "working", "proposed", "made", "kept", "fail
 class Import:
     """One import. ``phase`` tells where it stands; ``done`` of ``total`` how far its work is.
 
+    ``owner`` is the course that it is for, and the person who began it: nobody else sees it.
     ``pack`` is what was found in a whole pack, where that is to be taken in.
     """
 
     id: str
     folder: Path
+    owner: tuple[int, int] = (0, 0)
     phase: Phase = "files"
     kind: FileKind | None = None
     files: list[str] = field(default_factory=list)
@@ -64,34 +66,37 @@ class Import:
 class Imports:
     """All imports under way of a data folder. Safe to share between threads."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, largest_file: int = LARGEST_FILE) -> None:
         self._folder = folder / FOLDER
+        self.largest_file = largest_file
         # What a stopped server left behind is of no use to anybody.
         shutil.rmtree(self._folder, ignore_errors=True)
         shutil.rmtree(folder / "scratch", ignore_errors=True)
         self._under_way: dict[str, Import] = {}
         self._lock = threading.Lock()
 
-    def begin(self) -> Import:
+    def begin(self, owner: tuple[int, int] = (0, 0)) -> Import:
         """A new import, without files yet."""
         id = secrets.token_urlsafe(9)
-        one = Import(id, self._folder / id)
+        one = Import(id, self._folder / id, owner)
         one.folder.mkdir(parents=True)
         with self._lock:
             self._under_way[one.id] = one
         return one
 
-    def get(self, id: str) -> Import:
-        """The import with this id. Raises :class:`NotFound`."""
+    def get(self, id: str, owner: tuple[int, int] = (0, 0)) -> Import:
+        """The import with this id, of whoever began it. Raises :class:`NotFound`."""
         with self._lock:
-            if id not in self._under_way:
+            one = self._under_way.get(id)
+            if one is None or one.owner != owner:
                 raise NotFound("This import is over; begin a new one.")
-            return self._under_way[id]
+            return one
 
     def place_for(self, one: Import, name: str) -> Path:
         """Where a file that is handed in goes. Raises :class:`UnusableInput`."""
-        plain = Path(name).name
-        if not plain or plain.startswith(".") or len(plain) > 200:
+        plain = "" if "\0" in name else Path(name).name
+        fits = plain.isprintable() and len(plain.encode(errors="replace")) <= 200
+        if not plain or plain.startswith(".") or not fits:
             raise UnusableInput(f"{name!r} is no name of a file.")
         return one.folder / plain
 

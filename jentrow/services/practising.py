@@ -370,7 +370,7 @@ def run_query(own: LearnerDesk, sheet: str, slug: str, sql: str) -> TriedView:
     with own.desk.records.session() as session:
         exercise = place_of(session, own, sheet, slug).exercise
         record = exercise.sample.datasets[0]
-        limits = core_exercise(exercise).rules.limits
+        limits = own.desk.settings.capped(core_exercise(exercise).rules.limits)
     engine = own.desk.engine(exercise.engine, use="runs")
     bounds = Limits(min(RUN_SECONDS, limits.seconds), min(RUN_ROWS, limits.rows), limits.memory_mb)
     with own.desk.runs.turn(own.learner_id):

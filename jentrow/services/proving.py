@@ -150,6 +150,7 @@ class _Bench:
             self.exercise: CoreExercise = exercise_from(slug, content, names, self.problems)
             found = find_sample(session, self.record.course_id, self.exercise.sample)
         self.sample: Sample = found or self.record.sample
+        self.problems += desk.settings.problems_of(self.exercise.rules.limits)
         if is_blank(self.exercise.reference):
             self.problems.append("there is no reference answer yet")
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hmac
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -12,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from jentrow.core.errors import UnusableInput
 from jentrow.records.errors import RecordsUnavailable
-from jentrow.records.models import Person, SignIn, Throttle
+from jentrow.records.models import Person, Setting, SignIn, Throttle
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotSignedIn, TooOften
 from jentrow.services.passwords import (
@@ -31,8 +32,7 @@ NOTED_EVERY: Final = timedelta(minutes=10)
 
 LONGEST_LOGIN: Final = 100
 FREE_FAILURES: Final = 5
-FREE_FAILURES_OF_ADDRESS: Final = 200
-"""A whole class may sit behind one address."""
+LONGEST_WAIT: Final = timedelta(minutes=1)
 
 FORGOTTEN: Final = timedelta(minutes=15)
 
@@ -77,37 +77,69 @@ def person_called(session: Session, login: str) -> Person | None:
     return session.scalars(select(Person).where(Person.login == folded(login))).one_or_none()
 
 
-def sign_in(desk: Desk, login: str, password: str, *, address: str, browser: str) -> Who:
-    """Signs somebody in.
+def sign_in(
+    desk: Desk, login: str, password: str, *, address: str, browser: str, known: str = ""
+) -> Who:
+    """Signs somebody in; ``known`` is what their browser kept of an earlier time.
 
+    Wrong passwords are counted by name and address together, and apart for a browser that has
+    signed in with this name before: nobody holds up somebody else's by guessing at their password.
     Raises :class:`NotSignedIn` where name and password do not fit, :class:`TooOften` where that
     was so too often.
     """
     now = datetime.now(UTC)
-    # A fixed length: whatever is typed as a name takes no more room than another.
-    by_name = "name " + token_digest(folded(login))
-    keys = {by_name: FREE_FAILURES, f"address {address}": FREE_FAILURES_OF_ADDRESS}
     with desk.records.session() as session:
-        for key, free in keys.items():
-            _check_throttle(session.get(Throttle, key), free, now)
         person = person_called(session, login)
+        is_known = person is not None and _is_known(session, person.id, known)
+        # A fixed length: whatever is typed as a name takes no more room than another.
+        where = f"browser {token_digest(known)}" if is_known else f"address {address}"
+        key = f"name {token_digest(folded(login))} {where}"
+        _check_throttle(session.get(Throttle, key), FREE_FAILURES, now)
         kept = person.password if person else ""
     if not is_password(password, kept):
         with desk.records.writing() as session:
-            for key in keys:
-                _count_failure(session, key, now)
+            _count_failure(session, key, now)
         raise NotSignedIn("The sign-in name and the password do not belong together.")
     assert person is not None
     with desk.records.writing() as session:
-        session.execute(delete(Throttle).where(Throttle.key == by_name))
+        session.execute(delete(Throttle).where(Throttle.key == key))
         return begin(session, person, browser)
 
 
+_BROWSERS: Final = "known_browsers"
+
+
+def known_browser(desk: Desk, person_id: int) -> str:
+    """What a browser keeps, to be known when the same person signs in with it again."""
+    with desk.records.session() as session:
+        found = session.get(Setting, _BROWSERS)
+    if found is None:
+        with desk.records.writing() as session:
+            found = session.get(Setting, _BROWSERS)
+            if found is None:
+                found = Setting(name=_BROWSERS, value=new_token())
+                session.add(found)
+    return f"{person_id}.{_signed(found.value, person_id)}"
+
+
+def _is_known(session: Session, person_id: int, known: str) -> bool:
+    found = session.get(Setting, _BROWSERS)
+    if found is None:
+        return False
+    return hmac.compare_digest(
+        known.encode(errors="replace"), f"{person_id}.{_signed(found.value, person_id)}".encode()
+    )
+
+
+def _signed(secret: str, person_id: int) -> str:
+    return hmac.new(secret.encode(), str(person_id).encode(), "sha256").hexdigest()
+
+
 def _check_throttle(found: Throttle | None, free: int, now: datetime) -> None:
-    """After some failures each further one doubles the wait, from one second to fifteen minutes."""
+    """After some failures each further one doubles the wait, from one second to a minute."""
     if found is None or found.failures < free:
         return
-    wait = min(timedelta(seconds=2 ** min(20, found.failures - free)), FORGOTTEN)
+    wait = min(timedelta(seconds=2 ** min(20, found.failures - free)), LONGEST_WAIT)
     left = (found.last_at + wait - now).total_seconds()
     if left > 0:
         raise TooOften(

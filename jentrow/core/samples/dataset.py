@@ -73,8 +73,10 @@ class Dataset:
         with self._opened(writable=True) as db:
             db.execute("PRAGMA journal_mode = wal")
             self.tables: tuple[TableSchema, ...] = tuple(read_schema(db))
-            current = version_of(db)
-        self._forget_after(current)
+            # Another process may be between writing the history and committing the rows.
+            db.execute("BEGIN IMMEDIATE")
+            self._forget_after(version_of(db))
+            db.execute("ROLLBACK")
 
     @classmethod
     def adopt(cls, folder: Path, made: Path, summary: str) -> Dataset:
