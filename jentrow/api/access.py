@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import timedelta
 from typing import Annotated, Final
 
+from annotated_types import Interval
 from fastapi import Depends, Path, Request, Response
 
 from jentrow.services.access import LearnerDesk, as_instructor, as_learner
@@ -48,6 +49,8 @@ def signed_in(request: Request, one: MaybeWho) -> Who:
 
 SignedIn = Annotated[Who, Depends(signed_in)]
 Slug = Annotated[str, Path(max_length=200)]
+Number = Annotated[int, Interval(ge=0, le=2**53)]
+"""A number that the records can hold."""
 
 
 def _changes(request: Request) -> bool:

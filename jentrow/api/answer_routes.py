@@ -7,10 +7,9 @@ from fastapi import APIRouter
 from jentrow.api import schemas
 from jentrow.api.access import OpenDesk
 from jentrow.api.import_routes import ImportId
-from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE
 from jentrow.services import taking
 
-router = APIRouter(prefix="/answers", responses=NOT_FOUND_OR_UNUSABLE)
+router = APIRouter(prefix="/answers")
 
 
 @router.post("/{import_id}/look")

@@ -6,7 +6,7 @@ import math
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager, suppress
 from pathlib import Path
-from typing import Final
+from typing import Any, Final
 
 from anyio import to_thread
 from fastapi import Depends, FastAPI, Request, Response
@@ -28,6 +28,7 @@ from jentrow.api.learning_routes import router as own
 from jentrow.api.pack_routes import router as packs
 from jentrow.api.routes import router
 from jentrow.api.sample_routes import router as samples
+from jentrow.api.schemas import Problem
 from jentrow.api.sheet_routes import router as sheets
 from jentrow.api.signin_routes import public
 from jentrow.api.signin_routes import router as signing
@@ -74,6 +75,12 @@ _HEADERS: Final = {
     "X-Content-Type-Options": "nosniff",
     "Referrer-Policy": "same-origin",
 }
+
+
+REFUSALS: Final[dict[int | str, dict[str, Any]]] = {
+    status: {"model": Problem} for status in sorted({*STATUS_OF.values(), 400, 408, 413} - {500})
+}
+"""What any route may answer in place of what it is for; the same in all of the document."""
 
 
 def status_of(problem: JentrowError) -> int:
@@ -142,6 +149,7 @@ def create_app(open_desk: Callable[[], Desk], settings: Settings | None = None) 
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
+        responses=REFUSALS,
     )
     app.include_router(public)
     app.include_router(signing, dependencies=[Depends(signed_in)])

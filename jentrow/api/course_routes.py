@@ -9,13 +9,12 @@ from fastapi import APIRouter, Path
 from jentrow.api import people_schemas as schemas
 from jentrow.api.access import OpenDesk, SignedIn, Slug, WholeDesk
 from jentrow.api.import_routes import ImportId
-from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE
 from jentrow.api.schemas import Taken
 from jentrow.core.rosters import RosterEntry
 from jentrow.services import courses, people
 from jentrow.services.access import as_instructor
 
-router = APIRouter(responses=NOT_FOUND_OR_UNUSABLE)
+router = APIRouter()
 
 LearnerId = Annotated[int, Path(ge=1, le=2**53)]
 

@@ -7,14 +7,13 @@ from typing import Annotated
 from fastapi import APIRouter, Path
 
 from jentrow.api import exercise_schemas as schemas
-from jentrow.api.access import OpenDesk
-from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE
+from jentrow.api.access import Number, OpenDesk
 from jentrow.api.sample_schemas import Query
 from jentrow.core.sql.constructs import CONSTRUCTS
 from jentrow.services import bench, proving
 from jentrow.services.views import exercise_view
 
-router = APIRouter(responses=NOT_FOUND_OR_UNUSABLE)
+router = APIRouter()
 
 Slug = Annotated[str, Path(max_length=200)]
 _ONE = "/exercises/{slug}"
@@ -79,7 +78,7 @@ def versions(slug: Slug, desk: OpenDesk) -> list[schemas.VersionLine]:
 
 @router.get(_ONE + "/versions/comparison")
 def compare_versions(
-    slug: Slug, older: int, newer: int, desk: OpenDesk
+    slug: Slug, older: Number, newer: Number, desk: OpenDesk
 ) -> list[schemas.FileDifference]:
     """What differs between two versions."""
     found = bench.compare_versions(desk, slug, older, newer)
@@ -87,7 +86,7 @@ def compare_versions(
 
 
 @router.post(_ONE + "/versions/{number}/restore")
-def restore(slug: Slug, number: int, desk: OpenDesk) -> schemas.Kept:
+def restore(slug: Slug, number: Number, desk: OpenDesk) -> schemas.Kept:
     """Makes an old version the next one."""
     return schemas.Kept(version=bench.restore(desk, slug, number))
 

@@ -10,6 +10,7 @@ from pydantic import Field
 from jentrow.api.sample_schemas import Given, Import, Place, Tried
 from jentrow.api.schemas import (
     Cell,
+    CourseTime,
     DatasetVerdict,
     Finding,
     LedgerLine,
@@ -369,8 +370,8 @@ class Sheet(View):
 
     slug: str
     title: str
-    opens: datetime | None
-    closes: datetime | None
+    opens: CourseTime | None
+    closes: CourseTime | None
     attempts: int | None
     late: Late
     points: float

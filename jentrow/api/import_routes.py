@@ -9,7 +9,6 @@ from starlette.concurrency import run_in_threadpool
 
 from jentrow.api import sample_schemas as schemas
 from jentrow.api.access import OpenDesk
-from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE
 from jentrow.api.sample_routes import table_of
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.coltypes import ColumnType
@@ -18,7 +17,7 @@ from jentrow.services import making
 from jentrow.services.imports import Import
 from jentrow.services.keeping import notes_of
 
-router = APIRouter(prefix="/imports", responses=NOT_FOUND_OR_UNUSABLE)
+router = APIRouter(prefix="/imports")
 
 ImportId = Annotated[str, Path(max_length=64)]
 

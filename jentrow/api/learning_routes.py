@@ -14,13 +14,12 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 from jentrow.api import learning_schemas as schemas
 from jentrow.api.access import OwnDesk, Slug
 from jentrow.api.grading_routes import AT_MOST_EVERY, changes_of
-from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE
 from jentrow.api.sample_schemas import Tried
 from jentrow.core.shownrows import shown_cell
 from jentrow.services import copies, handing, practising
 from jentrow.services.access import LearnerDesk
 
-router = APIRouter(prefix="/own", responses=NOT_FOUND_OR_UNUSABLE)
+router = APIRouter(prefix="/own")
 
 Offset = Annotated[int, Query(ge=0, le=2**53)]
 Limit = Annotated[int, Query(ge=0, le=500)]

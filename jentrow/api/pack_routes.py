@@ -11,14 +11,13 @@ from starlette.background import BackgroundTask
 from jentrow.api import exercise_schemas as schemas
 from jentrow.api.access import OpenDesk
 from jentrow.api.import_routes import ImportId, import_view
-from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE
 from jentrow.api.sample_routes import held
 from jentrow.services import packing
 from jentrow.services.imports import Import
 from jentrow.services.keeping import scratch_folder
 from jentrow.services.slugs import plain_name
 
-router = APIRouter(prefix="/packs", responses=NOT_FOUND_OR_UNUSABLE)
+router = APIRouter(prefix="/packs")
 
 
 def _view(one: Import) -> schemas.PackImport:

@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from jentrow.api.schemas import View
+from jentrow.api.schemas import CourseTime, View
 
 Part = Literal["instructor", "learner"]
 LONGEST_PASSWORD = 1_000
@@ -134,7 +134,7 @@ class ExtensionLine(View):
     """Another closing time of a sheet, in the course's own time."""
 
     sheet: str
-    closes: datetime
+    closes: CourseTime
 
 
 class LearnerLine(View):
@@ -209,4 +209,4 @@ class PersonalLink(View):
 class ExtensionForm(BaseModel):
     """Another closing time in the course's own time; None takes it back."""
 
-    closes: datetime | None
+    closes: CourseTime | None

@@ -2,21 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from fastapi import APIRouter
 
 from jentrow import __version__
 from jentrow.api import schemas
-from jentrow.api.access import OpenDesk
+from jentrow.api.access import Number, OpenDesk
 from jentrow.services.views import (
     course_title,
     exercise_lines,
     submission_view,
 )
-
-NOT_FOUND: dict[int | str, dict[str, Any]] = {404: {"model": schemas.Problem}}
-NOT_FOUND_OR_UNUSABLE = {**NOT_FOUND, 422: {"model": schemas.Problem}}
 
 router = APIRouter()
 
@@ -35,9 +30,9 @@ def list_of_exercises(desk: OpenDesk) -> list[schemas.ExerciseLine]:
     return [schemas.ExerciseLine.model_validate(line) for line in exercise_lines(desk)]
 
 
-@router.get("/submissions/{submission_id}", responses=NOT_FOUND)
+@router.get("/submissions/{submission_id}")
 def submission(
-    submission_id: int, desk: OpenDesk, dataset: str | None = None
+    submission_id: Number, desk: OpenDesk, dataset: str | None = None
 ) -> schemas.Submission:
     """One submission, woven with what is due on a dataset (the open one unless named)."""
     return schemas.Submission.model_validate(submission_view(desk, submission_id, dataset))

@@ -12,8 +12,8 @@ from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from jentrow.api import sample_schemas as schemas
-from jentrow.api.access import OpenDesk
-from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE
+from jentrow.api.access import Number, OpenDesk
+from jentrow.api.schemas import Problem
 from jentrow.core.samples import edits as core_edits
 from jentrow.core.samples.rows import Page, SortKey
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
@@ -22,7 +22,7 @@ from jentrow.core.shownrows import WHOLE, shown_cell
 from jentrow.services import making, samples, trying
 from jentrow.services.keeping import scratch_folder
 
-router = APIRouter(prefix="/samples", responses=NOT_FOUND_OR_UNUSABLE)
+router = APIRouter(prefix="/samples")
 
 Sort = Annotated[
     list[str] | None, Query(description="Columns to sort by, a minus before one that falls.")
@@ -178,7 +178,7 @@ def place(
     sample: SampleName,
     dataset: str,
     table: str,
-    row: int,
+    row: Number,
     desk: OpenDesk,
     sort: Sort = None,
     where: Where = "",
@@ -192,7 +192,7 @@ def place(
 
 @router.get(_DATASET + "/tables/{table}/rows/{row}/parent")
 def parent(
-    sample: SampleName, dataset: str, table: str, row: int, column: str, desk: OpenDesk
+    sample: SampleName, dataset: str, table: str, row: Number, column: str, desk: OpenDesk
 ) -> schemas.ParentRow:
     """The row that a foreign key value refers to."""
     found = samples.parent_of(desk, sample, dataset, table, row, column)
@@ -202,7 +202,7 @@ def parent(
 
 @router.get(_DATASET + "/tables/{table}/rows/{row}/children")
 def children(
-    sample: SampleName, dataset: str, table: str, row: int, desk: OpenDesk
+    sample: SampleName, dataset: str, table: str, row: Number, desk: OpenDesk
 ) -> list[schemas.Referring]:
     """The rows that refer to a row."""
     found = samples.children_of(desk, sample, dataset, table, row)
@@ -263,7 +263,7 @@ def _core_edit(given: schemas.Insert | schemas.Update | schemas.Delete) -> core_
             return core_edits.Delete(given.table, tuple(given.rows))
 
 
-@router.post(_DATASET + "/edits", responses={422: {"model": schemas.Refused}})
+@router.post(_DATASET + "/edits", responses={422: {"model": schemas.Refused | Problem}})
 def edit(sample: SampleName, dataset: str, given: schemas.Edits, desk: OpenDesk) -> schemas.Edited:
     """Changes rows as one new version, or nothing."""
     changes = [_core_edit(one) for one in given.edits]
@@ -293,7 +293,7 @@ def versions(sample: SampleName, dataset: str, desk: OpenDesk) -> list[schemas.V
 
 @router.get(_DATASET + "/versions/{older}/to/{newer}")
 def difference(
-    sample: SampleName, dataset: str, older: int, newer: int, desk: OpenDesk
+    sample: SampleName, dataset: str, older: Number, newer: Number, desk: OpenDesk
 ) -> list[schemas.TableDifference]:
     """What was added, changed and removed between two versions."""
     found = trying.compare_versions(desk, sample, dataset, older, newer)
@@ -301,7 +301,7 @@ def difference(
 
 
 @router.post(_DATASET + "/versions/{version}/restore")
-def restore(sample: SampleName, dataset: str, version: int, desk: OpenDesk) -> schemas.Version:
+def restore(sample: SampleName, dataset: str, version: Number, desk: OpenDesk) -> schemas.Version:
     """Brings the rows of a version back, as a new version."""
     return schemas.Version.model_validate(samples.restore(desk, sample, dataset, version))
 

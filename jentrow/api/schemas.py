@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, WithJsonSchema
 
 Verdict = Literal["correct", "incorrect", "error", "refused", "stopped"]
 ShownVerdict = Literal[Verdict, "undecided"]
@@ -13,6 +13,13 @@ ShownVerdict = Literal[Verdict, "undecided"]
 VerdictOrWaiting = Literal[ShownVerdict, "waiting"]
 Cell = None | bool | int | float | str | dict[str, Any]
 RowKind = Literal["agrees", "absent", "extra", "differs", "moved", "times", "tie"]
+
+
+CourseTime = Annotated[
+    datetime,
+    WithJsonSchema({"type": "string", "pattern": r"^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d(\.\d+)?)?$"}),
+]
+"""A time in the course's own zone: it has none itself, and is no ``date-time`` therefore."""
 
 
 class View(BaseModel):

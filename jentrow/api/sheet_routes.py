@@ -8,10 +8,9 @@ from fastapi import APIRouter, Path
 
 from jentrow.api import exercise_schemas as schemas
 from jentrow.api.access import OpenDesk
-from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE
 from jentrow.services import sheets
 
-router = APIRouter(prefix="/sheets", responses=NOT_FOUND_OR_UNUSABLE)
+router = APIRouter(prefix="/sheets")
 
 Slug = Annotated[str, Path(max_length=200)]
 

@@ -20,16 +20,15 @@ from jentrow.api.access import (
     set_cookie,
     set_known,
 )
-from jentrow.api.routes import NOT_FOUND_OR_UNUSABLE
 from jentrow.services import courses, links, signin
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotAllowed
 from jentrow.services.signin import Who
 
-public = APIRouter(prefix="/api", responses=NOT_FOUND_OR_UNUSABLE)
+public = APIRouter(prefix="/api")
 """What anybody may ask."""
 
-router = APIRouter(prefix="/api", responses=NOT_FOUND_OR_UNUSABLE)
+router = APIRouter(prefix="/api")
 """What anybody may ask who is signed in."""
 
 Token = Annotated[str, Path(max_length=100)]

@@ -242,7 +242,7 @@ def handed_in(client: TestClient, data: bytes) -> str:
 
 def finished(client: TestClient, id: str) -> Any:
     desk: Desk = client.app.state.desk  # type: ignore[attr-defined]
-    thread = desk.imports.get(id).thread
+    thread = desk.imports._under_way[id].thread
     assert thread is not None
     thread.join(60)
     return got(client.get(f"/packs/{id}"))

@@ -211,7 +211,7 @@ def test_a_new_dataset_is_never_taken_for_a_deleted_one(fresh: TestClient) -> No
 
 def finished(client: TestClient, id: str) -> dict[str, Any]:
     """Where an import stands once its work has ended."""
-    client.app.state.desk.imports.get(id).thread.join(60)  # type: ignore[attr-defined]
+    client.app.state.desk.imports._under_way[id].thread.join(60)  # type: ignore[attr-defined]
     found: dict[str, Any] = client.get(f"/imports/{id}").json()
     return found
 

@@ -1,0 +1,112 @@
+"""Every route, asked anything: no fault of the server, no status or shape that is not documented."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import socket
+import threading
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+import requests
+import schemathesis
+import uvicorn
+from hypothesis import HealthCheck, Phase, given, settings
+from schemathesis.checks import CheckFunction
+from schemathesis.specs.openapi.checks import (
+    content_type_conformance,
+    response_schema_conformance,
+    status_code_conformance,
+)
+
+from jentrow.api.app import create_app
+from jentrow.services.desk import Desk
+from tests.api.conftest import COURSE, LEARNER, NOON, PASSWORD
+from tests.browser.conftest import Server
+
+LEFT_OUT = ("/events", "/sign-out", "/sign-out-everywhere", "/password")
+"""Streams that do not end, and what would sign us out."""
+
+KNOWN = {
+    "course": [COURSE],
+    "slug": ["01-high-huts", "08-busy-huts", "1-choosing-rows"],
+    "sheet": ["1-choosing-rows", "2-groups-order-sets"],
+    "sample": ["huts", "gauges"],
+    "dataset": ["open"],
+    "table": ["huts", "stations"],
+}
+"""Names that there are: without them nearly every question ends at the door."""
+
+CHECKS: list[CheckFunction] = [
+    schemathesis.checks.not_a_server_error,
+    status_code_conformance,
+    content_type_conformance,
+    response_schema_conformance,
+]
+
+
+@pytest.fixture(scope="module")
+def address(tmp_path_factory: pytest.TempPathFactory, demo_folder: Path) -> Iterator[str]:
+    folder = tmp_path_factory.mktemp("contract") / "data"
+    shutil.copytree(demo_folder, folder)
+    listener = socket.create_server(("127.0.0.1", 0))
+    app = create_app(lambda: Desk(folder, lambda: NOON))
+    server = Server(uvicorn.Config(app, log_level="critical", timeout_graceful_shutdown=1))
+    thread = threading.Thread(target=server.run, args=([listener],))
+    thread.start()
+    assert server.listening.wait(30)
+    yield f"http://127.0.0.1:{listener.getsockname()[1]}"
+    server.should_exit = True
+    thread.join(30)
+    listener.close()
+
+
+def signed_in(address: str, login: str) -> requests.Session:
+    browser = requests.Session()
+    said = browser.post(f"{address}/api/sign-in", json={"login": login, "password": PASSWORD})
+    assert said.status_code == 200, said.text
+    browser.headers["X-Jentrow-Guard"] = said.json()["me"]["guard"]
+    return browser
+
+
+def document() -> dict[str, Any]:
+    return create_app(lambda: pytest.fail("nothing is opened")).openapi()  # type: ignore[arg-type]
+
+
+SCHEMA = schemathesis.openapi.from_dict(document())
+OPERATIONS = [
+    found
+    for result in SCHEMA.get_all_operations()
+    if not (found := result.ok()).path.endswith(LEFT_OUT)
+]
+
+
+@pytest.mark.parametrize("login", ["instructor", LEARNER])
+@pytest.mark.parametrize("operation", OPERATIONS, ids=lambda one: f"{one.method} {one.path}")
+def test_every_route(address: str, operation: Any, login: str) -> None:
+    browser = signed_in(address, login)
+
+    @settings(
+        max_examples=5,
+        deadline=None,
+        derandomize=True,
+        database=None,
+        phases=[Phase.generate],
+        suppress_health_check=list(HealthCheck),
+    )
+    @given(case=operation.as_strategy())
+    def ask(case: Any) -> None:
+        for at, (name, known) in enumerate(KNOWN.items()):
+            if name in case.path_parameters:
+                size = len(json.dumps(case.path_parameters, default=str)) + at
+                case.path_parameters[name] = known[size % len(known)]
+        response = case.call(base_url=address, session=browser, timeout=30)
+        case.validate_response(response, checks=CHECKS)
+
+    ask()
+    with urllib.request.urlopen(f"{address}/api/me", timeout=30) as still:
+        assert still.status == 200
