@@ -5,6 +5,7 @@ from __future__ import annotations
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from enum import StrEnum
 from pathlib import Path
 from typing import Annotated
 
@@ -264,6 +265,37 @@ def sign_in_link(
     typer.echo(
         f"/links/{token}" if token else "There is an instructor already: name their sign-in name."
     )
+
+
+class GradingDo(StrEnum):
+    """What may be done about the grading of all courses."""
+
+    state = "state"
+    pause = "pause"
+    resume = "resume"
+
+
+@app.command()
+def grading(
+    do: Annotated[GradingDo, typer.Argument(help="Say where it stands, stop it, or let it go on.")],
+    data: DataOption = Path("jentrow-data"),
+) -> None:
+    """Look at the grading of all courses, stop it, or let it go on; also beside a running server."""
+    from jentrow.records.database import opened_records
+    from jentrow.records.tasks import count_tasks, pause_all, paused_courses
+
+    with _one_clear_line(), opened_records(data) as records:
+        if do is not GradingDo.state:
+            with records.writing() as session:
+                pause_all(session, paused=do is GradingDo.pause)
+        with records.session() as session:
+            waiting = sum(one.all for one in count_tasks(session).values())
+            stopped, courses = paused_courses(session)
+    typer.echo(f"{waiting} answer{' waits' if waiting == 1 else 's wait'} to be graded.")
+    if stopped:
+        typer.echo("Grading is stopped, for all courses: jentrow grading resume lets it go on.")
+    elif courses:
+        typer.echo(f"Grading is stopped by the instructors of {len(courses)} of the courses.")
 
 
 if __name__ == "__main__":

@@ -23,6 +23,7 @@ from jentrow.api.schemas import (
     View,
     Woven,
 )
+from jentrow.core.exercises.sheets import USUAL_ATTEMPTS
 
 Sql = Annotated[str, Field(max_length=1_000_000)]
 RowOrder = Literal["ignore", "required", "as_listed"]
@@ -348,7 +349,7 @@ class SheetContent(Given):
     title: str
     opens: str | None = None
     closes: str | None = None
-    attempts: int | None = None
+    attempts: int | None = USUAL_ATTEMPTS
     late: Late = Late()
     exercises: list[SheetExercise]
 

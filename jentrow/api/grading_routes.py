@@ -4,19 +4,25 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from contextlib import asynccontextmanager, suppress
 
 from fastapi import APIRouter
+from fastapi.concurrency import run_in_threadpool
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from jentrow.api import schemas
-from jentrow.api.access import OpenDesk
+from jentrow.api.access import OpenDesk, SignedIn
+from jentrow.services.access import may_listen
 from jentrow.services.desk import Desk
+from jentrow.services.signin import Who
 
 router = APIRouter()
 
 AT_MOST_EVERY = 0.2
 """Seconds between two events: a page that is told more often shows nothing more."""
+
+LOOK_AGAIN_SECONDS = 15.0
+"""How long a stream may go on unasked whether the sign-in that opened it still stands."""
 
 
 @router.get("/grading")
@@ -40,21 +46,34 @@ def resume(desk: OpenDesk) -> schemas.Grading:
 
 
 @router.get("/events", response_class=EventSourceResponse)
-async def events(desk: OpenDesk) -> EventSourceResponse:
+async def events(desk: OpenDesk, one: SignedIn) -> EventSourceResponse:
     """Events for the pages: ``grading`` with where the course's grading stands, now and when it changes."""
-    return EventSourceResponse(_grading_events(desk), ping=15)
+    return EventSourceResponse(_grading_events(desk, one), ping=15)
 
 
 def _state(desk: Desk) -> schemas.Grading:
     return schemas.Grading.model_validate(desk.queue.state_of(desk.course_id))
 
 
-async def _grading_events(desk: Desk) -> AsyncIterator[ServerSentEvent]:
+async def _grading_events(desk: Desk, one: Who) -> AsyncIterator[ServerSentEvent]:
+    told = ""
+    async for _ in changes_for(desk, one):
+        state = _state(desk).model_dump_json()
+        if state != told:
+            told = state
+            yield ServerSentEvent(state, event="grading")
+
+
+async def changes_for(desk: Desk, one: Who) -> AsyncIterator[None]:
+    """Goes on now, and whenever the queue's state changes, until the sign-in that asks ends."""
     async with changes_of(desk) as changed:
         while True:
-            await changed.wait()
+            with suppress(TimeoutError):
+                await asyncio.wait_for(changed.wait(), LOOK_AGAIN_SECONDS)
             changed.clear()
-            yield ServerSentEvent(_state(desk).model_dump_json(), event="grading")
+            if not await run_in_threadpool(may_listen, desk, one):
+                return
+            yield
             await asyncio.sleep(AT_MOST_EVERY)
 
 

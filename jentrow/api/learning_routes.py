@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import json
 from collections.abc import AsyncIterator, Callable
 from typing import Annotated, Final, TypeVar
@@ -12,12 +11,13 @@ from fastapi import APIRouter, Path, Query, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from jentrow.api import learning_schemas as schemas
-from jentrow.api.access import OwnDesk, Slug
-from jentrow.api.grading_routes import AT_MOST_EVERY, changes_of
+from jentrow.api.access import OwnDesk, SignedIn, Slug
+from jentrow.api.grading_routes import changes_for
 from jentrow.api.sample_schemas import Tried
 from jentrow.core.shownrows import shown_cell
 from jentrow.services import copies, handing, practising
 from jentrow.services.access import LearnerDesk
+from jentrow.services.signin import Who
 
 router = APIRouter(prefix="/own")
 
@@ -126,19 +126,15 @@ def reset_copy(sheet: Slug, slug: Slug, own: OwnDesk) -> schemas.PrivateCopy:
 
 
 @router.get("/events", response_class=EventSourceResponse)
-async def events(own: OwnDesk) -> EventSourceResponse:
+async def events(own: OwnDesk, one: SignedIn) -> EventSourceResponse:
     """Events for the learner's pages: ``news`` when something of theirs was graded."""
-    return EventSourceResponse(_news(own), ping=15)
+    return EventSourceResponse(_news(own, one), ping=15)
 
 
-async def _news(own: LearnerDesk) -> AsyncIterator[ServerSentEvent]:
+async def _news(own: LearnerDesk, one: Who) -> AsyncIterator[ServerSentEvent]:
     told = -1
-    async with changes_of(own.desk) as changed:
-        while True:
-            await changed.wait()
-            changed.clear()
-            graded = own.desk.queue.graded_of(own.learner_id)
-            if graded != told:
-                told = graded
-                yield ServerSentEvent(json.dumps({"graded": graded}), event="news")
-            await asyncio.sleep(AT_MOST_EVERY)
+    async for _ in changes_for(own.desk, one):
+        graded = own.desk.queue.graded_of(own.learner_id)
+        if graded != told:
+            told = graded
+            yield ServerSentEvent(json.dumps({"graded": graded}), event="news")

@@ -66,6 +66,16 @@ class Entered(BaseModel):
     course: str = ""
 
 
+class LinkEventLine(View):
+    """Something that happened to a link of the account; ``by`` is empty for whoever runs the server."""
+
+    at: datetime
+    what: Literal["made", "used", "revoked"]
+    kind: Literal["first", "instructor", "learner", "password"]
+    course: str
+    by: str
+
+
 class BrowserLine(View):
     """A browser that somebody is signed in with."""
 

@@ -167,6 +167,12 @@ def browsers(desk: WholeDesk, one: SignedIn) -> list[schemas.BrowserLine]:
     return [schemas.BrowserLine.model_validate(line) for line in signin.browsers(desk, one)]
 
 
+@router.get("/link-events")
+def link_events(desk: WholeDesk, one: SignedIn) -> list[schemas.LinkEventLine]:
+    """What happened to links of one's own account: who made them, when they were used."""
+    return [schemas.LinkEventLine.model_validate(line) for line in links.link_events(desk, one)]
+
+
 @router.put("/password", status_code=204)
 async def change_password(given: schemas.PasswordChange, desk: WholeDesk, one: SignedIn) -> None:
     """Changes the password; every other browser is signed out."""

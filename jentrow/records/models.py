@@ -136,6 +136,28 @@ class Link(Base):
     ends_at: Mapped[datetime]
 
 
+class LinkEvent(Base):
+    """A link that was made, used, or made useless (``revoked``), for whom it concerns to see.
+
+    ``by`` is who did it, empty for whoever runs the server; ``course`` is the course's title.
+    """
+
+    __tablename__ = "link_events"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime]
+    what: Mapped[str]
+    kind: Mapped[str]
+    course: Mapped[str]
+    learner_id: Mapped[int | None] = mapped_column(
+        ForeignKey("learners.id", ondelete="SET NULL"), index=True
+    )
+    person_id: Mapped[int | None] = mapped_column(
+        ForeignKey("people.id", ondelete="CASCADE"), index=True
+    )
+    by: Mapped[str]
+
+
 class Throttle(Base):
     """How often signing in failed lately, by name or by address."""
 

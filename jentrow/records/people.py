@@ -5,10 +5,20 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from datetime import UTC, datetime
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import ColumnElement, func, or_, select
 from sqlalchemy.orm import Session
 
-from jentrow.records.models import Course, Extension, Instructor, Learner, Link, Person, Submission
+from jentrow.records.database import ACTOR
+from jentrow.records.models import (
+    Course,
+    Extension,
+    Instructor,
+    Learner,
+    Link,
+    LinkEvent,
+    Person,
+    Submission,
+)
 
 
 def course_named(session: Session, slug: str) -> Course | None:
@@ -92,9 +102,40 @@ def links_of_learners(session: Session, learner_ids: Iterable[int]) -> dict[int,
     return {learner_id: ends_at for learner_id, ends_at in rows if learner_id is not None}
 
 
-def forget_links(session: Session, learner_ids: Iterable[int]) -> None:
-    """Makes the links of learners useless."""
-    session.execute(delete(Link).where(Link.learner_id.in_(list(learner_ids))))
+def revoke_links(session: Session, *which: ColumnElement[bool]) -> None:
+    """Makes links useless, and notes it."""
+    for link in session.scalars(select(Link).where(*which)).all():
+        note_link(session, link, "revoked")
+        session.delete(link)
+    session.flush()
+
+
+def note_link(session: Session, link: Link, what: str, person: Person | None = None) -> None:
+    """Notes that a link was ``made``, ``used`` (by a person) or ``revoked``."""
+    learner = session.get(Learner, link.learner_id) if link.learner_id else None
+    course = session.get(Course, link.course_id) if link.course_id else None
+    session.add(
+        LinkEvent(
+            at=datetime.now(UTC),
+            what=what,
+            kind=link.kind,
+            course=course.title if course else "",
+            learner_id=link.learner_id,
+            person_id=person.id if person else link.person_id or (learner and learner.person_id),
+            by=person.name if person else session.info.get(ACTOR, ""),
+        )
+    )
+
+
+def link_events_of(session: Session, person_id: int, most: int) -> Sequence[LinkEvent]:
+    """What happened to the links of somebody's account, the last first."""
+    theirs = select(Learner.id).where(Learner.person_id == person_id)
+    return session.scalars(
+        select(LinkEvent)
+        .where(or_(LinkEvent.person_id == person_id, LinkEvent.learner_id.in_(theirs)))
+        .order_by(LinkEvent.id.desc())
+        .limit(most)
+    ).all()
 
 
 def extensions_of(session: Session, sheet_ids: Iterable[int]) -> Sequence[Extension]:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from jentrow.records.people import course_named, learner_of, teaches
 from jentrow.services.desk import Desk
 from jentrow.services.errors import NotAllowed, NotFound, NotTaken
-from jentrow.services.signin import Who
+from jentrow.services.signin import Who, who
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,3 +67,14 @@ def as_learner(desk: Desk, one: Who, slug: str, *, changes: bool) -> LearnerDesk
                 f"{course.title} is over: its answers can be read, nothing is handed in."
             )
         return LearnerDesk(desk.in_course(course.id, one.name, one.id), course.id, learner.id)
+
+
+def may_listen(desk: Desk, one: Who) -> bool:
+    """Whether a stream of a course's news may go on: the sign-in that opened it, and the place there."""
+    if who(desk, one.token) is None:
+        return False
+    with desk.records.session() as session:
+        return (
+            teaches(session, one.id, desk.course_id)
+            or learner_of(session, one.id, desk.course_id) is not None
+        )

@@ -14,9 +14,11 @@ from jentrow.core.errors import UnusableInput
 from jentrow.records.database import Records
 from jentrow.records.models import Course, Instructor, Learner, Link, Person, SignIn
 from jentrow.records.people import (
-    forget_links,
     is_known_elsewhere,
     learner_of,
+    link_events_of,
+    note_link,
+    revoke_links,
     teaches,
 )
 from jentrow.services.desk import Desk
@@ -25,6 +27,8 @@ from jentrow.services.passwords import checked_password, hashed, new_token, toke
 from jentrow.services.signin import Who, begin, choose_login, person_called
 
 LinkKind: TypeAlias = Literal["first", "instructor", "learner", "password"]
+LinkEventKind: TypeAlias = Literal["made", "used", "revoked"]
+SHOWN_EVENTS: Final = 100
 WORKS_FOR: Final = timedelta(days=30)
 
 
@@ -58,7 +62,7 @@ def first_link(records: Records) -> str | None:
     with records.writing() as session:
         if session.scalar(select(func.count()).where(Person.teaches, Person.login.is_not(None))):
             return None
-        session.execute(delete(Link).where(Link.kind == "first"))
+        revoke_links(session, Link.kind == "first")
         return _new(session, "first")
 
 
@@ -68,7 +72,7 @@ def password_link(records: Records, login: str) -> str:
         person = person_called(session, login)
         if person is None:
             raise NotFound(f"There is nobody with the sign-in name {login!r}.")
-        session.execute(delete(Link).where(Link.kind == "password", Link.person_id == person.id))
+        revoke_links(session, Link.kind == "password", Link.person_id == person.id)
         return _new(session, "password", person_id=person.id)
 
 
@@ -84,7 +88,7 @@ def learner_links(session: Session, learners: Sequence[Learner]) -> dict[int, st
     """
     for one in learners:
         _check_alone(session, one)
-    forget_links(session, [one.id for one in learners])
+    revoke_links(session, Link.learner_id.in_([one.id for one in learners]))
     return {
         one.id: _new(session, "learner", course_id=one.course_id, learner_id=one.id)
         for one in learners
@@ -114,17 +118,37 @@ def _new(
     person_id: int | None = None,
 ) -> str:
     token = new_token()
-    session.add(
-        Link(
-            token=token_digest(token),
-            kind=kind,
-            course_id=course_id,
-            learner_id=learner_id,
-            person_id=person_id,
-            ends_at=datetime.now(UTC) + WORKS_FOR,
-        )
+    link = Link(
+        token=token_digest(token),
+        kind=kind,
+        course_id=course_id,
+        learner_id=learner_id,
+        person_id=person_id,
+        ends_at=datetime.now(UTC) + WORKS_FOR,
     )
+    session.add(link)
+    note_link(session, link, "made")
     return token
+
+
+@dataclass(frozen=True, slots=True)
+class LinkEventLine:
+    """Something that happened to a link of an account; ``by`` is empty for whoever runs the server."""
+
+    at: datetime
+    what: LinkEventKind
+    kind: LinkKind
+    course: str
+    by: str
+
+
+def link_events(desk: Desk, one: Who) -> list[LinkEventLine]:
+    """What happened to the links of somebody's own account, the last first."""
+    with desk.records.session() as session:
+        return [
+            LinkEventLine(event.at, event.what, event.kind, event.course, event.by)  # type: ignore[arg-type]
+            for event in link_events_of(session, one.id, SHOWN_EVENTS)
+        ]
 
 
 def look_at_link(desk: Desk, token: str) -> LinkView:
@@ -210,6 +234,7 @@ def _use(session: Session, link: Link, person: Person) -> str:
             )
         learner.person_id = person.id
         person.email = person.email or learner.email
+    note_link(session, link, "used", person)
     session.delete(link)
     session.flush()
     return course.slug if course else ""

@@ -16,14 +16,14 @@ from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.showing import glimpse
 from jentrow.core.exercises.tracing import TRUTHS, Traced, trace_query
 from jentrow.core.exercises.trials import run_trials
-from jentrow.core.exercises.warnings import Warning, warnings_of
+from jentrow.core.exercises.warnings import Warning, unlimited_attempts, warnings_of
 from jentrow.core.shownrows import ResultView, shown_rows
 from jentrow.core.sql.constructs import CONSTRUCTS, find_construct, read_query
 from jentrow.core.sql.layout import LayoutChange, LayoutRules, lay_out
 from jentrow.core.sql.scopes import table_columns
 from jentrow.core.sql.steps import BESIDE
 from jentrow.core.sql.text import Place, is_blank
-from jentrow.records.exercises import list_exercises
+from jentrow.records.exercises import list_exercises, sheets_with
 from jentrow.records.models import Exercise, Sample
 from jentrow.records.samples import find_sample, list_samples
 from jentrow.records.submissions import submissions_to
@@ -245,7 +245,17 @@ def prove_trials(desk: Desk, slug: str, content: Mapping[str, Any]) -> TrialsVie
         TrialView(one.trial.name, one.trial.expected, one.standing, one.mark, one.holds, one.said)
         for one in run_trials(grader)
     ]
-    return TrialsView(trials, warnings_of(grader, _others(desk, bench)), "")
+    with desk.records.session() as session:
+        endless = [
+            sheet.title
+            for sheet, _ in sheets_with(session, bench.record.id)
+            if sheet.attempts is None
+        ]
+    warnings = (
+        *warnings_of(grader, _others(desk, bench)),
+        *unlimited_attempts(grader.dataset_names, endless),
+    )
+    return TrialsView(trials, warnings, "")
 
 
 def _others(desk: Desk, bench: _Bench) -> list[Grader]:

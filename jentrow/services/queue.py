@@ -63,6 +63,9 @@ HURRIED_BATCH: Final = 16
 HURRY: Final = Judging(seconds=0.25, judging_seconds=0.5)
 """How long an answer that was handed in may take before it waits among those that take long."""
 
+LOOK_SECONDS: Final = 10.0
+"""After how long what waits is looked at unasked: grading may have been let go on beside the server."""
+
 AGAIN_SECONDS: Final = 2.0
 """After how long what could not be kept is tried again."""
 
@@ -153,6 +156,11 @@ class GradingQueue:
             self._listeners.add(listener)
         return lambda: self._listeners.discard(listener)
 
+    def tell(self) -> None:
+        """Has every listener look again: something that concerns them has changed elsewhere."""
+        with self._told():
+            pass
+
     def graded_of(self, learner_id: int) -> int:
         """How many of a learner's submissions were graded since the server started."""
         return self._graded_of.get(learner_id, 0)
@@ -231,9 +239,13 @@ class GradingQueue:
     def _run(self, lane: Lane) -> None:
         while True:
             with self._changed:
-                self._changed.wait_for(lambda: self._closing or lane.name in self._wanted)
+                woken = self._changed.wait_for(
+                    lambda: self._closing or lane.name in self._wanted, LOOK_SECONDS
+                )
                 if self._closing:
                     return
+                if not woken and not self._all_paused and not self._ready():
+                    continue
                 # What comes from here on wakes the lane again.
                 self._wanted.discard(lane.name)
                 self._at_work.add(lane.name)

@@ -206,12 +206,14 @@ def sign_out(desk: Desk, one: Who) -> None:
     """Signs this browser out."""
     with desk.records.writing() as session:
         session.execute(delete(SignIn).where(SignIn.token == token_digest(one.token)))
+    desk.queue.tell()
 
 
 def sign_out_everywhere(desk: Desk, one: Who) -> None:
     """Signs somebody out of every browser, this one too."""
     with desk.records.writing() as session:
         session.execute(delete(SignIn).where(SignIn.person_id == one.id))
+    desk.queue.tell()
 
 
 def browsers(desk: Desk, one: Who) -> list[BrowserLine]:

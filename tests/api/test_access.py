@@ -511,3 +511,22 @@ def test_a_learner_is_changed_extended_and_removed(fresh: TestClient) -> None:
 def test_the_demo_moves_by_whole_weeks() -> None:
     assert MADE_FOR.weekday() == 0
     assert NOON.date() == MADE_FOR.date()
+
+
+def test_what_happens_to_a_link_can_be_seen_by_whom_it_concerns(fresh: TestClient) -> None:
+    app = app_of(fresh)
+    (ada,) = [one for one in fresh.get("/learners").json() if one["email"] == LEARNER]
+    first = fresh.post(f"/learners/{ada['id']}/link")
+    assert first.status_code == 200, first.text
+    second = fresh.post(f"/learners/{ada['id']}/link").json()["token"]
+    account = {"name": "", "login": "", "password": "quite another one"}
+    opened = person(app, None)
+    assert opened.post(f"{SITE}/api/links/{second}", json=account).status_code == 200
+    events = opened.get(f"{SITE}/api/link-events").json()
+    assert [(one["what"], one["kind"]) for one in events] == [
+        ("used", "learner"), ("made", "learner"), ("revoked", "learner"), ("made", "learner")
+    ]  # fmt: skip
+    names = [one["by"] for one in events]
+    assert names[0] == ada["name"]
+    assert set(names[1:]) == {"Instructor"} or len(set(names[1:])) == 1
+    assert person(app, OTHER).get(f"{SITE}/api/link-events").json() == []

@@ -22,16 +22,20 @@ from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
+from typer.testing import CliRunner
 
 from jentrow.api.grading_routes import events
+from jentrow.cli import app
+from jentrow.core.exercises.packs import opened_pack
 from jentrow.core.exercises.submissions import Submission as Text
 from jentrow.records.errors import RecordsBusy
 from jentrow.records.exercises import the_course
-from jentrow.records.models import Grading, GradingTask, Submission
+from jentrow.records.models import Grading, GradingTask, Instructor, Submission
 from jentrow.services import queue
 from jentrow.services.desk import Desk
-from jentrow.services.importing import import_submissions
-from tests.api.conftest import COURSE, PASSWORD
+from jentrow.services.importing import import_pack, import_submissions
+from jentrow.services.signin import sign_out, who
+from tests.api.conftest import COURSE, PASSWORD, person
 from tests.api.test_exercises import HUTS, content_of, got, idle
 from tests.conftest import DEMO
 
@@ -181,10 +185,12 @@ def test_pages_are_told_of_the_progress(fresh: TestClient) -> None:
     desk = desk_of(fresh)
     idle(fresh)
     graded = desk.queue.state_of(1).graded
+    one = who(desk, fresh.cookies["jentrow"])
+    assert one is not None
 
     async def listen() -> list[dict[str, Any]]:
         found: list[dict[str, Any]] = []
-        stream = (await events(desk.in_course(1, "somebody"))).body_iterator
+        stream = (await events(desk.in_course(1, one.name), one)).body_iterator
         async for event in stream:
             found.append(json.loads(event.data))  # type: ignore[union-attr,arg-type]
             if len(found) == 1:
@@ -199,6 +205,54 @@ def test_pages_are_told_of_the_progress(fresh: TestClient) -> None:
     assert told[0]["waiting"] == 0
     assert told[-1]["graded"] == graded + 2
     assert desk.queue._listeners == set()
+
+
+def test_news_ends_with_the_sign_in_that_asked_for_it(fresh: TestClient) -> None:
+    desk = desk_of(fresh)
+    idle(fresh)
+    one = who(desk, fresh.cookies["jentrow"])
+    assert one is not None
+
+    async def listen() -> int:
+        told = 0
+        async for _ in (await events(desk.in_course(1, one.name), one)).body_iterator:
+            told += 1
+            await asyncio.to_thread(sign_out, desk, one)
+        return told
+
+    # The stream goes on by itself no longer: nothing else ends it here.
+    assert asyncio.run(asyncio.wait_for(listen(), 10)) == 1
+
+
+def test_grading_is_paused_by_course_and_by_who_runs_the_server(fresh: TestClient) -> None:
+    desk = desk_of(fresh)
+    idle(fresh)
+    with opened_pack(DEMO) as opened, desk.records.writing() as session:
+        course = import_pack(session, desk.folder, opened)
+        course.slug = "rivers"
+        session.add(Instructor(course_id=course.id, person_id=1))
+    other = person(fresh.app, "instructor", "rivers")  # type: ignore[arg-type]
+    got(fresh.post("/grading/pause"))
+    hand_in(desk, ["SELECT 1"])
+    with desk.records.writing() as session:
+        import_submissions(session, course, [Text("Somebody", "01-high-huts", "SELECT 2")])
+    desk.queue.wake()
+    idle(fresh)
+    states = [got(browser.get("/grading")) for browser in (fresh, other)]
+    assert [(one["paused"], one["waiting"]) for one in states] == [(True, 1), (False, 0)]
+    runner = CliRunner()
+    data = ["--data", str(desk.folder)]
+    assert runner.invoke(app, ["grading", "pause", *data]).exit_code == 0
+    got(fresh.post("/grading/resume"))
+    idle(fresh)
+    assert (got(fresh.get("/grading"))["stopped"], counts(desk)[2]) == (True, 1)
+    said = runner.invoke(app, ["grading", "state", *data]).output
+    assert "1 answer waits" in said
+    assert "stopped" in said
+    assert runner.invoke(app, ["grading", "resume", *data]).exit_code == 0
+    desk.queue.wake()
+    idle(fresh)
+    assert counts(desk)[2] == 0
 
 
 def test_what_could_not_be_kept_for_now_is_tried_again(

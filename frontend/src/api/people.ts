@@ -15,6 +15,12 @@ export function useBrowsers() {
   return useQuery({ queryKey: keyOf("browsers"), queryFn: () => dataOf(site.GET("/api/browsers")) });
 }
 
+export function useLinkEvents() {
+  return useQuery({
+    queryKey: keyOf("link-events"), queryFn: () => dataOf(site.GET("/api/link-events")),
+  });
+}
+
 /** What changes a course and who is in it; whatever shows them is fetched anew. */
 export function usePeopleChanges() {
   const queries = useQueryClient();

@@ -1760,6 +1760,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/link-events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Link Events
+         * @description What happened to links of one's own account: who made them, when they were used.
+         */
+        get: operations["link_events_api_link_events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/links/{token}": {
         parameters: {
             query?: never;
@@ -2969,6 +2989,31 @@ export interface components {
             possible: number | null;
         };
         /**
+         * LinkEventLine
+         * @description Something that happened to a link of the account; ``by`` is empty for whoever runs the server.
+         */
+        LinkEventLine: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Course */
+            course: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "first" | "instructor" | "learner" | "password";
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "made" | "used" | "revoked";
+        };
+        /**
          * LinkView
          * @description What a link leads to.
          */
@@ -3694,8 +3739,11 @@ export interface components {
          * @description A sheet as it is written.
          */
         SheetContent: {
-            /** Attempts */
-            attempts?: number | null;
+            /**
+             * Attempts
+             * @default 10
+             */
+            attempts: number | null;
             /** Closes */
             closes?: string | null;
             /** Exercises */
@@ -15729,6 +15777,116 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Entered"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    link_events_api_link_events_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkEventLine"][];
                 };
             };
             /** @description Bad Request */

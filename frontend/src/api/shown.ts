@@ -5,7 +5,7 @@ import { openCourse } from "./client";
 /** What pages show of the server's state: the closed list of what can be asked for anew. */
 export type Shown =
   | "about" | "browsers" | "constructs" | "course" | "dataset" | "difference" | "exercise"
-  | "exercise-difference" | "exercise-versions" | "exercises" | "judged" | "learners" | "own-copy"
+  | "exercise-difference" | "exercise-versions" | "exercises" | "judged" | "learners" | "link-events" | "own-copy"
   | "own-course" | "own-exercise" | "own-feedback" | "own-rows" | "profile" | "proof" | "rows"
   | "sample" | "samples" | "sheets" | "showing" | "step-rows" | "submission" | "trace" | "tried"
   | "versions";

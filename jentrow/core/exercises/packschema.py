@@ -163,7 +163,7 @@ def _sheet() -> dict[str, Any]:
             "title": _TITLE,
             "opens": time,
             "closes": time,
-            "attempts": {"type": "integer", "minimum": 1, "maximum": MOST_ATTEMPTS},
+            "attempts": {"type": ["integer", "null"], "minimum": 1, "maximum": MOST_ATTEMPTS},
             "late": late,
             "exercises": {"type": "array", "items": {"anyOf": [_TEXT, entry]}},
         },

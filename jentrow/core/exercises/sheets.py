@@ -16,6 +16,8 @@ from jentrow.core.mappings import is_count, listed, read_points, unknown_name
 LateRule: TypeAlias = Literal["refuse", "accept", "reduce"]
 _NAMES: Final = ("title", "exercises", "opens", "closes", "attempts", "late")
 _LATE_NAMES: Final = ("rule", "percent_a_day", "days")
+USUAL_ATTEMPTS: Final = 10
+"""What a sheet allows that says nothing of it."""
 MOST_ATTEMPTS: Final = 1_000
 MOST_DAYS: Final = 366
 
@@ -69,7 +71,8 @@ class Sheet:
     """An exercise sheet.
 
     Times are local to the course and have no zone; None is open from the start, or never closes.
-    ``attempts`` bounds the submissions to each exercise; None does not.
+    ``attempts`` bounds the submissions to each exercise; None does not: then verdicts tell, bit by
+    bit, what held-back datasets hold.
     """
 
     id: str
@@ -77,7 +80,7 @@ class Sheet:
     entries: tuple[SheetEntry, ...]
     opens: datetime | None = None
     closes: datetime | None = None
-    attempts: int | None = None
+    attempts: int | None = USUAL_ATTEMPTS
     late: Late = field(default_factory=Late)
 
     def to_mapping(self) -> dict[str, Any]:
@@ -86,7 +89,7 @@ class Sheet:
         for name, time in (("opens", self.opens), ("closes", self.closes)):
             if time is not None:
                 out[name] = time.isoformat(sep=" ", timespec="minutes")
-        if self.attempts is not None:
+        if self.attempts != USUAL_ATTEMPTS:
             out["attempts"] = self.attempts
         if self.late != Late():
             out["late"] = self.late.to_mapping()
@@ -123,12 +126,12 @@ def sheet_from(
     closes = _time("closes", mapping.get("closes"), problems)
     if opens and closes and opens >= closes:
         problems.append(f"it closes at {closes}, before it opens at {opens}")
-    attempts = mapping.get("attempts")
+    attempts = mapping.get("attempts", USUAL_ATTEMPTS)
     if attempts is not None and not is_count(attempts, MOST_ATTEMPTS):
         problems.append(
-            f"attempts is {attempts!r}, but must be a whole number from 1 to {MOST_ATTEMPTS}"
+            f"attempts is {attempts!r}, but must be a whole number from 1 to {MOST_ATTEMPTS}, or null for any number"
         )
-        attempts = None
+        attempts = USUAL_ATTEMPTS
     entries = _entries(mapping.get("exercises"), exercises, problems)
     return Sheet(
         id, title, entries, opens, closes, attempts, read_late(mapping.get("late"), problems)

@@ -26,6 +26,7 @@ WarningCode: TypeAlias = Literal[
     "text.unread",
     "constructs.broken",
     "columns.same_name",
+    "attempts.unlimited",
 ]
 
 WARNING_WORDS: Final[dict[WarningCode, str]] = {
@@ -39,6 +40,7 @@ WARNING_WORDS: Final[dict[WarningCode, str]] = {
     "text.unread": "the reference answer cannot be read for constructs and steps",
     "constructs.broken": "the reference answer breaks the exercise's own construct rules",
     "columns.same_name": "columns of the result have the same name",
+    "attempts.unlimited": "verdicts on held-back data may be asked for any number of times",
 }
 """The closed list, with what each one means."""
 
@@ -118,6 +120,19 @@ def _same_results(grader: Grader, others: Sequence[Grader]) -> Iterator[Warning]
                     f"On {_on(grader, at)} the reference answer of {theirs.title} gives the same "
                     "result: this dataset cannot tell the two queries apart.",
                 )
+
+
+def unlimited_attempts(datasets: Sequence[str], sheets: Sequence[str]) -> tuple[Warning, ...]:
+    """What to know where ``sheets`` allow any number of attempts, and some ``datasets`` are held back."""
+    if len(datasets) < 2 or not sheets:
+        return ()
+    return (
+        Warning(
+            "attempts.unlimited",
+            f"On {', '.join(sheets)} there is any number of attempts: with a query for each question, a "
+            "learner can read the held-back data out by its verdicts. Give the sheet a number.",
+        ),
+    )
 
 
 def _squeezed(sql: str) -> str:

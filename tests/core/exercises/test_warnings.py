@@ -8,7 +8,12 @@ from jentrow.core.engines.sqlite import SQLiteEngine
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.textrules import read_constructs
-from jentrow.core.exercises.warnings import WARNING_WORDS, asks_for_order, warnings_of
+from jentrow.core.exercises.warnings import (
+    WARNING_WORDS,
+    asks_for_order,
+    unlimited_attempts,
+    warnings_of,
+)
 from jentrow.core.samples.sources import SampleSource
 from tests.core.exercises.test_grading import HELD_BACK, OPEN
 
@@ -64,8 +69,19 @@ def test_two_references_that_agree_by_accident(engine: SQLiteEngine) -> None:
     assert "Basins" in warning.message
 
 
+def test_any_number_of_attempts_beside_held_back_data() -> None:
+    assert unlimited_attempts(["open"], ["First sheet"]) == ()
+    assert unlimited_attempts(["open", "flood"], []) == ()
+    (warning,) = unlimited_attempts(["open", "flood"], ["First sheet", "Second"])
+    assert warning.code == "attempts.unlimited"
+    assert "On First sheet, Second there is any number" in warning.message
+
+
 def test_every_warning_is_tried() -> None:
-    tried = {code for _, _, codes in CASES for code in codes} | {"datasets.same_result"}
+    tried = {code for _, _, codes in CASES for code in codes} | {
+        "datasets.same_result",
+        "attempts.unlimited",
+    }
     assert tried == set(WARNING_WORDS)
 
 

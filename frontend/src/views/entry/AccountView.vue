@@ -3,7 +3,7 @@ import { ref } from "vue";
 import { useRouter } from "vue-router";
 
 import { done, site } from "../../api/client";
-import { useBrowsers } from "../../api/people";
+import { useBrowsers, useLinkEvents } from "../../api/people";
 import { useAttempt } from "../../composables/use-attempt";
 import { useSession } from "../../composables/use-session";
 import { dayAndTime } from "../../composables/words";
@@ -14,6 +14,11 @@ import { browserName } from "./browser-name";
 const router = useRouter();
 const session = useSession();
 const { data: browsers, refetch } = useBrowsers();
+const { data: events } = useLinkEvents();
+const LINKS = {
+  first: "first instructor's link", instructor: "instructor's link", learner: "personal link",
+  password: "password link",
+};
 const { problem, isBusy, attempt } = useAttempt();
 const before = ref("");
 const after = ref("");
@@ -63,6 +68,19 @@ async function leave(everywhere: boolean): Promise<void> {
       </table>
       <p class="line"><button type="button" class="button" :disabled="isBusy" @click="leave(true)">Sign out
         everywhere</button></p>
+      <h2>Links to this account</h2>
+      <table v-if="events?.length" class="listing">
+        <thead><tr><th scope="col">when</th><th scope="col">what</th><th scope="col">by</th></tr></thead>
+        <tbody>
+          <tr v-for="(one, at) in events" :key="at">
+            <td>{{ dayAndTime(one.at) }}</td>
+            <td>{{ LINKS[one.kind] }} {{ one.what }}<small v-if="one.course">, {{ one.course }}</small></td>
+            <td>{{ one.by || "whoever runs the server" }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-else class="quiet">Nobody has made one. A link lets whoever opens it choose a password for this
+        account.</p>
     </template>
   </EntryPage>
 </template>

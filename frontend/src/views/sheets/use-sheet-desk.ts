@@ -7,7 +7,7 @@ import { useExercises } from "../../api/queries";
 type Body = Schemas["SheetContent"];
 
 const NEW: Body = {
-  title: "", opens: null, closes: null, attempts: null,
+  title: "", opens: null, closes: null, attempts: 10,
   late: { rule: "refuse", percent_a_day: 10, days: null }, exercises: [],
 };
 
