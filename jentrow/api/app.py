@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import math
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager, suppress
@@ -66,6 +67,8 @@ STATUS_OF: Final[dict[type[JentrowError], int]] = {
     EngineInterrupted: 503,
 }
 """HTTP's name for each kind of error; a kind that is not here takes its base's."""
+
+_LOG: Final = logging.getLogger(__name__)
 
 _HEADERS: Final = {
     "Content-Security-Policy": (
@@ -186,6 +189,16 @@ def create_app(open_desk: Callable[[], Desk], settings: Settings | None = None) 
             status_code=status_of(problem),
             headers={"Retry-After": str(math.ceil(problem.wait))},
         )
+
+    @app.exception_handler(OSError)
+    def _say_what_the_disk_says(_: Request, problem: OSError) -> Response:
+        message = (
+            f"The server's disk cannot be read or written now ({problem.strerror or problem}): "
+            "nothing of this was kept, and all before it is safe. Tell the administrator, and "
+            "try again."
+        )
+        _LOG.exception("the disk cannot be used", exc_info=problem)
+        return JSONResponse({"message": message}, status_code=503)
 
     @app.exception_handler(JentrowError)
     def _say(_: Request, problem: JentrowError) -> Response:

@@ -12,11 +12,11 @@ from alembic import command
 from alembic.config import Config
 from alembic.util import CommandError
 from sqlalchemy import Engine, create_engine, event
-from sqlalchemy.exc import DatabaseError
+from sqlalchemy.exc import DatabaseError, DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from jentrow.core.errors import UnusableFolder
-from jentrow.records.errors import translated
+from jentrow.records.errors import translated, trouble_of
 
 FILE: Final = "records.db"
 MIGRATIONS: Final = Path(__file__).parent / "migrations"
@@ -44,6 +44,8 @@ class Records:
             migrate(self.engine)
         except (DatabaseError, CommandError) as problem:
             self.engine.dispose()
+            if isinstance(problem, DBAPIError) and (words := trouble_of(problem)):
+                raise UnusableFolder(f"{folder / FILE}: {words}") from problem
             raise UnusableFolder(
                 f"{folder / FILE}: not records that this version of Jentrow can open "
                 f"({str(problem).splitlines()[0]}). Name another folder with --data."

@@ -61,11 +61,19 @@ def translated() -> Iterator[None]:
 
 def error_of(problem: DBAPIError) -> RecordsUnavailable:
     """What a failure of the database file means."""
+    words = trouble_of(problem)
+    if words == _BUSY:
+        return RecordsBusy(_BUSY)
+    return RecordsUnavailable(words or _OTHER.format(problem.orig))
+
+
+def trouble_of(problem: DBAPIError) -> str:
+    """What keeps a database file from being read or written now; empty where it is something else."""
     code = getattr(problem.orig, "sqlite_errorcode", 0) & 0xFF
     if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
-        return RecordsBusy(_BUSY)
+        return _BUSY
     if code == sqlite3.SQLITE_FULL:
-        return RecordsUnavailable(_FULL)
+        return _FULL
     if code in (sqlite3.SQLITE_READONLY, sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_PERM):
-        return RecordsUnavailable(_READ_ONLY)
-    return RecordsUnavailable(_OTHER.format(problem.orig))
+        return _READ_ONLY
+    return ""

@@ -5,6 +5,8 @@ from __future__ import annotations
 import fcntl
 import logging
 import os
+import secrets
+import shutil
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import datetime
@@ -18,6 +20,7 @@ SAMPLES: Final = "samples"
 COPIES: Final = "copies"
 """Learners' own copies of samples: files that are called by learner and sample."""
 
+ENGINES: Final = "engines"
 SET_ASIDE: Final = "set-aside"
 LOCK: Final = "server.lock"
 _LOG = logging.getLogger(__name__)
@@ -50,6 +53,18 @@ def held_folder(folder: Path) -> Iterator[None]:
         lock.write(str(os.getpid()))
         lock.flush()
         yield
+
+
+def engine_folder(folder: Path) -> Path:
+    """A folder where engines keep what they need while this process runs.
+
+    What a server that was killed left in its own is removed: it is of no use to anybody.
+    """
+    engines = folder / ENGINES
+    for left in engines.glob("*"):
+        if not Path("/proc", left.name.partition("-")[0]).exists():
+            shutil.rmtree(left, ignore_errors=True)
+    return engines / f"{os.getpid()}-{secrets.token_hex(4)}"
 
 
 def check_whole(folder: Path) -> None:

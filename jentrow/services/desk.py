@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
@@ -25,7 +26,7 @@ from jentrow.records.database import Records
 from jentrow.records.exercises import on_sheets
 from jentrow.records.models import Exercise, Sample
 from jentrow.services.contents import core_exercise
-from jentrow.services.datafolder import check_whole
+from jentrow.services.datafolder import check_whole, engine_folder
 from jentrow.services.engines import engine_named
 from jentrow.services.imports import Imports
 from jentrow.services.keeping import put_in_order
@@ -88,6 +89,7 @@ class Desk:
         self.reading = ReadingRoom()
         self.copies = ReadingRoom(workers=2, niceness=10)
         self.shelf = Shelf(folder, self.reading)
+        self._engine_folder = engine_folder(folder)
         self.imports = Imports(folder, self.settings.upload_mb << 20)
         self._engines: dict[tuple[str, Use], RememberingEngine] = {}
         self._graders: OrderedDict[str, Once] = OrderedDict()
@@ -124,7 +126,7 @@ class Desk:
             if (name, use) not in self._engines:
                 workers, niceness = _PROCESSES[use]
                 self._engines[name, use] = RememberingEngine(
-                    engine_named(name, workers=workers, niceness=niceness)
+                    engine_named(name, self._engine_folder / f"{name}-{use}", workers, niceness)
                 )
             engine = self._engines[name, use]
         return engine.fresh if fresh else engine
@@ -207,6 +209,7 @@ class Desk:
         self.queue.close()
         self.imports.close()
         self.records.close()
+        shutil.rmtree(self._engine_folder, ignore_errors=True)
 
 
 def _graded_by(exercise: CoreExercise) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+import shutil
 import socket
 import threading
 import time
@@ -72,10 +73,11 @@ def test_names_that_no_file_has(fresh: TestClient, name: str) -> None:
 
 
 @pytest.fixture
-def served(demo_folder: Path) -> Iterator[tuple[str, int]]:
+def served(demo_folder: Path, tmp_path: Path) -> Iterator[tuple[str, int]]:
+    folder = Path(shutil.copytree(demo_folder, tmp_path / "data"))
     listener = socket.create_server(("127.0.0.1", 0))
     settings = Settings(request_seconds=0.3)
-    app = create_app(lambda: Desk(demo_folder), settings)
+    app = create_app(lambda: Desk(folder), settings)
     server = Server(uvicorn.Config(app, log_level="warning", http=PatientProtocol))
     thread = threading.Thread(target=server.run, args=([listener],))
     thread.start()
