@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import shutil
 import tempfile
 import zipfile
+import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
@@ -13,6 +13,10 @@ from typing import Final
 from jentrow.core.errors import InvalidPack
 
 UNPACKED_BYTES: Final = 2**30
+ENTRIES: Final = 20_000
+"""Files in one archive."""
+LONGEST_NAME: Final = 200
+"""Bytes of one part of a path: file systems take little more."""
 
 
 @contextmanager
@@ -33,18 +37,46 @@ def unpacked(path: Path) -> Iterator[Path]:
 
 
 def _unpack(path: Path, folder: Path) -> None:
-    with zipfile.ZipFile(path) as archive:
-        if sum(entry.file_size for entry in archive.infolist()) > UNPACKED_BYTES:
-            raise InvalidPack(f"{path}: more than 1 GiB when unpacked.")
-        for entry in archive.infolist():
-            parts = PurePosixPath(entry.filename).parts
-            if entry.is_dir() or not parts:
-                continue
-            if ".." in parts or parts[0].startswith("/") or "\\" in entry.filename:
-                raise InvalidPack(
-                    f"{path}: {entry.filename!r} would be written outside its folder."
-                )
-            target = folder.joinpath(*parts)
+    try:
+        with zipfile.ZipFile(path) as archive:
+            _unpack_all(path, archive, folder)
+    except (zipfile.BadZipFile, zlib.error, EOFError) as problem:
+        raise InvalidPack(
+            f"{path}: the ZIP file is damaged ({problem}); make it anew."
+        ) from problem
+    except (NotImplementedError, RuntimeError) as problem:
+        # zipfile's words for methods that it does not know, and for passwords.
+        raise InvalidPack(f"{path}: the ZIP file cannot be unpacked ({problem}).") from problem
+
+
+def _unpack_all(path: Path, archive: zipfile.ZipFile, folder: Path) -> None:
+    entries = archive.infolist()
+    if len(entries) > ENTRIES:
+        raise InvalidPack(f"{path}: more than {ENTRIES:,} files.")
+    room = UNPACKED_BYTES
+    for entry in entries:
+        parts = PurePosixPath(entry.filename).parts
+        if entry.is_dir() or not parts:
+            continue
+        if entry.flag_bits & 1:
+            raise InvalidPack(f"{path}: {entry.filename!r} is encrypted; leave the password out.")
+        if ".." in parts or parts[0].startswith("/") or "\\" in entry.filename:
+            raise InvalidPack(f"{path}: {entry.filename!r} would be written outside its folder.")
+        if not entry.filename.isprintable() or any(
+            len(part.encode(errors="replace")) > LONGEST_NAME for part in parts
+        ):
+            raise InvalidPack(f"{path}: {entry.filename[:60]!r} is no name that a file can have.")
+        target = folder.joinpath(*parts)
+        try:
             target.parent.mkdir(parents=True, exist_ok=True)
             with archive.open(entry) as source, target.open("wb") as out:
-                shutil.copyfileobj(source, out)
+                # By what comes out, not by what the archive says of itself.
+                while part := source.read(1 << 20):
+                    room -= len(part)
+                    if room < 0:
+                        raise InvalidPack(f"{path}: more than 1 GiB when unpacked.")
+                    out.write(part)
+        except (FileExistsError, NotADirectoryError, IsADirectoryError) as problem:
+            raise InvalidPack(
+                f"{path}: {entry.filename!r} is a file and a folder at once."
+            ) from problem

@@ -148,7 +148,7 @@ def _add_notebook(found: FoundAnswers, path: Path, learner: str, place: str) -> 
     try:
         cells = json.loads(read_text(path))["cells"]
         codes = ["".join(cell["source"]) for cell in cells if cell["cell_type"] == "code"]
-    except (ValueError, KeyError, TypeError) as problem:
+    except (ValueError, KeyError, TypeError, RecursionError) as problem:
         found.problems.append(f"{place} is no notebook that can be read ({type(problem).__name__})")
         return
     for number, code in enumerate(codes, start=1):
