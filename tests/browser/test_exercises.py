@@ -247,6 +247,7 @@ def test_a_sheet_is_made_and_changed(browser: Chrome, address: str) -> None:
     find(browser, ".add .button").click()
     until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".sheet tbody tr")) == 1)
     attempts = find(browser, "#attempts")
+    attempts.clear()
     attempts.send_keys("0", Keys.TAB)
     ActionChains(browser).key_down(Keys.CONTROL).send_keys("s").key_up(Keys.CONTROL).perform()
     until(browser, lambda page: "attempts is 0" in text_of(page, ".sheet"))

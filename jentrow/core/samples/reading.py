@@ -36,19 +36,21 @@ class ReadingRoom:
     def __init__(self, workers: int = 3, niceness: int = 0) -> None:
         self._pool = WorkerPool("jentrow.core.samples.reading_worker", workers, niceness)
 
-    def look(self, what: str, place: Path, *given: Any, **how: Any) -> Any:
+    def look(self, what: str, place: Path, *given: Any, serial: int = 0, **how: Any) -> Any:
         """What there is to see of a dataset's folder or a file.
 
+        The processes keep a dataset open under its ``serial``, which no other dataset ever has: a
+        folder may be used again. With 0 it is opened anew.
         Raises :class:`UnusableInput`, :class:`TooSlow` or :class:`EngineInterrupted`.
         """
-        return self._ask(self._pool.ask, what, place, given, how)
+        return self._ask(self._pool.ask, what, place, serial, given, how)
 
     def change(self, what: str, place: Path, *given: Any) -> Any:
         """Changes a dataset's rows, once at most. Raises the same, and :class:`RefusedEdit`."""
-        return self._ask(self._pool.ask_once, what, place, given, {})
+        return self._ask(self._pool.ask_once, what, place, 0, given, {})
 
-    def _ask(self, ask: Any, what: str, place: Path, given: Any, how: Any) -> Any:
-        request = pickle.dumps((what, str(place), given, how))
+    def _ask(self, ask: Any, what: str, place: Path, serial: int, given: Any, how: Any) -> Any:
+        request = pickle.dumps((what, str(place), serial, given, how))
         try:
             kind, *parts = ask(SECONDS, request)
         except WorkerLost as lost:

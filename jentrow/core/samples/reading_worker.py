@@ -110,11 +110,13 @@ _OF_FILE: Final[dict[str, Callable[..., Any]]] = {
 
 class _Datasets:
     def __init__(self) -> None:
-        self._open: OrderedDict[str, _Opened] = OrderedDict()
+        self._open: OrderedDict[int, _Opened] = OrderedDict()
 
-    def at(self, folder: str) -> _Opened:
-        opened = self._open.pop(folder, None) or _Opened(Path(folder))
-        self._open[folder] = opened
+    def at(self, folder: str, serial: int) -> _Opened:
+        if not serial:
+            return _Opened(Path(folder))
+        opened = self._open.pop(serial, None) or _Opened(Path(folder))
+        self._open[serial] = opened
         while len(self._open) > OPEN_DATASETS:
             self._open.popitem(last=False)
         return opened
@@ -122,12 +124,12 @@ class _Datasets:
 
 def _answer(datasets: _Datasets, request: bytes) -> tuple[Any, ...]:
     # The parent's own: it alone writes into this pipe.
-    what, place, given, how = pickle.loads(request)  # noqa: S301
+    what, place, serial, given, how = pickle.loads(request)  # noqa: S301
     bound_memory(MEMORY)
     try:
         if what in _OF_FILE:
             return "done", packed(_OF_FILE[what](Path(place), *given, **how))
-        return "done", packed(_OF_DATASET[what](datasets.at(place), *given, **how))
+        return "done", packed(_OF_DATASET[what](datasets.at(place, serial), *given, **how))
     except RefusedEdit as problem:
         return "failed", type(problem).__name__, str(problem), packed(problem.refusal)
     except UnusableInput as problem:
