@@ -16,7 +16,7 @@ const cell = computed(() => shownCell(props.value as Cell));
   <span v-else class="value"><span v-if="cell.before" class="blank" title="blank">{{
     "·".repeat(cell.before) }}</span>{{ cell.text }}<span v-if="cell.after" class="blank"
       title="blank at the end">{{ "·".repeat(cell.after) }}</span><span v-if="cell.length" class="rest"> … {{
-    LENGTH.format(cell.length) }} in all</span></span>
+    LENGTH.format(cell.length) }} {{ cell.kind === "binary" ? "bytes" : "characters" }} in all</span></span>
 </template>
 
 <style scoped>

@@ -88,7 +88,7 @@ const canRegrade = computed(
           }}</small>
         </li>
       </ul>
-      <p v-if="outdated" class="quiet">{{ outdated }} of them {{ outdated === 1 ? "was" : "were" }} graded before the
+      <p v-if="outdated" class="quiet">{{ counted(outdated, "answer") }} {{ outdated === 1 ? "was" : "were" }} graded before the
         exercise, its rows or the engine last changed.</p>
       <p v-if="canRegrade">
         <button type="button" class="button" :disabled="bench.changes.regrade.isPending.value"
