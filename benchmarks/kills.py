@@ -65,9 +65,8 @@ def _life(
     else:
         for _ in range(KILLS):
             time.sleep(chance.uniform(0.05, 0.4))
-            children = Path(f"/proc/{server.pid}/task").glob("*/children")
-            workers = [int(one) for child in children for one in child.read_text().split()]
-            with contextlib.suppress(ProcessLookupError):
+            with contextlib.suppress(OSError, IndexError):
+                workers = [one for child in _children(server.pid) for one in _children(child)]
                 os.kill(chance.choice(workers), signal.SIGKILL)
     ended.set()
     for thread in threads:
@@ -75,6 +74,11 @@ def _life(
     if not servers:
         server.terminate()
     server.wait()
+
+
+def _children(pid: int) -> list[int]:
+    found = Path(f"/proc/{pid}/task").glob("*/children")
+    return [int(one) for child in found for one in child.read_text().split()]
 
 
 def _load(port: int, login: str, acknowledged: dict[int, str], ended: threading.Event) -> None:

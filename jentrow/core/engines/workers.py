@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import marshal
 import os
+import select
+import signal
 import socket
-import subprocess
-import sys
 import threading
 import time
 from collections import deque
@@ -17,6 +17,7 @@ from multiprocessing.connection import Connection, wait
 from pathlib import Path
 from typing import Any, Final
 
+from jentrow.core.engines.nursery import NURSERY
 from jentrow.core.errors import EngineInterrupted
 
 GRACE_SECONDS: Final = 2.0
@@ -56,20 +57,14 @@ class Worker:
 
     def __init__(self, module: str, niceness: int = 0) -> None:
         ours, theirs = socket.socketpair()
-        # -I: the process sees neither the caller's folder nor its environment's Python settings.
-        command = [sys.executable, "-I", "-c", _BOOT, repr(sys.path), module, str(theirs.fileno())]
-        self._process = subprocess.Popen(
-            command,
-            stdin=subprocess.PIPE,
-            stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL,
-            pass_fds=[theirs.fileno()],
-            env={"LANG": "C.UTF-8", "TZ": "UTC"},
-        )
+        self.pid = NURSERY.fork(module, theirs)
         theirs.close()
-        if niceness:
-            with suppress(ProcessLookupError):
-                os.setpriority(os.PRIO_PROCESS, self._process.pid, niceness)
+        # A handle that names this process for as long as it is held, whatever its number is used for.
+        self._handle: int | None = None
+        with suppress(ProcessLookupError):
+            self._handle = os.pidfd_open(self.pid)
+            if niceness:
+                os.setpriority(os.PRIO_PROCESS, self.pid, niceness)
         self.pipe = Connection(ours.detach())
         self._used_before = 0.0
         self._since = time.monotonic()
@@ -124,7 +119,7 @@ class Worker:
     def _used(self) -> float:
         """Seconds of processor time that the process has used so far."""
         try:
-            fields = Path(f"/proc/{self._process.pid}/stat").read_text().rpartition(")")[2].split()
+            fields = Path(f"/proc/{self.pid}/stat").read_text().rpartition(")")[2].split()
         except OSError:  # it has ended: reading from its pipe will tell
             return 0.0
         return (int(fields[11]) + int(fields[12])) / CLOCK_TICKS
@@ -132,28 +127,31 @@ class Worker:
     @property
     def lives(self) -> bool:
         """Whether the process is there."""
-        return self._process.poll() is None
+        return self._handle is not None and not self._has_ended(0)
+
+    def _has_ended(self, milliseconds: int | None) -> bool:
+        """Whether the process ends within this time; None waits for as long as that takes."""
+        if self._handle is None:
+            return True
+        ending = select.poll()
+        ending.register(self._handle, select.POLLIN)
+        return bool(ending.poll(milliseconds))
 
     def end(self) -> None:
         """Ends the process from another thread: whoever waits for its answer gets none."""
-        with suppress(OSError):
-            self._process.kill()
+        handle = self._handle
+        if handle is not None:
+            with suppress(OSError):
+                signal.pidfd_send_signal(handle, signal.SIGKILL)
 
     def kill(self) -> None:
         """Ends the process at once."""
-        with suppress(OSError):
-            self._process.kill()
-        self._process.wait()
+        self.end()
+        self._has_ended(None)
+        handle, self._handle = self._handle, None
+        if handle is not None:
+            os.close(handle)
         self.pipe.close()
-        if self._process.stdin:
-            self._process.stdin.close()
-
-
-_BOOT: Final = (
-    "import ast, sys; sys.path[:] = ast.literal_eval(sys.argv[1]); "
-    "sys.argv[:] = sys.argv[2:]; module = sys.argv[0]; "
-    "__import__(module, fromlist=['main']).main(int(sys.argv[1]))"
-)
 
 
 @dataclass(slots=True)

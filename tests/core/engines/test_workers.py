@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import random
+import socket
 import threading
+from pathlib import Path
 from typing import Any
 
 from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.nursery import Nursery
 from jentrow.core.engines.protocol import LoadedDataset, QueryFailure
 from jentrow.core.engines.sqlite import SQLiteEngine
 from tests.core.engines.test_sqlite import ENDLESS, HANGS
@@ -73,3 +76,17 @@ def test_a_caller_that_leaves_early_costs_nobody(engine: SQLiteEngine, huts: Loa
         left_early.close()  # type: ignore[attr-defined]
     outcomes = dict(engine.run_many(huts, ["SELECT 1", "SELECT 2"], LIMITS))
     assert [outcomes[at].rows for at in range(2)] == [[(1,)], [(2,)]]  # type: ignore[union-attr]
+
+
+def test_workers_are_made_again_when_what_makes_them_was_ended() -> None:
+    nursery = Nursery()
+    for _ in range(2):
+        ours, theirs = socket.socketpair()
+        pid = nursery.fork("jentrow.core.engines.sqlite_worker", theirs)
+        theirs.close()
+        assert Path(f"/proc/{pid}").exists()
+        assert nursery._process is not None
+        nursery._process.kill()
+        nursery._process.wait()
+        ours.close()
+    nursery.close()

@@ -80,10 +80,10 @@ def test_a_worker_that_had_died_before_costs_nobody_a_verdict(running: SQLiteEng
     own = grader(running, ALL)
     for _ in range(3):
         (worker,) = running._pool._idle
-        os.kill(worker._process.pid, signal.SIGKILL)
+        os.kill(worker.pid, signal.SIGKILL)
         assert own.grade(ALL).verdict == "correct"
         (worker,) = running._pool._idle
-        os.kill(worker._process.pid, signal.SIGKILL)
+        os.kill(worker.pid, signal.SIGKILL)
         outcomes = dict(own.grade_many([ALL, "SELECT 1", "SELECT no_such"]))
         assert [outcomes[at].verdict for at in range(3)] == ["correct", "incorrect", "error"]
 
@@ -98,7 +98,7 @@ def test_an_answer_under_which_workers_die_is_lost_and_no_other(
     def send_and_kill(worker: Worker, request: bytes, **how: Any) -> None:
         send(worker, request, **how)
         if deadly.encode() in request:
-            os.kill(worker._process.pid, signal.SIGKILL)
+            os.kill(worker.pid, signal.SIGKILL)
 
     # Nothing is sent ahead: a worker dies at the deadly answer, and at no other.
     monkeypatch.setattr(workers, "AHEAD_BYTES", 0)

@@ -97,12 +97,12 @@ def test_a_change_is_made_once_though_its_process_is_ended(
     dataset = made(tmp_path, GAUGES)
     room.look("counts", dataset.folder)
     (worker,) = room._pool._idle
-    os.kill(worker._process.pid, signal.SIGSTOP)
+    os.kill(worker.pid, signal.SIGSTOP)
     send = type(worker).send_bytes
 
     def send_and_kill(self: object, request: bytes, **how: object) -> None:
         send(worker, request)
-        os.kill(worker._process.pid, signal.SIGKILL)
+        os.kill(worker.pid, signal.SIGKILL)
 
     worker.send_bytes = send_and_kill.__get__(worker)  # type: ignore[method-assign]
     with pytest.raises(EngineInterrupted, match="Try again"):
