@@ -91,7 +91,7 @@ def test_every_route(address: str, operation: Any, login: str) -> None:
     browser = signed_in(address, login)
 
     @settings(
-        max_examples=5,
+        max_examples=4,
         deadline=None,
         derandomize=True,
         database=None,

@@ -51,7 +51,7 @@ def test_a_server_that_is_told_to_end_does_so(demo_folder: Path, tmp_path: Path)
             "SELECT count(*) FROM grading_tasks WHERE claimed_by IS NOT NULL OR tries > 0"
         ).fetchone()
     assert claimed == (0,)
-    assert not any((data / datafolder.ENGINES).glob("*"))
+    assert not any((data / datafolder.ENGINES).glob(f"{server.process.pid}-*"))
 
 
 def test_what_a_killed_server_left_is_cleared(demo_folder: Path, tmp_path: Path) -> None:
@@ -60,7 +60,7 @@ def test_what_a_killed_server_left_is_cleared(demo_folder: Path, tmp_path: Path)
     for _ in server.events():
         break
     server.kill()
-    left = list((data / datafolder.ENGINES).glob("*"))
+    left = list((data / datafolder.ENGINES).glob(f"{server.process.pid}-*"))
     assert left
     desk = Desk(data)
     assert not any(one.exists() for one in left)
