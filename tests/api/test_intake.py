@@ -65,6 +65,12 @@ def test_numbers_of_versions_that_there_are_not(fresh: TestClient, url: str) -> 
     assert fresh.post(url).status_code in (404, 422)
 
 
+def test_versions_of_rows_that_there_are_not(client: TestClient) -> None:
+    for older, newer in ((0, 1), (0, 2**40), (1, 99)):
+        answer = client.get(f"/samples/gauges/datasets/open/versions/{older}/to/{newer}")
+        assert (answer.status_code, "there is no version" in answer.text) == (422, True)
+
+
 @pytest.mark.parametrize("name", ["a%00b.csv", "é" * 150 + ".csv", ".csv", "%0a.csv"])
 def test_names_that_no_file_has(fresh: TestClient, name: str) -> None:
     id = got(fresh.post("/imports"), 201)["id"]

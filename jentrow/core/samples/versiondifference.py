@@ -8,6 +8,7 @@ from typing import Any, Final
 import apsw
 
 from jentrow.core.comparison.woven import WovenColumn, WovenLine, WovenView
+from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.schema import TableSchema
 from jentrow.core.shownrows import shown_cell
@@ -29,7 +30,13 @@ class TableDifference:
 
 
 def version_differences(dataset: Dataset, older: int, newer: int) -> list[TableDifference]:
-    """What was added, changed and removed between two versions, the older one first."""
+    """What was added, changed and removed between two versions, the older one first.
+
+    Raises :class:`UnusableInput` for a version that there is not.
+    """
+    for number in (older, newer):
+        if not 1 <= number <= dataset.version:
+            raise UnusableInput(f"there is no version {number}.")
     changes: dict[str, list[Any]] = {}
     for one in apsw.Changeset.iter(dataset.net_changeset(older, newer)):
         changes.setdefault(one.name, []).append((one.op, one.old, one.new, sorted(one.pk_columns)))
