@@ -425,7 +425,7 @@ class GradingTask(Base):
     grades the submission when it starts again. The smallest ``priority`` goes first. ``problem``
     says why grading cannot be done as things are. ``generation`` grows with every wish that it be
     graded anew: what was taken at an earlier one does not end the task. ``claimed_by`` is who
-    grades it, since ``claimed_at``; ``tries`` counts claims that ended with a process.
+    grades it, and ``claimed_at`` since when it is judged; ``tries`` counts claims that ended with a process.
     """
 
     __tablename__ = "grading_tasks"

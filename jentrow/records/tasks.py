@@ -117,7 +117,7 @@ def claim_batch(
     session.execute(
         update(GradingTask)
         .where(GradingTask.submission_id.in_(ids))
-        .values(claimed_by=claimer, claimed_at=datetime.now(UTC))
+        .values(claimed_by=claimer, claimed_at=None)
     )
     found = session.execute(
         select(Submission.id, Submission.sql, GradingTask.generation)
@@ -126,6 +126,15 @@ def claim_batch(
     )
     claimed = {id: Claimed(id, sql, generation) for id, sql, generation in found}
     return Batch(first.exercise_id, tuple(claimed[id] for id in ids))
+
+
+def begin(session: Session, submission_ids: Sequence[int]) -> None:
+    """Notes that what was claimed is being judged from now on: a death may be its doing."""
+    session.execute(
+        update(GradingTask)
+        .where(GradingTask.submission_id.in_(submission_ids))
+        .values(claimed_at=datetime.now(UTC))
+    )
 
 
 def _waiting(priorities: Collection[int]):  # type: ignore[no-untyped-def]
@@ -196,7 +205,8 @@ def note_lost(session: Session, submission_ids: Sequence[int]) -> None:
 def release_stale(session: Session, claimer: str) -> None:
     """Takes over what others had claimed who are no more: only one server uses the records."""
     stale = GradingTask.claimed_by.is_not(None) & (GradingTask.claimed_by != claimer)
-    _note_ended(session, stale, at_least=1)
+    _note_ended(session, stale & GradingTask.claimed_at.is_not(None), at_least=1)
+    session.execute(update(GradingTask).where(stale).values(claimed_by=None))
 
 
 def _note_ended(session: Session, which, *, at_least: int) -> None:  # type: ignore[no-untyped-def]

@@ -33,6 +33,7 @@ from jentrow.records.tasks import (
     Batch,
     Waiting,
     add_forgotten,
+    begin,
     block_tasks,
     claim_batch,
     count_tasks,
@@ -300,6 +301,8 @@ class GradingQueue:
         grader, made_with = self._desk.grader_with(exercise)
         if lane.hurried:
             grader = grader.elsewhere(self._desk.engine(exercise.engine, use="hurried"), HURRY)
+        with self._desk.records.writing() as session:
+            begin(session, list(batch.generations))
         outcomes: dict[int, Outcome] = {}
         lost: list[int] = []
         slow: list[int] = []

@@ -13,7 +13,15 @@ from sqlalchemy import func, select
 from jentrow.core.exercises.grading import Grader
 from jentrow.records.models import Exercise, Grading, GradingTask, Submission
 from jentrow.records.submissions import gradings_of
-from jentrow.records.tasks import HANDED_IN, SET_ASIDE, SLOW, add_tasks, claim_batch, release_stale
+from jentrow.records.tasks import (
+    HANDED_IN,
+    SET_ASIDE,
+    SLOW,
+    add_tasks,
+    begin,
+    claim_batch,
+    release_stale,
+)
 from jentrow.services.desk import Desk
 from tests.api.test_grading import HUTS, content_of, counts, desk_of, got, hand_in, idle
 
@@ -207,6 +215,13 @@ def test_claims_of_a_server_that_was_killed_are_taken_over(fresh: TestClient) ->
             release_stale(session, f"server {round_}")
         with later.records.writing() as session:
             batch = claim_batch(session, f"server {round_}", 10, range(4))
+            assert batch is not None
+            if round_ == 0:  # a server that ends before it judges tells nothing of the answers
+                release_stale(session, "another")
+                assert set(session.scalars(select(GradingTask.tries))) == {0}
+                batch = claim_batch(session, f"server {round_}", 10, range(4))
+                assert batch is not None
+            begin(session, list(batch.generations))
             sizes.append(len(batch.claimed) if batch else 0)
     # Together, then one alone, and again; that one is set aside, and the other's turn comes.
     assert sizes == [2, 1, 1, 1]
