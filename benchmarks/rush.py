@@ -61,6 +61,7 @@ class Browser:
     def ask(self, method: str, path: str, body: Any = None) -> tuple[int, Any, float]:
         start = time.perf_counter()
         sent = None if body is None else json.dumps(body)
+        self._connection.close()  # the server ends a connection on which nothing came for a while
         self._connection.request(method, f"{COURSE}/own{path}", sent, self._headers)
         answer = self._connection.getresponse()
         data = answer.read()
