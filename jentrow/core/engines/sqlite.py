@@ -6,7 +6,7 @@ import os
 import pickle
 import tempfile
 import threading
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from itertools import count
 from pathlib import Path
@@ -145,15 +145,7 @@ class SQLiteEngine:
                 limits.value_bytes,
             )
 
-        if len(usable) == 1:
-            try:
-                answer = self._pool.ask(limits.processor_seconds, *frame([0]))
-            except WorkerLost as lost:
-                answer = lost
-            yield usable[0], self._outcome(answer, queries[usable[0]], dataset, limits)
-            return
-        batch = max(1, min(_BATCH, len(usable) // 8))
-        for at, answer in self._pool.ask_many(len(usable), frame, limits.processor_seconds, batch):
+        for at, answer in self._asked(len(usable), frame, limits.processor_seconds):
             index = usable[at]
             yield index, self._outcome(answer, queries[index], dataset, limits)
 
@@ -218,16 +210,21 @@ class SQLiteEngine:
         def frame(part: list[int]) -> tuple[Any, ...]:
             return ("judge", str(path), [texts[at] for at in part], memory, packed(how))
 
-        if len(texts) == 1:
-            try:
-                answer = self._pool.ask(seconds, *frame([0]))
-            except WorkerLost as lost:
-                answer = lost
-            yield 0, _judged(answer, limits)
-            return
-        batch = max(1, min(_BATCH, len(texts) // 8))
-        for at, answer in self._pool.ask_many(len(texts), frame, seconds, batch):
+        for at, answer in self._asked(len(texts), frame, seconds):
             yield at, _judged(answer, limits)
+
+    def _asked(
+        self, count: int, frame: Callable[[list[int]], tuple[Any, ...]], seconds: float
+    ) -> Iterator[tuple[int, Any]]:
+        """Each text's answer, or :class:`WorkerLost`: one of a worker alone, many of all of them."""
+        if count == 1:
+            try:
+                yield 0, self._pool.ask(seconds, *frame([0]))
+            except WorkerLost as lost:
+                yield 0, lost
+            return
+        batch = max(1, min(_BATCH, count // 8))
+        yield from self._pool.ask_many(count, frame, seconds, batch)
 
     def change(
         self, copy: Path, script: str, limits: Limits, most_bytes: int
