@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import json
 import shutil
-import socket
-import threading
 import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
@@ -14,7 +12,6 @@ from typing import Any
 import pytest
 import requests
 import schemathesis
-import uvicorn
 from hypothesis import HealthCheck, Phase, given, settings
 from schemathesis.checks import CheckFunction
 from schemathesis.specs.openapi.checks import (
@@ -26,7 +23,7 @@ from schemathesis.specs.openapi.checks import (
 from jentrow.api.app import create_app
 from jentrow.services.desk import Desk
 from tests.api.conftest import COURSE, LEARNER, NOON, PASSWORD
-from tests.browser.conftest import Server
+from tests.serving import listening
 
 LEFT_OUT = ("/events", "/sign-out", "/sign-out-everywhere", "/password")
 """Streams that do not end, and what would sign us out."""
@@ -56,16 +53,8 @@ CHECKS: list[CheckFunction] = [
 def address(tmp_path_factory: pytest.TempPathFactory, demo_folder: Path) -> Iterator[str]:
     folder = tmp_path_factory.mktemp("contract") / "data"
     shutil.copytree(demo_folder, folder)
-    listener = socket.create_server(("127.0.0.1", 0))
-    app = create_app(lambda: Desk(folder, lambda: NOON))
-    server = Server(uvicorn.Config(app, log_level="critical", timeout_graceful_shutdown=1))
-    thread = threading.Thread(target=server.run, args=([listener],))
-    thread.start()
-    assert server.listening.wait(30)
-    yield f"http://127.0.0.1:{listener.getsockname()[1]}"
-    server.should_exit = True
-    thread.join(30)
-    listener.close()
+    with listening(create_app(lambda: Desk(folder, lambda: NOON)), log_level="critical") as place:
+        yield f"http://127.0.0.1:{place[1]}"
 
 
 def signed_in(address: str, login: str) -> requests.Session:

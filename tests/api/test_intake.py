@@ -6,14 +6,12 @@ import asyncio
 import json
 import shutil
 import socket
-import threading
 import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
-import uvicorn
 from fastapi.testclient import TestClient
 
 from jentrow.api import intake
@@ -26,7 +24,7 @@ from jentrow.services.settings import Settings, read_settings
 from tests.api.conftest import LEARNER, PASSWORD, SITE, person
 from tests.api.test_exercises import content_of, got
 from tests.api.test_grading import HUTS
-from tests.browser.conftest import Server
+from tests.serving import listening
 
 
 def test_a_body_has_a_size(client: TestClient) -> None:
@@ -81,17 +79,10 @@ def test_names_that_no_file_has(fresh: TestClient, name: str) -> None:
 @pytest.fixture
 def served(demo_folder: Path, tmp_path: Path) -> Iterator[tuple[str, int]]:
     folder = Path(shutil.copytree(demo_folder, tmp_path / "data"))
-    listener = socket.create_server(("127.0.0.1", 0))
     settings = Settings(request_seconds=0.3)
     app = create_app(lambda: Desk(folder), settings)
-    server = Server(uvicorn.Config(app, log_level="warning", http=PatientProtocol))
-    thread = threading.Thread(target=server.run, args=([listener],))
-    thread.start()
-    assert server.listening.wait(30)
-    yield listener.getsockname()
-    server.should_exit = True
-    thread.join(30)
-    listener.close()
+    with listening(app, log_level="warning", http=PatientProtocol) as place:
+        yield place
 
 
 def test_half_a_request_ends(served: tuple[str, int], monkeypatch: pytest.MonkeyPatch) -> None:

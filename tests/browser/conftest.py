@@ -1,14 +1,11 @@
 from __future__ import annotations
 
-import socket
-import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
-import uvicorn
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 
@@ -17,6 +14,7 @@ from jentrow.services.demo import MADE_FOR, load_demo
 from jentrow.services.desk import Desk
 from tests.browser.steps import COURSE, PASSWORD, sign_in
 from tests.conftest import ANSWERS, DEMO
+from tests.serving import listening
 
 NOON = datetime(2026, 11, 23, 12, tzinfo=UTC)
 
@@ -27,37 +25,12 @@ SWITCHES = [
 ]  # fmt: skip
 
 
-class Server(uvicorn.Server):
-    """uvicorn in a thread, with an event that tells when it listens."""
-
-    def __init__(self, config: uvicorn.Config) -> None:
-        super().__init__(config)
-        self.listening = threading.Event()
-
-    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
-        await super().startup(sockets)
-        self.listening.set()
-
-
 @pytest.fixture(scope="session")
 def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     folder = tmp_path_factory.mktemp("browser") / "data"
     load_demo(folder, DEMO, answers=ANSWERS, password=PASSWORD, now=MADE_FOR)
-    listener = socket.create_server(("127.0.0.1", 0))
-    server = Server(
-        uvicorn.Config(
-            create_app(lambda: Desk(folder, lambda: NOON)),
-            log_level="warning",
-            timeout_graceful_shutdown=1,
-        )
-    )
-    thread = threading.Thread(target=server.run, args=([listener],))
-    thread.start()
-    assert server.listening.wait(30)
-    yield f"http://127.0.0.1:{listener.getsockname()[1]}/courses/{COURSE}"
-    server.should_exit = True
-    thread.join(30)
-    listener.close()
+    with listening(create_app(lambda: Desk(folder, lambda: NOON)), log_level="warning") as place:
+        yield f"http://127.0.0.1:{place[1]}/courses/{COURSE}"
 
 
 @contextmanager
