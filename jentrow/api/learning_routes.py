@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 from collections.abc import AsyncIterator, Callable
+from dataclasses import replace
+from functools import partial
 from typing import Annotated, Final, TypeVar
 
 from anyio import CapacityLimiter, to_thread
@@ -17,6 +19,8 @@ from jentrow.api.sample_schemas import Tried
 from jentrow.core.shownrows import shown_cell
 from jentrow.services import copies, handing, practising
 from jentrow.services.access import LearnerDesk
+from jentrow.services.lanes import HURRIED, UNHURRIED, Lane, TakesLong
+from jentrow.services.pacing import Pace
 from jentrow.services.signin import Who
 
 router = APIRouter(prefix="/own")
@@ -26,21 +30,22 @@ Limit = Annotated[int, Query(ge=0, le=500)]
 _ONE = "/sheets/{sheet}/exercises/{slug}"
 
 
-RUNS_AT_ONCE: Final = 8
-_RUNS: Final = CapacityLimiter(RUNS_AT_ONCE)
+_SHORT: Final = CapacityLimiter(4)
+_LONG: Final = CapacityLimiter(4)
 
 T = TypeVar("T")
 
 
-async def _as_a_run(
-    work: Callable[[LearnerDesk, str, str, str], T],
-    own: LearnerDesk,
-    sheet: str,
-    slug: str,
-    sql: str,
-) -> T:
-    """Does work that may last, in threads of its own: pages never wait for those."""
-    return await to_thread.run_sync(work, own, sheet, slug, sql, limiter=_RUNS)
+async def _as_a_run(pace: Pace, own: LearnerDesk, work: Callable[[Lane], T]) -> T:
+    """Does work that may last, in threads of its own: pages never wait for those.
+
+    Raises :class:`TooOften`.
+    """
+    with pace.turn(own.learner_id):
+        try:
+            return await to_thread.run_sync(work, HURRIED, limiter=_SHORT)
+        except TakesLong:
+            return await to_thread.run_sync(work, UNHURRIED, limiter=_LONG)
 
 
 @router.get("")
@@ -74,7 +79,8 @@ def keep_draft(sheet: Slug, slug: Slug, given: schemas.Text, own: OwnDesk) -> sc
 @router.post(_ONE + "/runs", tags=["asks"])
 async def run(sheet: Slug, slug: Slug, given: schemas.Text, own: OwnDesk) -> Tried:
     """Runs a query on the open dataset, for trying."""
-    ran = await _as_a_run(practising.run_query, own, sheet, slug, given.sql)
+    work = partial(practising.run_query, own, sheet, slug, given.sql)
+    ran = await _as_a_run(own.desk.runs, own, work)
     return Tried.model_validate(ran)
 
 
@@ -88,11 +94,15 @@ def hand_in(
 
 
 @router.get("/submissions/{submission_id}")
-def own_feedback(
+async def own_feedback(
     submission_id: Annotated[int, Path(ge=1, le=2**53)], own: OwnDesk
 ) -> schemas.FeedbackView:
     """What the learner may see of one of their attempts."""
-    return schemas.FeedbackView.model_validate(handing.own_feedback(own, submission_id))
+    found = await to_thread.run_sync(handing.own_feedback, own, submission_id)
+    if found.shows_rows:
+        work = partial(handing.own_difference, own, submission_id)
+        found = replace(found, woven=await _as_a_run(own.desk.feedback, own, work))
+    return schemas.FeedbackView.model_validate(found)
 
 
 @router.get(_ONE + "/copy")
@@ -115,7 +125,8 @@ async def run_on_copy(
     sheet: Slug, slug: Slug, given: schemas.Text, own: OwnDesk
 ) -> schemas.CopyRun:
     """Runs statements on the private copy, all of them or none."""
-    ran = await _as_a_run(copies.run_on_copy, own, sheet, slug, given.sql)
+    work = partial(copies.run_on_copy, own, sheet, slug, given.sql)
+    ran = await _as_a_run(own.desk.runs, own, work)
     return schemas.CopyRun.model_validate(ran)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from typing import Any
 
 from sqlalchemy import func, insert, select, update
@@ -28,6 +28,12 @@ def find_submission(session: Session, submission_id: int) -> Submission | None:
         .where(Submission.id == submission_id)
         .options(joinedload(Submission.exercise))
     ).one_or_none()
+
+
+def learners_of(session: Session, submission_ids: Collection[int]) -> list[int]:
+    """Whose submissions these are, one for each of them."""
+    asked = select(Submission.learner_id).where(Submission.id.in_(submission_ids))
+    return list(session.scalars(asked))
 
 
 def learners_called(session: Session, course_id: int, words: Iterable[str]) -> dict[str, Learner]:

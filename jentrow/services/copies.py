@@ -15,6 +15,7 @@ from jentrow.records.models import Exercise
 from jentrow.services.access import LearnerDesk
 from jentrow.services.datafolder import COPIES
 from jentrow.services.errors import NotFound
+from jentrow.services.lanes import Lane
 from jentrow.services.practising import OwnTable, checked_text, place_of
 
 ROOM: Final = 16 << 20
@@ -53,14 +54,18 @@ class CopyView:
     room: int
 
 
-def run_on_copy(own: LearnerDesk, sheet: str, slug: str, script: str) -> CopyRunView:
-    """Runs statements on the learner's copy, which is made where there is none yet."""
+def run_on_copy(own: LearnerDesk, sheet: str, slug: str, script: str, lane: Lane) -> CopyRunView:
+    """Runs statements on the learner's copy, which is made where there is none yet.
+
+    Raises :class:`TakesLong`: then nothing was done.
+    """
     checked_text(script)
     exercise = _exercise(own, sheet, slug)
-    with own.desk.runs.turn(own.learner_id):
-        path = _copy(own, exercise)
-        engine = own.desk.engine(exercise.engine, use="runs")
-        outcome = engine.change(path, script, LIMITS, _room(own, exercise))
+    path = _copy(own, exercise)
+    engine = own.desk.engine(exercise.engine, use=lane.use)
+    room = _room(own, exercise)
+    outcome = engine.change(path, script, lane.bounds(LIMITS), room, lane.patience)
+    lane.check(outcome)
     if isinstance(outcome, QueryFailure):
         return CopyRunView([], outcome.verdict, outcome.message)
     done = [DoneView(one.sql, one.result, one.changed) for one in outcome]

@@ -40,17 +40,19 @@ RUNS_A_MINUTE: Final = 40
 HAND_INS_A_MINUTE: Final = 20
 LOOKS_A_MINUTE: Final = 240
 LOOKS_AT_ONCE: Final = 4
-"""A page asks for several things of a private copy at once."""
+"""A page asks for several things of a private copy at once, and there are several pages."""
 
-Use: TypeAlias = Literal["steady", "hurried", "runs"]
+Use: TypeAlias = Literal["steady", "hurried", "runs", "long-runs"]
 
 _PROCESSES: Final[dict[Use, tuple[int | None, int]]] = {
-    "steady": (None, 5),
+    "steady": (None, 10),
     "hurried": (2, 0),
-    "runs": (4, 10),
+    "runs": (2, 1),
+    "long-runs": (2, 15),
 }
 """How many worker processes each use has (None: one for each processor), and how far they stand
-back for others: hand-ins go before imports and regrading, and those before runs."""
+back for others: hand-ins and short runs go before imports and regrading, and those before runs
+that take long."""
 
 
 Clock: TypeAlias = Callable[[], datetime]
@@ -99,6 +101,7 @@ class Desk:
         self.runs = Pace("query", RUNS_A_MINUTE)
         self.hand_ins = Pace("answer", HAND_INS_A_MINUTE)
         self.looks = Pace("look at your copy", LOOKS_A_MINUTE, at_once=LOOKS_AT_ONCE)
+        self.feedback = Pace("look at an answer", LOOKS_A_MINUTE, at_once=LOOKS_AT_ONCE)
         self.queue = GradingQueue(self)
 
     def in_course(self, course_id: int, actor: str, person_id: int = 0) -> Desk:

@@ -17,6 +17,7 @@ from jentrow.core.exercises.showing import Feedback
 from jentrow.records.models import Exercise, Grading, SheetEntry, Submission
 from jentrow.services.contents import core_exercise
 from jentrow.services.desk import Desk
+from jentrow.services.lanes import Lane
 
 ALWAYS: Final = datetime(1970, 1, 1, tzinfo=UTC)
 DIFFERING: Final = 50
@@ -57,14 +58,18 @@ class FindingLine:
 
 @dataclass(frozen=True)
 class FeedbackView:
-    """An attempt with what its learner may see. ``opens`` says from when, where that is not yet."""
+    """An attempt with what its learner may see. ``opens`` says from when, where that is not yet.
+
+    ``shows_rows`` says that the rows that differ, ``woven``, belong to it: see :func:`difference`.
+    """
 
     attempt: AttemptLine
     opens: datetime | None
     findings: list[FindingLine]
     ledger: list[LedgerLine]
-    woven: WovenView | None
+    shows_rows: bool
     hint: str
+    woven: WovenView | None = None
 
 
 def feedback_opens(feedback: Feedback, window: Window) -> datetime:
@@ -102,7 +107,6 @@ def attempt_line(
 
 
 def feedback_view(
-    desk: Desk,
     submission: Submission,
     attempt: AttemptLine,
     entry: SheetEntry,
@@ -118,7 +122,7 @@ def feedback_view(
     feedback = exercise.feedback
     if attempt.mark is None or grading is None:
         opens = feedback_opens(feedback, window) if attempt.verdict == "held" else None
-        return FeedbackView(attempt, opens, [], [], None, "")
+        return FeedbackView(attempt, opens, [], [], shows_rows=False, hint="")
     wrong = grading.verdict != "correct"
     hint = feedback.hint if wrong and wrong_before >= feedback.hint_after else ""
     return FeedbackView(
@@ -127,9 +131,7 @@ def feedback_view(
         _findings(grading, feedback),
         [] if feedback.level == "verdict" else _ledger(grading, submission, entry, attempt),
         # Only a query that runs has rows, and one that was stopped is not to be run again.
-        _woven(desk, submission)
-        if feedback.level == "rows" and grading.verdict == "incorrect"
-        else None,
+        feedback.level == "rows" and grading.verdict == "incorrect",
         hint,
     )
 
@@ -175,12 +177,18 @@ def _ledger(
     return lines
 
 
-def _woven(desk: Desk, submission: Submission) -> WovenView | None:
-    """The rows of the open dataset that differ; those that agree are no news."""
+def difference(desk: Desk, submission: Submission, lane: Lane) -> WovenView | None:
+    """The rows of the open dataset that differ; those that agree are no news.
+
+    Raises :class:`TakesLong`.
+    """
     exercise = submission.exercise
+    engine = desk.engine(exercise.engine, use=lane.use)
     try:
-        grader = desk.grader(exercise).elsewhere(desk.engine(exercise.engine, use="runs"))
+        grader = desk.grader(exercise).elsewhere(engine, lane.judging)
         looked = grader.look(submission.sql, rows=DIFFERING, for_learner=True)
     except JentrowError:
         return None
+    for one in looked.outcome.datasets:
+        lane.check(one.failure)
     return looked.woven if looked.outcome.datasets[0].verdict != "correct" else None

@@ -8,16 +8,18 @@ from datetime import datetime
 from typing import Final
 from zoneinfo import ZoneInfo
 
+from jentrow.core.comparison.woven import WovenView
 from jentrow.core.errors import UnusableInput
 from jentrow.core.exercises.outcomes import UNDECIDED
 from jentrow.core.sql.text import is_blank
 from jentrow.records.models import AnswerDraft, Submission
 from jentrow.records.practice import handed_in_as
 from jentrow.records.submissions import find_submission
-from jentrow.records.tasks import HANDED_IN, add_tasks
+from jentrow.records.tasks import add_tasks
 from jentrow.services.access import LearnerDesk
 from jentrow.services.errors import NotFound, NotTaken
-from jentrow.services.feedback import FeedbackView, feedback_view
+from jentrow.services.feedback import FeedbackView, difference, feedback_view
+from jentrow.services.lanes import Lane
 from jentrow.services.practising import (
     Place,
     attempt_lines,
@@ -85,7 +87,7 @@ def _taken(own: LearnerDesk, sheet: str, slug: str, sql: str, key: str, now: dat
         )
         session.add(submission)
         session.flush()
-        add_tasks(session, [submission], HANDED_IN)
+        add_tasks(session, [submission], own.desk.queue.priority_of(own.learner_id))
         draft = session.get(AnswerDraft, (own.learner_id, place.exercise.id))
         if draft is not None:
             session.delete(draft)
@@ -130,4 +132,11 @@ def own_feedback(own: LearnerDesk, submission_id: int) -> FeedbackView:
             one.grading is not None and one.grading.standing not in ("correct", UNDECIDED)
             for one in attempts[: line.number]
         )
-    return feedback_view(own.desk, submission, line, place.entry, place.window, wrong)
+    return feedback_view(submission, line, place.entry, place.window, wrong)
+
+
+def own_difference(own: LearnerDesk, submission_id: int, lane: Lane) -> WovenView | None:
+    """The rows that differ, of an attempt whose feedback shows them. Raises :class:`TakesLong`."""
+    with own.desk.records.session() as session:
+        submission = find_submission(session, submission_id)
+    return difference(own.desk, submission, lane) if submission else None

@@ -42,6 +42,7 @@ from jentrow.services.access import LearnerDesk
 from jentrow.services.contents import core_exercise
 from jentrow.services.errors import NotFound
 from jentrow.services.feedback import AttemptLine, attempt_line, feedback_opens
+from jentrow.services.lanes import Lane
 from jentrow.services.lateness import window_of
 from jentrow.services.samples import table_counts
 from jentrow.services.trying import TriedView
@@ -364,18 +365,20 @@ def checked_text(sql: str) -> str:
     return sql
 
 
-def run_query(own: LearnerDesk, sheet: str, slug: str, sql: str) -> TriedView:
-    """Runs a query on the open dataset, for trying. Raises :class:`TooOften`."""
+def run_query(own: LearnerDesk, sheet: str, slug: str, sql: str, lane: Lane) -> TriedView:
+    """Runs a query on the open dataset, for trying. Raises :class:`TakesLong`."""
     checked_text(sql)
     with own.desk.records.session() as session:
         exercise = place_of(session, own, sheet, slug).exercise
         record = exercise.sample.datasets[0]
         limits = own.desk.settings.capped(core_exercise(exercise).rules.limits)
-    engine = own.desk.engine(exercise.engine, use="runs")
-    bounds = Limits(min(RUN_SECONDS, limits.seconds), min(RUN_ROWS, limits.rows), limits.memory_mb)
-    with own.desk.runs.turn(own.learner_id):
-        loaded = engine.load(own.desk.shelf.source(record))
-        outcome = engine.show(loaded, sql, bounds, SHOWN_ROWS)
+    engine = own.desk.engine(exercise.engine, use=lane.use)
+    bounds = lane.bounds(
+        Limits(min(RUN_SECONDS, limits.seconds), min(RUN_ROWS, limits.rows), limits.memory_mb)
+    )
+    loaded = engine.load(own.desk.shelf.source(record))
+    outcome = engine.show(loaded, sql, bounds, SHOWN_ROWS, lane.patience)
+    lane.check(outcome)
     if isinstance(outcome, QueryFailure):
         return TriedView(None, outcome.verdict, outcome.message, outcome.place, outcome.near)
     return TriedView(outcome, "ran", "", None, "")

@@ -14,6 +14,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import TYPE_CHECKING, Any, Final
 
+from cachetools import TTLCache
 from sqlalchemy import select
 
 from jentrow.core.batches import batched
@@ -24,7 +25,7 @@ from jentrow.core.exercises.outcomes import Outcome
 from jentrow.records.errors import RecordsUnavailable
 from jentrow.records.exercises import last_version
 from jentrow.records.models import Course, Exercise, Submission
-from jentrow.records.submissions import keep_gradings
+from jentrow.records.submissions import keep_gradings, learners_of
 from jentrow.records.tasks import (
     ANEW,
     HANDED_IN,
@@ -63,6 +64,10 @@ HURRIED_BATCH: Final = 16
 
 HURRY: Final = Judging(seconds=0.25, judging_seconds=0.5)
 """How long an answer that was handed in may take before it waits among those that take long."""
+
+SLOW_ANSWERS: Final = 3
+SLOW_SECONDS: Final = 600.0
+"""Whoever handed in so many answers within this time that took long waits among those at once."""
 
 LOOK_SECONDS: Final = 10.0
 """After how long what waits is looked at unasked: grading may have been let go on beside the server."""
@@ -129,6 +134,7 @@ class GradingQueue:
         self._wanted: set[str] = set()
         self._at_work: set[str] = set()
         self._graded_of: Counter[int] = Counter()
+        self._slow_of: TTLCache[int, int] = TTLCache(maxsize=100_000, ttl=SLOW_SECONDS)
         self._closing = False
         self._threads: list[threading.Thread] = []
         self._listeners: set[Listener] = set()
@@ -165,6 +171,11 @@ class GradingQueue:
     def graded_of(self, learner_id: int) -> int:
         """How many of a learner's submissions were graded since the server started."""
         return self._graded_of.get(learner_id, 0)
+
+    def priority_of(self, learner_id: int) -> int:
+        """Where an answer that this learner hands in waits: the quick are not behind the slow."""
+        with self._changed:
+            return SLOW if self._slow_of.get(learner_id, 0) >= SLOW_ANSWERS else HANDED_IN
 
     def wait_until_idle(self, seconds: float = 60) -> bool:
         """Waits until nothing is left that can be graded; false where that takes too long."""
@@ -324,9 +335,12 @@ class GradingQueue:
             else:  # rows were edited meanwhile
                 release(session, list(outcomes))
             put_back(session, slow, SLOW)
+            slow_learners = learners_of(session, slow)
             note_lost(session, lost)
         with self._changed:
             self._graded_of.update(learners)
+            for learner in slow_learners:
+                self._slow_of[learner] = self._slow_of.get(learner, 0) + 1
             state = self._states.get(exercise.course_id, QueueState())
             self._states[exercise.course_id] = replace(state, graded=state.graded + len(outcomes))
             if slow or lost:

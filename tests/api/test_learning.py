@@ -16,6 +16,8 @@ from fastapi.testclient import TestClient
 
 from jentrow.api.app import create_app
 from jentrow.records.models import Grading, GradingTask, Submission
+from jentrow.records.submissions import learners_of
+from jentrow.records.tasks import HANDED_IN, SLOW
 from jentrow.services.desk import Desk
 from jentrow.services.errors import TooOften
 from jentrow.services.pacing import Pace
@@ -413,6 +415,40 @@ def test_one_learner_s_endless_query_holds_up_nobody(here: Class) -> None:
         for browser, id in ((here.ada, slow), (here.tomas, quick))
     ]
     assert said == ["stopped", "incorrect"]
+
+
+def test_what_takes_long_leaves_the_short_lane(here: Class) -> None:
+    lanes: list[str] = []
+    look = Desk.engine
+
+    def noted(desk: Desk, name: str, *, fresh: bool = False, use: Any = "steady") -> Any:
+        if use in ("runs", "long-runs"):
+            lanes.append(use)
+        return look(desk, name, fresh=fresh, use=use)
+
+    def ask(where: str, sql: str) -> list[str]:
+        lanes.clear()
+        here.ada.post(f"{BUSY}/{where}", json={"sql": sql})
+        return list(lanes)
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(Desk, "engine", noted)
+        for where in ("runs", "copy/runs"):
+            assert ask(where, "SELECT 1") == ["runs"]
+            assert ask(where, "SELECT nowhere") == ["runs"]
+            assert ask(where, ENDLESS) == ["runs", "long-runs"]
+
+
+def test_whose_answers_take_long_waits_among_those(here: Class) -> None:
+    slow = [hand_in(here.ada, EARLY, f"{ENDLESS} LIMIT {at + 1}").json()["id"] for at in range(3)]
+    quick = [hand_in(here.tomas, EARLY, "SELECT name FROM huts").json()["id"]]
+    here.graded()
+    with here.desk.records.session() as session:
+        (ada,), (tomas,) = (learners_of(session, ids) for ids in (slow[:1], quick))
+    assert [here.desk.queue.priority_of(one) for one in (ada, tomas)] == [SLOW, HANDED_IN]
+    late = hand_in(here.ada, EARLY, "SELECT name FROM huts").json()["id"]
+    here.graded()
+    assert here.ada.get(f"/own/submissions/{late}").json()["attempt"]["verdict"] == "incorrect"
 
 
 def test_the_pace_of_one_learner() -> None:

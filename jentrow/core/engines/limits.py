@@ -45,7 +45,7 @@ class Limits:
     @property
     def processor_seconds(self) -> float:
         """Time on a processor after which the process is killed: a backstop, well above."""
-        return 2 * self.seconds + 1
+        return 2 * self.seconds + 3
 
     @property
     def result_bytes(self) -> int:

@@ -111,9 +111,17 @@ class Engine(Protocol):
         """Runs many queries, as they come; yields each one's index and outcome once."""
 
     def show(
-        self, dataset: LoadedDataset, sql: str, limits: Limits, most: int
+        self,
+        dataset: LoadedDataset,
+        sql: str,
+        limits: Limits,
+        most: int,
+        patience: float | None = None,
     ) -> ResultView | QueryFailure:
-        """Runs one query whose first rows are looked at; no others leave the engine."""
+        """Runs one query whose first rows are looked at; no others leave the engine.
+
+        ``patience`` stops it after so many seconds on a processor, whatever ``limits`` allow.
+        """
 
     def keep_measure(self, measure: Measure) -> Path:
         """Lays a measure where the worker processes find it, until that file is deleted.
@@ -133,11 +141,16 @@ class Engine(Protocol):
         """
 
     def change(
-        self, copy: Path, script: str, limits: Limits, most_bytes: int
+        self,
+        copy: Path,
+        script: str,
+        limits: Limits,
+        most_bytes: int,
+        patience: float | None = None,
     ) -> list[StatementDone] | QueryFailure:
         """Runs statements on a learner's own copy of a dataset, all of them or none.
 
-        The copy never grows above ``most_bytes``.
+        The copy never grows above ``most_bytes``. ``patience`` is as in :meth:`show`.
         """
 
     def close(self) -> None:

@@ -121,16 +121,26 @@ class RememberingEngine:
             yield waiting[place], outcome
 
     def change(
-        self, copy: Path, script: str, limits: Limits, most_bytes: int
+        self,
+        copy: Path,
+        script: str,
+        limits: Limits,
+        most_bytes: int,
+        patience: float | None = None,
     ) -> list[StatementDone] | QueryFailure:
         """Runs statements on a learner's own copy: nothing of that is remembered."""
-        return self.fresh.change(copy, script, limits, most_bytes)
+        return self.fresh.change(copy, script, limits, most_bytes, patience)
 
     def show(
-        self, dataset: LoadedDataset, sql: str, limits: Limits, most: int
+        self,
+        dataset: LoadedDataset,
+        sql: str,
+        limits: Limits,
+        most: int,
+        patience: float | None = None,
     ) -> ResultView | QueryFailure:
         """Runs one query whose first rows are looked at."""
-        return self.fresh.show(dataset, sql, limits, most)
+        return self.fresh.show(dataset, sql, limits, most, patience)
 
     def keep_measure(self, measure: Measure) -> Path:
         """Lays a measure where the worker processes find it."""

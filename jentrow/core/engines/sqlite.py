@@ -35,10 +35,15 @@ _WORKER_MODULE: Final = "jentrow.core.engines.sqlite_worker"
 _BATCH: Final = 64
 _LOAD_SECONDS: Final = 300.0
 CHECKING_SECONDS: Final = 60.0
+LOADING_SECONDS: Final = 1.0
+"""What taking up a measure may add to the first answer that a process judges by it."""
 
 INTERRUPTED: Final = (
     "the process that ran the query was ended before it answered; nothing is known of the query. "
     "Run it again."
+)
+CHANGE_INTERRUPTED: Final = (
+    "the process that ran the statements was ended before it answered: look whether they were done."
 )
 COMPARED_TOO_LONG: Final = "its result takes too long to be compared, even with itself."
 
@@ -157,7 +162,12 @@ class SQLiteEngine:
         return outcome_of(answer, sql, dataset, limits)
 
     def show(
-        self, dataset: LoadedDataset, sql: str, limits: Limits, most: int
+        self,
+        dataset: LoadedDataset,
+        sql: str,
+        limits: Limits,
+        most: int,
+        patience: float | None = None,
     ) -> ResultView | QueryFailure:
         """Runs one query whose first rows are looked at."""
         if problem := unusable(sql):
@@ -165,7 +175,7 @@ class SQLiteEngine:
         bounds = (limits.memory_mb * 2**20, limits.steps, limits.rows, limits.result_bytes)
         try:
             answer = self._pool.ask(
-                limits.processor_seconds,
+                patience or limits.processor_seconds,
                 "show",
                 dataset.location,
                 sql,
@@ -203,8 +213,11 @@ class SQLiteEngine:
     ) -> Iterator[tuple[int, Any]]:
         """Runs and judges answers in the workers; yields (index, outcome) as they come."""
         limits = measure.exercise.rules.limits
-        running = len(measure.datasets) * limits.processor_seconds
-        seconds = running + 2 * how.judging_seconds + 1
+        if how.seconds is None:
+            running = len(measure.datasets) * limits.processor_seconds
+            seconds = running + 2 * how.judging_seconds + 1
+        else:  # whoever is in a hurry waits for no single step that takes long either
+            seconds = len(measure.datasets) * how.seconds + how.judging_seconds + LOADING_SECONDS
         memory = limits.memory_mb * 2**20
 
         def frame(part: list[int]) -> tuple[Any, ...]:
@@ -227,14 +240,20 @@ class SQLiteEngine:
         yield from self._pool.ask_many(count, frame, seconds, batch)
 
     def change(
-        self, copy: Path, script: str, limits: Limits, most_bytes: int
+        self,
+        copy: Path,
+        script: str,
+        limits: Limits,
+        most_bytes: int,
+        patience: float | None = None,
     ) -> list[StatementDone] | QueryFailure:
         """Runs statements on a learner's own copy of a dataset, all of them or none."""
         if problem := unusable(script):
             return problem
         try:
-            answer = self._pool.ask(
-                limits.processor_seconds,
+            # Once only: a process that dies may have done it before it could say so.
+            answer = self._pool.ask_once(
+                patience or limits.processor_seconds,
                 "change",
                 str(copy),
                 script,
@@ -245,7 +264,7 @@ class SQLiteEngine:
                 limits.value_bytes,
             )
         except WorkerLost as lost:
-            return _lost(lost, limits)
+            return _lost(lost, limits, CHANGE_INTERRUPTED)
         if answer[0] == "done":
             return [
                 StatementDone(sql, _view(sent) if sent else None, changed)
@@ -306,10 +325,10 @@ def _loaded(
     )
 
 
-def _lost(lost: WorkerLost, limits: Limits) -> QueryFailure:
+def _lost(lost: WorkerLost, limits: Limits, words: str = INTERRUPTED) -> QueryFailure:
     """What a lost worker says of the query that it was at: a death by itself says nothing."""
     if not lost.overran:
-        raise EngineInterrupted(INTERRUPTED) from lost
+        raise EngineInterrupted(words) from lost
     return stopped("limit.time", limits)
 
 

@@ -100,8 +100,10 @@ class CopyRun:
         finally:
             cursor.close(True)
         self._free()
+        # Made ready beforehand: what is answered at once cannot be taken for lost and done again.
+        answer = ("done", [self._shown(*one) for one in self._said])
         self._db.execute("COMMIT")
-        return ("done", [self._shown(*one) for one in self._said])
+        return answer
 
     def _shown(self, sql: str, names: list[str], rows: list[Any], changed: int) -> tuple[Any, ...]:
         view = shown_rows(tuple(map(Column, names)), rows, SHOWN_ROWS)

@@ -20,9 +20,6 @@ from typing import Any, Final
 from jentrow.core.engines.nursery import NURSERY
 from jentrow.core.errors import EngineInterrupted
 
-GRACE_SECONDS: Final = 2.0
-"""How much longer than the limit an answer may be on its way."""
-
 WALL_FACTOR: Final = 20
 """How many times its seconds a process may take by the clock on the wall."""
 
@@ -326,7 +323,7 @@ class WorkerPool:
         """The same for what must not be done twice."""
         with self.worker() as worker:
             worker.send(*frame)
-            (answer,) = worker.receive(seconds + GRACE_SECONDS)
+            (answer,) = worker.receive(seconds)
             return answer
 
     def ask_many(
@@ -346,7 +343,7 @@ class WorkerPool:
             _Batch(list(range(start, min(start + batch_size, count))))
             for start in range(0, count, batch_size)
         ]
-        crew = _Crew(self, deque(batches), frame, seconds + GRACE_SECONDS)
+        crew = _Crew(self, deque(batches), frame, seconds)
         left = count
         try:
             while left:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import signal
 from pathlib import Path
 from typing import Any
@@ -218,6 +219,25 @@ def test_whatever_overruns_is_stopped(
     found = failure(engine, huts, sql)
     assert (found.verdict, found.code) == ("stopped", code), found
     assert rows_of(engine, huts, "SELECT COUNT(*) FROM huts") == [(12,)]
+
+
+def test_patience_stops_what_the_limits_would_allow(
+    engine: SQLiteEngine, huts: LoadedDataset, tmp_path: Path
+) -> None:
+    allowed = Limits(seconds=600)
+    found = engine.show(huts, HANGS, allowed, 10, patience=0.2)
+    assert isinstance(found, QueryFailure)
+    assert found.code == "limit.time"
+    copy = tmp_path / "copy.db"
+    shutil.copyfile(huts.location, copy)
+    script = f"DELETE FROM stays; {HANGS}"
+    undone = engine.change(copy, script, allowed, 2**30, patience=0.2)
+    assert isinstance(undone, QueryFailure)
+    assert undone.code == "limit.time"
+    counted = engine.change(copy, "SELECT count(*) > 0 FROM stays", allowed, 2**30)
+    assert not isinstance(counted, QueryFailure)
+    assert counted[0].result is not None
+    assert counted[0].result.rows[0][0] == 1
 
 
 def test_one_query_that_hangs_costs_only_itself(engine: SQLiteEngine, huts: LoadedDataset) -> None:
