@@ -7,10 +7,11 @@ import os
 import secrets
 import socket
 import threading
+import time
 from collections import Counter
 from collections.abc import Callable
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from typing import TYPE_CHECKING, Any, Final
 
@@ -62,10 +63,13 @@ BATCH: Final = 200
 HURRIED_BATCH: Final = 16
 """Of what was handed in, so many are kept together: whoever waits need not wait for more."""
 
-HURRY: Final = Judging(seconds=0.25, judging_seconds=0.5)
+KEEPING_SECONDS: Final = 0.2
+"""After how long what was handed in and is judged is kept, whatever is left of its batch."""
+
+HURRY: Final = Judging(seconds=0.25, judging_seconds=0.25)
 """How long an answer that was handed in may take before it waits among those that take long."""
 
-SLOW_ANSWERS: Final = 3
+SLOW_ANSWERS: Final = 2
 SLOW_SECONDS: Final = 600.0
 """Whoever handed in so many answers within this time that took long waits among those at once."""
 
@@ -117,6 +121,15 @@ class QueueState:
     def ready(self) -> int:
         """How many wait and can be graded."""
         return self.waiting - self.blocked
+
+
+@dataclass(slots=True)
+class _Judged:
+    """What was judged of a batch and is not kept yet, by submission."""
+
+    outcomes: dict[int, Outcome] = field(default_factory=dict)
+    slow: list[int] = field(default_factory=list)
+    lost: list[int] = field(default_factory=list)
 
 
 Listener = Callable[[], None]
@@ -314,19 +327,33 @@ class GradingQueue:
             grader = grader.elsewhere(self._desk.engine(exercise.engine, use="hurried"), HURRY)
         with self._desk.records.writing() as session:
             begin(session, list(batch.generations))
-        outcomes: dict[int, Outcome] = {}
-        lost: list[int] = []
-        slow: list[int] = []
+        found = _Judged()
+        kept = time.monotonic()
         for at, outcome in grader.judged([one.sql for one in batch.claimed]):
             if self._closing:
                 raise PoolClosed
             id = batch.claimed[at].submission_id
             if outcome is None:
-                lost.append(id)
+                found.lost.append(id)
             elif not grader.is_settled(outcome):
-                slow.append(id)
+                found.slow.append(id)
             else:
-                outcomes[id] = outcome
+                found.outcomes[id] = outcome
+            if lane.hurried and time.monotonic() - kept > KEEPING_SECONDS:
+                self._settle(exercise, version, made_with, batch, found)
+                found, kept = _Judged(), time.monotonic()
+        self._settle(exercise, version, made_with, batch, found)
+
+    def _settle(
+        self,
+        exercise: Exercise,
+        version: int,
+        made_with: MadeWith,
+        batch: Batch,
+        found: _Judged,
+    ) -> None:
+        """Keeps what was judged of a batch, and tells whoever waits for it."""
+        outcomes, slow, lost = found.outcomes, found.slow, found.lost
         with self._desk.records.writing() as session:
             learners = self._keep(session, version, made_with, outcomes)
             generations = batch.generations

@@ -35,7 +35,7 @@ _WORKER_MODULE: Final = "jentrow.core.engines.sqlite_worker"
 _BATCH: Final = 64
 _LOAD_SECONDS: Final = 300.0
 CHECKING_SECONDS: Final = 60.0
-LOADING_SECONDS: Final = 1.0
+LOADING_SECONDS: Final = 0.3
 """What taking up a measure may add to the first answer that a process judges by it."""
 
 INTERRUPTED: Final = (
