@@ -9,7 +9,7 @@ from pathlib import Path
 
 import apsw
 
-from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.packs import read_pack

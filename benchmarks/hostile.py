@@ -12,7 +12,7 @@ from typing import Any
 
 from benchmarks.rush import Browser, prepared, share, started
 from jentrow.records.models import Sheet
-from jentrow.services.desk import Desk
+from jentrow.services.runtime.runtime import Runtime
 from tests.api.test_grading import free_port
 
 HOSTILE = 10
@@ -51,11 +51,11 @@ def run() -> Iterator[str]:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name) / "data"
         logins = prepared(folder, HOSTILE + 1)
-        desk = Desk(folder)
-        with desk.records.writing() as session:
+        runtime = Runtime(folder)
+        with runtime.records.writing() as session:
             for sheet in session.query(Sheet):
                 sheet.attempts = None
-        desk.close()
+        runtime.close()
         port = free_port()
         server = started(folder, port)
         try:

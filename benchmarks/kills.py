@@ -14,9 +14,9 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from benchmarks.rush import Browser, prepared, started
-from jentrow.records.exercises import find_exercise, the_course
+from jentrow.records.exercises import course_of_session, find_exercise
 from jentrow.records.models import Sheet
-from jentrow.services.desk import Desk
+from jentrow.services.runtime.runtime import Runtime
 from tests.api.test_grading import free_port
 
 KILLS = 50
@@ -28,11 +28,11 @@ def run() -> Iterator[str]:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name) / "data"
         logins = prepared(folder, LEARNERS)
-        desk = Desk(folder)
-        with desk.records.writing() as session:
+        runtime = Runtime(folder)
+        with runtime.records.writing() as session:
             for sheet in session.query(Sheet):
                 sheet.attempts = None
-        desk.close()
+        runtime.close()
         acknowledged: dict[int, str] = {}
         chance = random.Random(11)
         for _ in range(KILLS):
@@ -99,16 +99,16 @@ def _load(port: int, login: str, acknowledged: dict[int, str], ended: threading.
 
 
 def _account(what: str, folder: Path, acknowledged: dict[int, str]) -> str:
-    desk = Desk(folder)
-    desk.queue.drain()
-    with desk.records.session() as session:
-        course = the_course(session)
+    runtime = Runtime(folder)
+    runtime.queue.drain()
+    with runtime.records.session() as session:
+        course = course_of_session(session)
         assert course is not None
         record = find_exercise(session, course.id, "01-high-huts")
         assert record is not None
     ids, texts = list(acknowledged), list(acknowledged.values())
     undisturbed = {
-        ids[at]: one.verdict for at, one in desk.grader(record).grade_many(texts)
+        ids[at]: one.verdict for at, one in runtime.graders.of(record).grade_many(texts)
     } if ids else {}  # fmt: skip
     with sqlite3.connect(folder / "records.db") as records:
         kept = dict(
@@ -121,7 +121,7 @@ def _account(what: str, folder: Path, acknowledged: dict[int, str]) -> str:
             "SELECT count(*) FROM (SELECT sql FROM submissions WHERE key IS NOT NULL "
             "GROUP BY learner_id, sql HAVING count(*) > 1)"
         ).fetchone()
-    desk.close()
+    runtime.close()
     missing = sum(id not in kept for id in ids)
     other = sum(id in kept and kept[id] != undisturbed[id] for id in ids)
     return (

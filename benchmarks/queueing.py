@@ -11,10 +11,10 @@ import apsw
 
 from benchmarks.grading import WORDINGS
 from jentrow.core.exercises.submissions import Submission
-from jentrow.records.exercises import find_exercise, the_course
-from jentrow.services.demo import load_demo
-from jentrow.services.desk import Desk
-from jentrow.services.importing import import_submissions
+from jentrow.records.exercises import course_of_session, find_exercise
+from jentrow.services.packs.demo import load_demo
+from jentrow.services.runtime.runtime import Runtime
+from jentrow.services.submissions.additions import import_submissions
 
 COUNT = 6_000
 LEARNERS = 200
@@ -50,18 +50,18 @@ def run() -> Iterator[str]:
 
 def _round(folder: Path, exercise: str, queries: list[str]) -> tuple[float, float]:
     load_demo(folder, DEMO)
-    desk = Desk(folder)
-    with desk.records.writing() as session:
-        course = the_course(session)
+    runtime = Runtime(folder)
+    with runtime.records.writing() as session:
+        course = course_of_session(session)
         assert course is not None
         record = find_exercise(session, course.id, exercise)
         assert record is not None
-        files = [desk.shelf.source(one).database for one in record.sample.datasets]
+        files = [runtime.datasets.source(one).database for one in record.sample.datasets]
         texts = [
             Submission(f"Learner {at % LEARNERS}", exercise, sql) for at, sql in enumerate(queries)
         ]
         import_submissions(session, course, texts)
-    desk.grader(record)
+    runtime.graders.of(record)
     plain = 0.0
     for file in files:
         connection = apsw.Connection(
@@ -74,8 +74,8 @@ def _round(folder: Path, exercise: str, queries: list[str]) -> tuple[float, floa
         plain += time.perf_counter() - start
         connection.close()
     start = time.perf_counter()
-    graded = desk.queue.drain()
+    graded = runtime.queue.drain()
     taken = time.perf_counter() - start
     assert graded == COUNT, graded
-    desk.close()
+    runtime.close()
     return taken / plain, plain

@@ -17,12 +17,12 @@ from pathlib import Path
 from typing import Any
 
 from jentrow.core.rosters import RosterEntry
-from jentrow.records.exercises import the_course
+from jentrow.records.exercises import course_of_session
 from jentrow.records.models import Person
 from jentrow.records.people import learners_of
-from jentrow.services.demo import load_demo
-from jentrow.services.desk import Desk
-from jentrow.services.people import add_learners
+from jentrow.services.courses.roster import add_learners
+from jentrow.services.packs.demo import load_demo
+from jentrow.services.runtime.runtime import Runtime
 from tests.api.test_grading import free_port
 
 LEARNERS = 200
@@ -105,9 +105,9 @@ def run() -> Iterator[str]:
 def prepared(folder: Path, count: int) -> list[str]:
     """Demo data with so many learners more, who have accounts; gives their sign-in names."""
     load_demo(folder, DEMO, password=PASSWORD)
-    desk = Desk(folder)
-    with desk.records.writing() as session:
-        course = the_course(session)
+    runtime = Runtime(folder)
+    with runtime.records.writing() as session:
+        course = course_of_session(session)
         assert course is not None
         add_learners(
             session, course, [RosterEntry(f"rush-{at}", f"Rush {at}") for at in range(count)]
@@ -122,7 +122,7 @@ def prepared(folder: Path, count: int) -> list[str]:
                 session.add(person)
                 session.flush()
                 one.person_id = person.id
-    desk.close()
+    runtime.close()
     return [f"rush-{at}" for at in range(count)]
 
 

@@ -131,10 +131,10 @@ def mapping(folder: Path) -> Iterator[str]:
 
     from jentrow.api.app import create_app
     from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
-    from jentrow.services.desk import Desk
-    from jentrow.services.making import make_by_hand
+    from jentrow.services.runtime.runtime import Runtime
+    from jentrow.services.samples.new_samples import make_by_hand
 
-    desk = Desk(folder / "data")
+    runtime = Runtime(folder / "data")
     tables = [
         TableSchema(
             f"table_{at}",
@@ -147,9 +147,9 @@ def mapping(folder: Path) -> Iterator[str]:
         )
         for at in range(40)
     ]
-    make_by_hand(desk, "forty", tables)
+    make_by_hand(runtime, "forty", tables)
     listener = socket.create_server(("127.0.0.1", 0))
-    server = uvicorn.Server(uvicorn.Config(create_app(lambda: desk), log_level="error"))
+    server = uvicorn.Server(uvicorn.Config(create_app(lambda: runtime), log_level="error"))
     thread = threading.Thread(target=server.run, args=([listener],))
     thread.start()
     options = webdriver.ChromeOptions()

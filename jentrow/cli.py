@@ -83,7 +83,7 @@ def compare(
     json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
 ) -> None:
     """Compare one answer's result with the reference answer's."""
-    from jentrow.services.comparing import compare_files
+    from jentrow.services.headless.compare import compare_files
 
     with _one_clear_line():
         outcome = compare_files(
@@ -119,7 +119,7 @@ def check(
     json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
 ) -> None:
     """Check a pack: references, trials and warnings. Status 1 where something does not hold."""
-    from jentrow.services.checking import check_pack
+    from jentrow.services.headless.check import check_pack
 
     with _one_clear_line(), _progress("checked") as progress:
         checked = check_pack(pack, exercise, progress)
@@ -155,7 +155,7 @@ def grade(
     """Grade submissions to the exercises of a pack."""
     from collections import Counter
 
-    from jentrow.services.marking import check_target, grade_pack, write_marks
+    from jentrow.services.headless.grade import check_target, grade_pack, write_marks
 
     with _one_clear_line():
         check_target(out)
@@ -193,7 +193,7 @@ def export(
     ] = None,
 ) -> None:
     """Write all samples, exercises and sheets of a course as a pack."""
-    from jentrow.services.packing import export_folder
+    from jentrow.services.packs.pack_export import export_folder
 
     with _one_clear_line():
         title = export_folder(data, out, course)
@@ -234,7 +234,7 @@ def demo(
     import tempfile
 
     from jentrow.api.server import check_ready, run_server
-    from jentrow.services.demo import load_demo
+    from jentrow.services.packs.demo import load_demo
 
     with tempfile.TemporaryDirectory(prefix="jentrow-demo-") as temporary, _one_clear_line():
         check_ready(host, port)
@@ -258,7 +258,7 @@ def sign_in_link(
 ) -> None:
     """Print the path of a link that works once: for a new password, or for the first instructor."""
     from jentrow.records.database import opened_records
-    from jentrow.services.links import first_link, password_link
+    from jentrow.services.accounts.links import first_link, password_link
 
     with _one_clear_line(), opened_records(data) as records:
         token = password_link(records, login) if login else first_link(records)

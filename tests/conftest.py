@@ -9,7 +9,7 @@ from hypothesis import settings
 from xdist.scheduler import LoadScopeScheduling
 
 from jentrow.core.engines.protocol import LoadedDataset
-from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.samples.sources import DatasetSource, read_sample
 
 settings.register_profile("jentrow", deadline=None, print_blob=True)

@@ -204,7 +204,7 @@ def test_demo_says_at_once_that_its_port_is_taken(folder: Path) -> None:
 def test_a_pack_without_submissions_is_loaded_all_the_same(folder: Path) -> None:
     import shutil
 
-    from jentrow.services.demo import load_demo
+    from jentrow.services.packs.demo import load_demo
 
     archive = shutil.make_archive(str(folder / "pack"), "zip", DEMO.parent, DEMO.name)
     loaded = load_demo(folder / "data", Path(archive), lambda done, total: None)
@@ -245,7 +245,7 @@ def test_check_tells_what_holds(folder: Path) -> None:
 
 @pytest.mark.parametrize("name", ["pack.zip", "pack"])
 def test_export_writes_all_of_a_data_folder(folder: Path, name: str) -> None:
-    from jentrow.services.demo import load_demo
+    from jentrow.services.packs.demo import load_demo
 
     load_demo(folder / "data", DEMO, answers=ANSWERS)
     said = run("export", "--data", str(folder / "data"), "--out", name)
@@ -258,7 +258,7 @@ def test_export_writes_all_of_a_data_folder(folder: Path, name: str) -> None:
 
 
 def test_a_link_to_sign_in_and_a_course_to_export(folder: Path) -> None:
-    from jentrow.services.demo import INSTRUCTOR, load_demo
+    from jentrow.services.packs.demo import INSTRUCTOR, load_demo
 
     load_demo(folder / "data", DEMO, answers=ANSWERS)
     data = ["--data", str(folder / "data")]

@@ -10,9 +10,9 @@ from pathlib import Path
 import pytest
 
 from jentrow.core.errors import UnusableFolder
-from jentrow.services.datafolder import LOCK, SET_ASIDE, held_folder, set_aside
-from jentrow.services.demo import MADE_FOR, load_demo
-from jentrow.services.desk import Desk
+from jentrow.services.packs.demo import MADE_FOR, load_demo
+from jentrow.services.runtime.data_folder import LOCK, SET_ASIDE, held_folder, set_aside
+from jentrow.services.runtime.runtime import Runtime
 from tests.conftest import ANSWERS, DEMO
 
 
@@ -44,13 +44,13 @@ def test_samples_without_records_are_refused_and_left_alone(folder: Path, how: s
     if how == "empty":
         (folder / "records.db").touch()
     with pytest.raises(UnusableFolder, match=r"samples here, but records\.db"):
-        Desk(folder)
+        Runtime(folder)
     assert files_in(folder) == before
 
 
 def test_records_of_another_folder_delete_no_sample(folder: Path, tmp_path: Path) -> None:
     other = tmp_path / "other"
-    Desk(other).close()
+    Runtime(other).close()
     before = files_in(folder)
     shutil.copy(other / "records.db", folder / "records.db")
     for name in ("records.db-wal", "records.db-shm"):
@@ -58,11 +58,11 @@ def test_records_of_another_folder_delete_no_sample(folder: Path, tmp_path: Path
     (folder / "copies").mkdir(exist_ok=True)
     (folder / "copies" / "7-1.db").write_bytes(b"a copy")
     (folder / "copies" / "notes.txt").write_bytes(b"nobody's")
-    Desk(folder).close()
+    Runtime(folder).close()
     (aside,) = (folder / SET_ASIDE).iterdir()
     assert files_in(aside) == before
     assert {path.name for path in (aside / "copies").iterdir()} == {"7-1.db", "notes.txt"}
-    Desk(folder).close()  # and once more, with nothing left to set aside
+    Runtime(folder).close()  # and once more, with nothing left to set aside
     assert files_in(aside) == before
 
 
@@ -80,7 +80,7 @@ def test_a_second_server_is_refused_and_the_first_one_named(tmp_path: Path) -> N
     holding = """
 import sys
 from pathlib import Path
-from jentrow.services.datafolder import held_folder
+from jentrow.services.runtime.data_folder import held_folder
 with held_folder(Path(sys.argv[1])):
     print("held", flush=True)
     sys.stdin.read()

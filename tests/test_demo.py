@@ -9,7 +9,7 @@ from typing import Final
 import pytest
 
 from jentrow.core.engines.limits import Limits
-from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.packs import Pack, opened_pack
 from jentrow.core.results import ResultSet

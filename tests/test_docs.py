@@ -11,7 +11,7 @@ import yaml
 
 from jentrow.core.comparison.findings import CODES
 from jentrow.core.comparison.rules import CHOICES
-from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.exercise import VERDICTS, Exercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.markscheme import PARTS

@@ -1,4 +1,4 @@
-"""Who asks: the cookie, the guard that comes with changes, and the desk that is opened for them."""
+"""Who asks: the cookie, the guard that comes with changes, and the scope that is theirs."""
 
 from __future__ import annotations
 
@@ -8,10 +8,11 @@ from typing import Annotated, Final
 from annotated_types import Interval
 from fastapi import Depends, Path, Request, Response
 
-from jentrow.services.access import LearnerDesk, as_instructor, as_learner
-from jentrow.services.desk import Desk
+from jentrow.services.accounts.access import as_instructor, as_learner
+from jentrow.services.accounts.sessions import STAYS, Who, who
 from jentrow.services.errors import NotAllowed, NotSignedIn
-from jentrow.services.signin import STAYS, Who, who
+from jentrow.services.runtime.runtime import Runtime
+from jentrow.services.scope import CourseScope, LearnerScope
 
 COOKIE: Final = "jentrow"
 KNOWN_COOKIE: Final = "jentrow-known"
@@ -21,18 +22,18 @@ GUARD: Final = "X-Jentrow-Guard"
 READING: Final = ("GET", "HEAD", "OPTIONS")
 
 
-def whole_desk(request: Request) -> Desk:
-    """The desk of the server, for what belongs to no course."""
-    desk: Desk = request.app.state.desk
-    return desk
+def server(request: Request) -> Runtime:
+    """The runtime of the server, for what belongs to no course."""
+    runtime: Runtime = request.app.state.runtime
+    return runtime
 
 
-WholeDesk = Annotated[Desk, Depends(whole_desk)]
+Server = Annotated[Runtime, Depends(server)]
 
 
-def maybe_who(request: Request, desk: WholeDesk) -> Who | None:
+def maybe_who(request: Request, runtime: Server) -> Who | None:
     """Who is signed in, if anybody."""
-    return who(desk, request.cookies.get(COOKIE))
+    return who(runtime, request.cookies.get(COOKIE))
 
 
 MaybeWho = Annotated[Who | None, Depends(maybe_who)]
@@ -59,18 +60,18 @@ def _changes(request: Request) -> bool:
     return request.method not in READING and "asks" not in route.tags
 
 
-def teaching(request: Request, course: Slug, desk: WholeDesk, one: SignedIn) -> Desk:
-    """The desk of a course, for an instructor of it."""
-    return as_instructor(desk, one, course, changes=_changes(request))
+def teaching(request: Request, course: Slug, runtime: Server, one: SignedIn) -> CourseScope:
+    """The runtime of a course, for an instructor of it."""
+    return as_instructor(runtime, one, course, changes=_changes(request))
 
 
-def learning(request: Request, course: Slug, desk: WholeDesk, one: SignedIn) -> LearnerDesk:
-    """The desk of a learner of a course."""
-    return as_learner(desk, one, course, changes=_changes(request))
+def learning(request: Request, course: Slug, runtime: Server, one: SignedIn) -> LearnerScope:
+    """The runtime of a learner of a course."""
+    return as_learner(runtime, one, course, changes=_changes(request))
 
 
-OpenDesk = Annotated[Desk, Depends(teaching)]
-OwnDesk = Annotated[LearnerDesk, Depends(learning)]
+Teaching = Annotated[CourseScope, Depends(teaching)]
+Learning = Annotated[LearnerScope, Depends(learning)]
 
 
 def set_cookie(request: Request, response: Response, one: Who) -> None:

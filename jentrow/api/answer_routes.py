@@ -5,23 +5,23 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from jentrow.api import schemas
-from jentrow.api.access import OpenDesk
+from jentrow.api.access import Teaching
 from jentrow.api.import_routes import ImportId
-from jentrow.services import taking
+from jentrow.services.submissions import answer_files
 
 router = APIRouter(prefix="/answers")
 
 
 @router.post("/{import_id}/look")
-def look(import_id: ImportId, desk: OpenDesk) -> schemas.AnswersLook:
+def look(import_id: ImportId, scope: Teaching) -> schemas.AnswersLook:
     """Looks at a file of answers that was handed in: what fits, and what does not."""
     return schemas.AnswersLook.model_validate(
-        taking.look(desk, desk.imports.get(import_id, desk.owner))
+        answer_files.look(scope, scope.runtime.import_jobs.get(import_id, scope.owner))
     )
 
 
 @router.post("/{import_id}/take")
-def take(import_id: ImportId, given: schemas.TakeAnswers, desk: OpenDesk) -> schemas.Taken:
+def take(import_id: ImportId, given: schemas.TakeAnswers, scope: Teaching) -> schemas.Taken:
     """Takes the answers in, all of them or none; they are graded in the background."""
-    one = desk.imports.get(import_id, desk.owner)
-    return schemas.Taken(count=taking.take(desk, one, leave_out=given.leave_out))
+    one = scope.runtime.import_jobs.get(import_id, scope.owner)
+    return schemas.Taken(count=answer_files.take(scope, one, leave_out=given.leave_out))

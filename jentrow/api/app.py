@@ -36,7 +36,6 @@ from jentrow.api.signin_routes import router as signing
 from jentrow.core.errors import EngineInterrupted, EngineUnavailable, JentrowError, UnusableInput
 from jentrow.core.samples.edits import RefusedEdit
 from jentrow.records.errors import RecordsConflict, RecordsUnavailable
-from jentrow.services.desk import Desk
 from jentrow.services.errors import (
     FolderInUse,
     NotAllowed,
@@ -45,7 +44,8 @@ from jentrow.services.errors import (
     NotTaken,
     TooOften,
 )
-from jentrow.services.settings import Settings, read_settings
+from jentrow.services.runtime.runtime import Runtime
+from jentrow.services.runtime.settings import Settings, read_settings
 
 WEB: Final = Path(__file__).resolve().parents[1] / "web"
 THREADS: Final = 16
@@ -114,7 +114,7 @@ class _Guard:
             return
 
         # A deadline looks at when a request came, not at how long it waited for its turn.
-        scope.setdefault("state", {})["arrived"] = scope["app"].state.desk.now()
+        scope.setdefault("state", {})["arrived"] = scope["app"].state.runtime.now()
 
         async def send_with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
@@ -134,16 +134,16 @@ def _is_from_elsewhere(scope: Scope) -> bool:
     return scope["method"] not in ("GET", "HEAD") and site not in ("same-origin", "none")
 
 
-def create_app(open_desk: Callable[[], Desk], settings: Settings | None = None) -> FastAPI:
-    """The application. ``open_desk`` is called when it starts; the desk is closed when it ends."""
+def create_app(open_runtime: Callable[[], Runtime], settings: Settings | None = None) -> FastAPI:
+    """The application. ``open_runtime`` is called when it starts; the runtime is closed when it ends."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        app.state.desk = open_desk()
-        app.state.desk.queue.start()
+        app.state.runtime = open_runtime()
+        app.state.runtime.queue.start()
         to_thread.current_default_thread_limiter().total_tokens = THREADS
         yield
-        app.state.desk.close()
+        app.state.runtime.close()
 
     app = FastAPI(
         title="Jentrow",

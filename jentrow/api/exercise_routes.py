@@ -7,11 +7,11 @@ from typing import Annotated
 from fastapi import APIRouter, Path
 
 from jentrow.api import exercise_schemas as schemas
-from jentrow.api.access import Number, OpenDesk
+from jentrow.api.access import Number, Teaching
 from jentrow.api.sample_schemas import Query
 from jentrow.core.sql.constructs import CONSTRUCTS
-from jentrow.services import bench, proving
-from jentrow.services.views import exercise_view
+from jentrow.services.exercises import catalogue, drafts, proof, version_history
+from jentrow.services.exercises.overview import exercise_view
 
 router = APIRouter()
 
@@ -29,97 +29,99 @@ def constructs() -> list[schemas.ConstructWords]:
 
 
 @router.post("/exercises", status_code=201)
-def new_exercise(given: schemas.NewExercise, desk: OpenDesk) -> schemas.Slug:
+def new_exercise(given: schemas.NewExercise, scope: Teaching) -> schemas.Slug:
     """Begins an exercise."""
-    return schemas.Slug(slug=bench.new_exercise(desk, given.title, given.sample))
+    return schemas.Slug(slug=catalogue.new_exercise(scope, given.title, given.sample))
 
 
 @router.get(_ONE)
-def exercise(slug: Slug, desk: OpenDesk) -> schemas.Exercise:
+def exercise(slug: Slug, scope: Teaching) -> schemas.Exercise:
     """An exercise with its draft and the answers to it."""
-    return schemas.Exercise.model_validate(exercise_view(desk, slug))
+    return schemas.Exercise.model_validate(exercise_view(scope, slug))
 
 
 @router.put(_ONE)
-def keep(slug: Slug, content: schemas.Content, desk: OpenDesk) -> schemas.Kept:
+def keep(slug: Slug, content: schemas.Content, scope: Teaching) -> schemas.Kept:
     """Keeps a content as the next version; every problem is named where it cannot be."""
-    return schemas.Kept(version=bench.keep(desk, slug, content.to_mapping()))
+    return schemas.Kept(version=version_history.keep(scope, slug, content.to_mapping()))
 
 
 @router.delete(_ONE, status_code=204)
-def delete(slug: Slug, desk: OpenDesk, with_answers: bool = False) -> None:
+def delete(slug: Slug, scope: Teaching, with_answers: bool = False) -> None:
     """Deletes an exercise, and the answers to it only where that is asked for."""
-    bench.delete_exercise(desk, slug, with_answers=with_answers)
+    catalogue.delete_exercise(scope, slug, with_answers=with_answers)
 
 
 @router.post(_ONE + "/copies", status_code=201)
-def copy(slug: Slug, given: schemas.NewTitle, desk: OpenDesk) -> schemas.Slug:
+def copy(slug: Slug, given: schemas.NewTitle, scope: Teaching) -> schemas.Slug:
     """Begins another exercise with the same content."""
-    return schemas.Slug(slug=bench.copy_exercise(desk, slug, given.title))
+    return schemas.Slug(slug=catalogue.copy_exercise(scope, slug, given.title))
 
 
 @router.put(_ONE + "/draft")
-def keep_draft(slug: Slug, content: schemas.Content, desk: OpenDesk) -> schemas.Drafted:
+def keep_draft(slug: Slug, content: schemas.Content, scope: Teaching) -> schemas.Drafted:
     """Keeps what is typed, whatever is wrong with it."""
-    return schemas.Drafted(drafted_at=bench.keep_draft(desk, slug, content.to_mapping()))
+    return schemas.Drafted(drafted_at=drafts.keep_draft(scope, slug, content.to_mapping()))
 
 
 @router.delete(_ONE + "/draft", status_code=204)
-def drop_draft(slug: Slug, desk: OpenDesk) -> None:
+def drop_draft(slug: Slug, scope: Teaching) -> None:
     """Forgets the draft."""
-    bench.drop_draft(desk, slug)
+    drafts.drop_draft(scope, slug)
 
 
 @router.get(_ONE + "/versions")
-def versions(slug: Slug, desk: OpenDesk) -> list[schemas.VersionLine]:
+def versions(slug: Slug, scope: Teaching) -> list[schemas.VersionLine]:
     """The versions of an exercise, the last first."""
-    return [schemas.VersionLine.model_validate(one) for one in bench.versions(desk, slug)]
+    return [
+        schemas.VersionLine.model_validate(one) for one in version_history.versions(scope, slug)
+    ]
 
 
 @router.get(_ONE + "/versions/comparison")
 def compare_versions(
-    slug: Slug, older: Number, newer: Number, desk: OpenDesk
+    slug: Slug, older: Number, newer: Number, scope: Teaching
 ) -> list[schemas.FileDifference]:
     """What differs between two versions."""
-    found = bench.compare_versions(desk, slug, older, newer)
+    found = version_history.compare_versions(scope, slug, older, newer)
     return [schemas.FileDifference.model_validate(one) for one in found]
 
 
 @router.post(_ONE + "/versions/{number}/restore")
-def restore(slug: Slug, number: Number, desk: OpenDesk) -> schemas.Kept:
+def restore(slug: Slug, number: Number, scope: Teaching) -> schemas.Kept:
     """Makes an old version the next one."""
-    return schemas.Kept(version=bench.restore(desk, slug, number))
+    return schemas.Kept(version=version_history.restore(scope, slug, number))
 
 
 @router.post(_ONE + "/regrade")
-def regrade(slug: Slug, desk: OpenDesk) -> schemas.Count:
+def regrade(slug: Slug, scope: Teaching) -> schemas.Count:
     """Grades every answer to an exercise anew, as it is kept now."""
-    return schemas.Count(count=bench.regrade(desk, slug))
+    return schemas.Count(count=catalogue.regrade(scope, slug))
 
 
 @router.post(_ONE + "/proof", tags=["asks"])
-def prove(slug: Slug, content: schemas.Content, desk: OpenDesk) -> schemas.Proof:
+def prove(slug: Slug, content: schemas.Content, scope: Teaching) -> schemas.Proof:
     """Looks at a content that need not be kept: problems, reference answer, alternatives."""
-    return schemas.Proof.model_validate(proving.prove(desk, slug, content.to_mapping()))
+    return schemas.Proof.model_validate(proof.prove(scope, slug, content.to_mapping()))
 
 
 @router.post(_ONE + "/proof/trials", tags=["asks"])
-def prove_trials(slug: Slug, content: schemas.Content, desk: OpenDesk) -> schemas.Trials:
+def prove_trials(slug: Slug, content: schemas.Content, scope: Teaching) -> schemas.Trials:
     """Runs the trials of a content, and looks for what there is to know."""
-    return schemas.Trials.model_validate(proving.prove_trials(desk, slug, content.to_mapping()))
+    return schemas.Trials.model_validate(proof.prove_trials(scope, slug, content.to_mapping()))
 
 
 @router.post(_ONE + "/proof/answers", tags=["asks"])
-def prove_answers(slug: Slug, content: schemas.Content, desk: OpenDesk) -> schemas.Changes:
+def prove_answers(slug: Slug, content: schemas.Content, scope: Teaching) -> schemas.Changes:
     """Which submissions would come out otherwise under a content."""
-    return schemas.Changes.model_validate(proving.prove_answers(desk, slug, content.to_mapping()))
+    return schemas.Changes.model_validate(proof.prove_answers(scope, slug, content.to_mapping()))
 
 
 @router.post(_ONE + "/proof/answer", tags=["asks"])
-def judge(slug: Slug, given: schemas.ToJudge, desk: OpenDesk) -> schemas.Judged:
+def judge(slug: Slug, given: schemas.ToJudge, scope: Teaching) -> schemas.Judged:
     """Holds one query against a content."""
-    found = proving.judge(
-        desk,
+    found = proof.judge(
+        scope,
         slug,
         given.content.to_mapping(),
         given.sql,
@@ -133,17 +135,15 @@ _DATASET = "/samples/{sample}/datasets/{dataset}"
 
 
 @router.post(_DATASET + "/trace", tags=["asks"])
-def trace(sample: str, dataset: str, given: Query, desk: OpenDesk) -> schemas.Trace:
+def trace(sample: str, dataset: str, given: Query, scope: Teaching) -> schemas.Trace:
     """Takes a query apart on a dataset, its rows counted at each step."""
-    return schemas.Trace.model_validate(proving.trace(desk, sample, dataset, given.sql))
+    return schemas.Trace.model_validate(proof.trace(scope, sample, dataset, given.sql))
 
 
 @router.post(_DATASET + "/trace/rows", tags=["asks"])
 def step_rows(
-    sample: str, dataset: str, given: schemas.StepQuery, desk: OpenDesk
+    sample: str, dataset: str, given: schemas.StepQuery, scope: Teaching
 ) -> schemas.StepRows:
     """The rows of a step."""
-    found = proving.step_rows(
-        desk, sample, dataset, given.sql, beside=given.beside, only=given.only
-    )
+    found = proof.step_rows(scope, sample, dataset, given.sql, beside=given.beside, only=given.only)
     return schemas.StepRows.model_validate(found)

@@ -11,10 +11,10 @@ from fastapi.concurrency import run_in_threadpool
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from jentrow.api import schemas
-from jentrow.api.access import OpenDesk, SignedIn
-from jentrow.services.access import may_listen
-from jentrow.services.desk import Desk
-from jentrow.services.signin import Who
+from jentrow.api.access import SignedIn, Teaching
+from jentrow.services.accounts.access import may_listen
+from jentrow.services.accounts.sessions import Who
+from jentrow.services.scope import CourseScope
 
 router = APIRouter()
 
@@ -26,64 +26,64 @@ LOOK_AGAIN_SECONDS = 15.0
 
 
 @router.get("/grading")
-def state(desk: OpenDesk) -> schemas.Grading:
+def state(scope: Teaching) -> schemas.Grading:
     """Where the course's grading stands."""
-    return _state(desk)
+    return _state(scope)
 
 
 @router.post("/grading/pause")
-def pause(desk: OpenDesk) -> schemas.Grading:
+def pause(scope: Teaching) -> schemas.Grading:
     """Stops the course's grading after what is in hand; what waits goes on waiting."""
-    desk.queue.pause(desk.course_id)
-    return _state(desk)
+    scope.runtime.queue.pause(scope.course_id)
+    return _state(scope)
 
 
 @router.post("/grading/resume")
-def resume(desk: OpenDesk) -> schemas.Grading:
+def resume(scope: Teaching) -> schemas.Grading:
     """Goes on grading."""
-    desk.queue.resume(desk.course_id)
-    return _state(desk)
+    scope.runtime.queue.resume(scope.course_id)
+    return _state(scope)
 
 
 @router.get("/events", response_class=EventSourceResponse)
-async def events(desk: OpenDesk, one: SignedIn) -> EventSourceResponse:
+async def events(scope: Teaching, one: SignedIn) -> EventSourceResponse:
     """Events for the pages: ``grading`` with where the course's grading stands, now and when it changes."""
-    return EventSourceResponse(_grading_events(desk, one), ping=15)
+    return EventSourceResponse(_grading_events(scope, one), ping=15)
 
 
-def _state(desk: Desk) -> schemas.Grading:
-    return schemas.Grading.model_validate(desk.queue.state_of(desk.course_id))
+def _state(scope: CourseScope) -> schemas.Grading:
+    return schemas.Grading.model_validate(scope.runtime.queue.state_of(scope.course_id))
 
 
-async def _grading_events(desk: Desk, one: Who) -> AsyncIterator[ServerSentEvent]:
+async def _grading_events(scope: CourseScope, one: Who) -> AsyncIterator[ServerSentEvent]:
     told = ""
-    async for _ in changes_for(desk, one):
-        state = _state(desk).model_dump_json()
+    async for _ in changes_for(scope, one):
+        state = _state(scope).model_dump_json()
         if state != told:
             told = state
             yield ServerSentEvent(state, event="grading")
 
 
-async def changes_for(desk: Desk, one: Who) -> AsyncIterator[None]:
+async def changes_for(scope: CourseScope, one: Who) -> AsyncIterator[None]:
     """Goes on now, and whenever the queue's state changes, until the sign-in that asks ends."""
-    async with changes_of(desk) as changed:
+    async with changes_of(scope) as changed:
         while True:
             with suppress(TimeoutError):
                 await asyncio.wait_for(changed.wait(), LOOK_AGAIN_SECONDS)
             changed.clear()
-            if not await run_in_threadpool(may_listen, desk, one):
+            if not await run_in_threadpool(may_listen, scope, one):
                 return
             yield
             await asyncio.sleep(AT_MOST_EVERY)
 
 
 @asynccontextmanager
-async def changes_of(desk: Desk) -> AsyncIterator[asyncio.Event]:
+async def changes_of(scope: CourseScope) -> AsyncIterator[asyncio.Event]:
     """An event that is set now, and whenever the state of the queue changes."""
     loop = asyncio.get_running_loop()
     changed = asyncio.Event()
     changed.set()
-    unsubscribe = desk.queue.subscribe(lambda: _wake(loop, changed))
+    unsubscribe = scope.runtime.queue.subscribe(lambda: _wake(loop, changed))
     try:
         yield changed
     finally:

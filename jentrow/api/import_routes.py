@@ -8,14 +8,14 @@ from fastapi import APIRouter, Path, Request
 from starlette.concurrency import run_in_threadpool
 
 from jentrow.api import sample_schemas as schemas
-from jentrow.api.access import OpenDesk
+from jentrow.api.access import Teaching
 from jentrow.api.sample_routes import table_of
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
-from jentrow.services import making
-from jentrow.services.imports import Import
-from jentrow.services.keeping import notes_of
+from jentrow.services.runtime.import_jobs import Import
+from jentrow.services.runtime.sample_storage import notes_of
+from jentrow.services.samples import new_samples
 
 router = APIRouter(prefix="/imports")
 
@@ -53,15 +53,15 @@ def import_view(one: Import) -> schemas.Import:
 
 
 @router.post("", status_code=201)
-def begin(desk: OpenDesk) -> schemas.Import:
+def begin(scope: Teaching) -> schemas.Import:
     """Begins an import; files are handed in next."""
-    return import_view(desk.imports.begin(desk.owner))
+    return import_view(scope.runtime.import_jobs.begin(scope.owner))
 
 
 @router.get("/{import_id}")
-def state(import_id: ImportId, desk: OpenDesk) -> schemas.Import:
+def state(import_id: ImportId, scope: Teaching) -> schemas.Import:
     """Where an import stands."""
-    return import_view(desk.imports.get(import_id, desk.owner))
+    return import_view(scope.runtime.import_jobs.get(import_id, scope.owner))
 
 
 @router.put(
@@ -74,74 +74,76 @@ def state(import_id: ImportId, desk: OpenDesk) -> schemas.Import:
     },
 )
 async def hand_in(
-    import_id: ImportId, name: str, request: Request, desk: OpenDesk
+    import_id: ImportId, name: str, request: Request, scope: Teaching
 ) -> schemas.Import:
     """Takes a file: its bytes are the body. It goes to the disk as it comes."""
-    one = desk.imports.get(import_id, desk.owner)
-    path = desk.imports.place_for(one, name)
+    one = scope.runtime.import_jobs.get(import_id, scope.owner)
+    path = scope.runtime.import_jobs.place_for(one, name)
     size = 0
     with path.open("wb") as out:
         async for part in request.stream():
             size += len(part)
-            if size > desk.imports.largest_file:
+            if size > scope.runtime.import_jobs.largest_file:
                 break
             await run_in_threadpool(out.write, part)
-    if size > desk.imports.largest_file:
+    if size > scope.runtime.import_jobs.largest_file:
         path.unlink()
-        raise UnusableInput(f"{name}: larger than {desk.imports.largest_file >> 20} MB.")
-    await run_in_threadpool(desk.imports.add, one, name)
+        raise UnusableInput(
+            f"{name}: larger than {scope.runtime.import_jobs.largest_file >> 20} MB."
+        )
+    await run_in_threadpool(scope.runtime.import_jobs.add, one, name)
     return import_view(one)
 
 
 @router.post("/{import_id}/look", status_code=202)
-def look(import_id: ImportId, given: schemas.Look, desk: OpenDesk) -> schemas.Import:
+def look(import_id: ImportId, given: schemas.Look, scope: Teaching) -> schemas.Import:
     """Looks at the files in the background: proposes tables, or reads what needs no questions."""
-    one = desk.imports.get(import_id, desk.owner)
+    one = scope.runtime.import_jobs.get(import_id, scope.owner)
     formats = {name: CSVFormat(**format.model_dump()) for name, format in given.formats.items()}
-    desk.imports.look(one, formats, given.dialect)
+    scope.runtime.import_jobs.look(one, formats, given.dialect)
     return import_view(one)
 
 
 @router.post("/{import_id}/make", status_code=202)
-def make(import_id: ImportId, given: schemas.Plan, desk: OpenDesk) -> schemas.Import:
+def make(import_id: ImportId, given: schemas.Plan, scope: Teaching) -> schemas.Import:
     """Makes the sample of corrected tables in the background, or keeps what was read."""
-    one = desk.imports.get(import_id, desk.owner)
+    one = scope.runtime.import_jobs.get(import_id, scope.owner)
     planned = [_planned(table) for table in given.tables or ()]
     if given.tables is None:
-        making.keep_import(desk, one, given.name)
+        new_samples.keep_import(scope, one, given.name)
     elif given.of_sample:
-        making.make_changed(desk, one, given.of_sample, given.name, planned)
+        new_samples.make_changed(scope, one, given.of_sample, given.name, planned)
     else:
-        making.make_planned(desk, one, given.name, planned)
+        new_samples.make_planned(scope, one, given.name, planned)
     return import_view(one)
 
 
-def _planned(given: schemas.PlannedTable) -> making.PlannedTable:
+def _planned(given: schemas.PlannedTable) -> new_samples.PlannedTable:
     if given.filled is None:
-        return making.PlannedTable(table_of(given.table))
+        return new_samples.PlannedTable(table_of(given.table))
     count = len(given.table.columns)
     if len(given.filled.sources) != count or len(given.filled.types) != count:
         raise UnusableInput(
             f"{given.table.name}: {count} columns need {count} sources and {count} types."
         )
-    filled = making.FilledFrom(
+    filled = new_samples.FilledFrom(
         given.filled.file,
         CSVFormat(**given.filled.format.model_dump()),
         tuple(given.filled.sources),
         tuple(ColumnType(one.name, one.form) if one else None for one in given.filled.types),
     )
-    return making.PlannedTable(table_of(given.table), filled)
+    return new_samples.PlannedTable(table_of(given.table), filled)
 
 
 @router.post("/{import_id}/stop")
-def stop(import_id: ImportId, desk: OpenDesk) -> schemas.Import:
+def stop(import_id: ImportId, scope: Teaching) -> schemas.Import:
     """Stops the work that is going on; the files stay."""
-    one = desk.imports.get(import_id, desk.owner)
-    desk.imports.stop(one)
+    one = scope.runtime.import_jobs.get(import_id, scope.owner)
+    scope.runtime.import_jobs.stop(one)
     return import_view(one)
 
 
 @router.delete("/{import_id}", status_code=204)
-def end(import_id: ImportId, desk: OpenDesk) -> None:
+def end(import_id: ImportId, scope: Teaching) -> None:
     """Ends an import and removes what is left of it."""
-    desk.imports.end(desk.imports.get(import_id, desk.owner))
+    scope.runtime.import_jobs.end(scope.runtime.import_jobs.get(import_id, scope.owner))

@@ -12,7 +12,7 @@ from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
-from jentrow.services.settings import Settings
+from jentrow.services.runtime.settings import Settings
 
 _UPLOAD: Final = re.compile(r"/api/courses/[^/]+/imports/[^/]+/files/[^/]+")
 HEAD_SECONDS: Final = 20.0

@@ -13,15 +13,15 @@ from fastapi import APIRouter, Path, Query, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from jentrow.api import learning_schemas as schemas
-from jentrow.api.access import OwnDesk, SignedIn, Slug
+from jentrow.api.access import Learning, SignedIn, Slug
 from jentrow.api.grading_routes import changes_for
 from jentrow.api.sample_schemas import Tried
 from jentrow.core.shownrows import shown_cell
-from jentrow.services import copies, handing, practising
-from jentrow.services.access import LearnerDesk
-from jentrow.services.lanes import HURRIED, UNHURRIED, Lane, TakesLong
-from jentrow.services.pacing import Pace
-from jentrow.services.signin import Who
+from jentrow.services.accounts.sessions import Who
+from jentrow.services.learners import drafts, hand_ins, pages, private_copies, runs
+from jentrow.services.runtime.lanes import HURRIED, UNHURRIED, Lane, TakesLong
+from jentrow.services.runtime.rate_limits import Pace
+from jentrow.services.scope import LearnerScope
 
 router = APIRouter(prefix="/own")
 
@@ -36,7 +36,7 @@ _LONG: Final = CapacityLimiter(4)
 T = TypeVar("T")
 
 
-async def _as_a_run(pace: Pace, own: LearnerDesk, work: Callable[[Lane], T]) -> T:
+async def _as_a_run(pace: Pace, own: LearnerScope, work: Callable[[Lane], T]) -> T:
     """Does work that may last, in threads of its own: pages never wait for those.
 
     Raises :class:`TooOften`.
@@ -49,103 +49,103 @@ async def _as_a_run(pace: Pace, own: LearnerDesk, work: Callable[[Lane], T]) -> 
 
 
 @router.get("")
-def own_course(own: OwnDesk) -> schemas.OwnCourse:
+def own_course(own: Learning) -> schemas.OwnCourse:
     """The learner's sheets, and how far they are."""
-    return schemas.OwnCourse.model_validate(practising.own_course(own))
+    return schemas.OwnCourse.model_validate(pages.own_course(own))
 
 
 @router.get(_ONE)
-def own_exercise(sheet: Slug, slug: Slug, own: OwnDesk) -> schemas.OwnExercise:
+def own_exercise(sheet: Slug, slug: Slug, own: Learning) -> schemas.OwnExercise:
     """An exercise with its tables, the learner's attempts and draft."""
-    return schemas.OwnExercise.model_validate(practising.own_exercise(own, sheet, slug))
+    return schemas.OwnExercise.model_validate(pages.own_exercise(own, sheet, slug))
 
 
 @router.get(_ONE + "/tables/{table}/rows")
 def own_rows(
-    sheet: Slug, slug: Slug, table: str, own: OwnDesk, offset: Offset = 0, limit: Limit = 100
+    sheet: Slug, slug: Slug, table: str, own: Learning, offset: Offset = 0, limit: Limit = 100
 ) -> schemas.OwnRows:
     """Rows of a table of the open dataset."""
-    _, page = practising.own_rows(own, sheet, slug, table, offset=offset, limit=limit)
+    _, page = pages.own_rows(own, sheet, slug, table, offset=offset, limit=limit)
     rows = [[shown_cell(value) for value in row.values] for row in page.rows]
     return schemas.OwnRows(total=page.total, offset=offset, rows=rows)
 
 
 @router.put(_ONE + "/draft")
-def keep_draft(sheet: Slug, slug: Slug, given: schemas.Text, own: OwnDesk) -> schemas.Saved:
+def keep_draft(sheet: Slug, slug: Slug, given: schemas.Text, own: Learning) -> schemas.Saved:
     """Keeps what is typed."""
-    return schemas.Saved(saved_at=practising.keep_draft(own, sheet, slug, given.sql))
+    return schemas.Saved(saved_at=drafts.keep_draft(own, sheet, slug, given.sql))
 
 
 @router.post(_ONE + "/runs", tags=["asks"])
-async def run(sheet: Slug, slug: Slug, given: schemas.Text, own: OwnDesk) -> Tried:
+async def run(sheet: Slug, slug: Slug, given: schemas.Text, own: Learning) -> Tried:
     """Runs a query on the open dataset, for trying."""
-    work = partial(practising.run_query, own, sheet, slug, given.sql)
-    ran = await _as_a_run(own.desk.runs, own, work)
+    work = partial(runs.run_query, own, sheet, slug, given.sql)
+    ran = await _as_a_run(own.runtime.rates.runs, own, work)
     return Tried.model_validate(ran)
 
 
 @router.post(_ONE + "/submissions", status_code=201)
 def hand_in(
-    sheet: Slug, slug: Slug, given: schemas.ToHandIn, own: OwnDesk, request: Request
+    sheet: Slug, slug: Slug, given: schemas.ToHandIn, own: Learning, request: Request
 ) -> schemas.HandedIn:
     """Takes an answer; when this is answered, it is on the disk."""
-    taken = handing.hand_in(own, sheet, slug, given.sql, given.key, request.state.arrived)
+    taken = hand_ins.hand_in(own, sheet, slug, given.sql, given.key, request.state.arrived)
     return schemas.HandedIn.model_validate(taken)
 
 
 @router.get("/submissions/{submission_id}")
 async def own_feedback(
-    submission_id: Annotated[int, Path(ge=1, le=2**53)], own: OwnDesk
+    submission_id: Annotated[int, Path(ge=1, le=2**53)], own: Learning
 ) -> schemas.FeedbackView:
     """What the learner may see of one of their attempts."""
-    found = await to_thread.run_sync(handing.own_feedback, own, submission_id)
+    found = await to_thread.run_sync(hand_ins.own_feedback, own, submission_id)
     if found.shows_rows:
-        work = partial(handing.own_difference, own, submission_id)
-        found = replace(found, woven=await _as_a_run(own.desk.feedback, own, work))
+        work = partial(hand_ins.own_difference, own, submission_id)
+        found = replace(found, woven=await _as_a_run(own.runtime.rates.feedback, own, work))
     return schemas.FeedbackView.model_validate(found)
 
 
 @router.get(_ONE + "/copy")
-def private_copy(sheet: Slug, slug: Slug, own: OwnDesk) -> schemas.PrivateCopy:
+def private_copy(sheet: Slug, slug: Slug, own: Learning) -> schemas.PrivateCopy:
     """The tables of the learner's private copy, which is made where there is none yet."""
-    return schemas.PrivateCopy.model_validate(copies.copy_view(own, sheet, slug))
+    return schemas.PrivateCopy.model_validate(private_copies.copy_view(own, sheet, slug))
 
 
 @router.get(_ONE + "/copy/tables/{table}/rows")
 def copy_rows(
-    sheet: Slug, slug: Slug, table: str, own: OwnDesk, offset: Offset = 0, limit: Limit = 100
+    sheet: Slug, slug: Slug, table: str, own: Learning, offset: Offset = 0, limit: Limit = 100
 ) -> schemas.OwnRows:
     """Rows of a table of the private copy."""
-    rows, total = copies.copy_rows(own, sheet, slug, table, offset=offset, limit=limit)
+    rows, total = private_copies.copy_rows(own, sheet, slug, table, offset=offset, limit=limit)
     return schemas.OwnRows(total=total, offset=offset, rows=rows)
 
 
 @router.post(_ONE + "/copy/runs", tags=["asks"])
 async def run_on_copy(
-    sheet: Slug, slug: Slug, given: schemas.Text, own: OwnDesk
+    sheet: Slug, slug: Slug, given: schemas.Text, own: Learning
 ) -> schemas.CopyRun:
     """Runs statements on the private copy, all of them or none."""
-    work = partial(copies.run_on_copy, own, sheet, slug, given.sql)
-    ran = await _as_a_run(own.desk.runs, own, work)
+    work = partial(private_copies.run_on_copy, own, sheet, slug, given.sql)
+    ran = await _as_a_run(own.runtime.rates.runs, own, work)
     return schemas.CopyRun.model_validate(ran)
 
 
 @router.post(_ONE + "/copy/reset", tags=["asks"])
-def reset_copy(sheet: Slug, slug: Slug, own: OwnDesk) -> schemas.PrivateCopy:
+def reset_copy(sheet: Slug, slug: Slug, own: Learning) -> schemas.PrivateCopy:
     """Begins again with a new copy."""
-    return schemas.PrivateCopy.model_validate(copies.reset_copy(own, sheet, slug))
+    return schemas.PrivateCopy.model_validate(private_copies.reset_copy(own, sheet, slug))
 
 
 @router.get("/events", response_class=EventSourceResponse)
-async def events(own: OwnDesk, one: SignedIn) -> EventSourceResponse:
+async def events(own: Learning, one: SignedIn) -> EventSourceResponse:
     """Events for the learner's pages: ``news`` when something of theirs was graded."""
     return EventSourceResponse(_news(own, one), ping=15)
 
 
-async def _news(own: LearnerDesk, one: Who) -> AsyncIterator[ServerSentEvent]:
+async def _news(own: LearnerScope, one: Who) -> AsyncIterator[ServerSentEvent]:
     told = -1
-    async for _ in changes_for(own.desk, one):
-        graded = own.desk.queue.graded_of(own.learner_id)
+    async for _ in changes_for(own, one):
+        graded = own.runtime.queue.graded_of(own.learner_id)
         if graded != told:
             told = graded
             yield ServerSentEvent(json.dumps({"graded": graded}), event="news")

@@ -6,12 +6,12 @@ import json
 from pathlib import Path
 
 from jentrow.api.app import create_app
-from jentrow.services.desk import Desk
+from jentrow.services.runtime.runtime import Runtime
 
 
 def document() -> str:
     """The OpenAPI document as text."""
-    app = create_app(lambda: Desk(Path("unused")))
+    app = create_app(lambda: Runtime(Path("unused")))
     return json.dumps(app.openapi(), indent=2, sort_keys=True) + "\n"
 
 

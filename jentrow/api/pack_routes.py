@@ -9,13 +9,13 @@ from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from jentrow.api import exercise_schemas as schemas
-from jentrow.api.access import OpenDesk
+from jentrow.api.access import Teaching
 from jentrow.api.import_routes import ImportId, import_view
 from jentrow.api.sample_routes import held
-from jentrow.services import packing
-from jentrow.services.imports import Import
-from jentrow.services.keeping import scratch_folder
-from jentrow.services.slugs import plain_name
+from jentrow.core.slugs import plain_name
+from jentrow.services.packs import pack_export, pack_import
+from jentrow.services.runtime.import_jobs import Import
+from jentrow.services.runtime.sample_storage import scratch_folder
 
 router = APIRouter(prefix="/packs")
 
@@ -26,12 +26,12 @@ def _view(one: Import) -> schemas.PackImport:
 
 
 @router.get("/export", response_class=FileResponse)
-def export(desk: OpenDesk, exercise: Annotated[list[str] | None, Query()] = None) -> FileResponse:
+def export(scope: Teaching, exercise: Annotated[list[str] | None, Query()] = None) -> FileResponse:
     """Exercises with their samples and sheets as a pack in a ZIP: those named, or all."""
-    sent = held(scratch_folder(desk.folder))
+    sent = held(scratch_folder(scope.runtime.folder))
     folder = next(sent)
     try:
-        title = packing.export(desk, folder / "pack.zip", exercise or ())
+        title = pack_export.export(scope, folder / "pack.zip", exercise or ())
     except BaseException:
         sent.close()
         raise
@@ -43,22 +43,22 @@ def export(desk: OpenDesk, exercise: Annotated[list[str] | None, Query()] = None
 
 
 @router.get("/{import_id}")
-def state(import_id: ImportId, desk: OpenDesk) -> schemas.PackImport:
+def state(import_id: ImportId, scope: Teaching) -> schemas.PackImport:
     """Where an import of a pack stands."""
-    return _view(desk.imports.get(import_id, desk.owner))
+    return _view(scope.runtime.import_jobs.get(import_id, scope.owner))
 
 
 @router.post("/{import_id}/look", status_code=202)
-def look(import_id: ImportId, desk: OpenDesk) -> schemas.PackImport:
+def look(import_id: ImportId, scope: Teaching) -> schemas.PackImport:
     """Looks at a pack in the background: what is new, changed, in conflict."""
-    one = desk.imports.get(import_id, desk.owner)
-    packing.look(desk, one)
+    one = scope.runtime.import_jobs.get(import_id, scope.owner)
+    pack_import.look(scope, one)
     return _view(one)
 
 
 @router.post("/{import_id}/take", status_code=202)
-def take(import_id: ImportId, given: schemas.PackChoices, desk: OpenDesk) -> schemas.PackImport:
+def take(import_id: ImportId, given: schemas.PackChoices, scope: Teaching) -> schemas.PackImport:
     """Takes a pack in as chosen, in the background: all of it or nothing."""
-    one = desk.imports.get(import_id, desk.owner)
-    packing.take(desk, one, packing.PackChoices(**given.model_dump()))
+    one = scope.runtime.import_jobs.get(import_id, scope.owner)
+    pack_import.take(scope, one, pack_import.PackChoices(**given.model_dump()))
     return _view(one)

@@ -6,33 +6,30 @@ from fastapi import APIRouter
 
 from jentrow import __version__
 from jentrow.api import schemas
-from jentrow.api.access import Number, OpenDesk
-from jentrow.services.views import (
-    course_title,
-    exercise_lines,
-    submission_view,
-)
+from jentrow.api.access import Number, Teaching
+from jentrow.services.exercises.overview import course_title, exercise_lines
+from jentrow.services.submissions.details import submission_view
 
 router = APIRouter()
 
 
 @router.get("/about")
-def about(desk: OpenDesk) -> schemas.About:
+def about(scope: Teaching) -> schemas.About:
     """The versions of the program and its engines, and the course."""
     return schemas.About(
-        version=__version__, engines=desk.engine_versions(), course=course_title(desk)
+        version=__version__, engines=scope.runtime.engines.versions(), course=course_title(scope)
     )
 
 
 @router.get("/exercises")
-def list_of_exercises(desk: OpenDesk) -> list[schemas.ExerciseLine]:
+def list_of_exercises(scope: Teaching) -> list[schemas.ExerciseLine]:
     """All exercises with how many answers are right, wrong, in error."""
-    return [schemas.ExerciseLine.model_validate(line) for line in exercise_lines(desk)]
+    return [schemas.ExerciseLine.model_validate(line) for line in exercise_lines(scope)]
 
 
 @router.get("/submissions/{submission_id}")
 def submission(
-    submission_id: Number, desk: OpenDesk, dataset: str | None = None
+    submission_id: Number, scope: Teaching, dataset: str | None = None
 ) -> schemas.Submission:
     """One submission, woven with what is due on a dataset (the open one unless named)."""
-    return schemas.Submission.model_validate(submission_view(desk, submission_id, dataset))
+    return schemas.Submission.model_validate(submission_view(scope, submission_id, dataset))

@@ -12,15 +12,22 @@ from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from jentrow.api import sample_schemas as schemas
-from jentrow.api.access import Number, OpenDesk
+from jentrow.api.access import Number, Teaching
 from jentrow.api.schemas import Problem
 from jentrow.core.samples import edits as core_edits
 from jentrow.core.samples.rows import Page, SortKey
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
 from jentrow.core.samples.versiondifference import typed
 from jentrow.core.shownrows import WHOLE, shown_cell
-from jentrow.services import making, samples, trying
-from jentrow.services.keeping import scratch_folder
+from jentrow.services.runtime.sample_storage import scratch_folder
+from jentrow.services.samples import (
+    catalogue,
+    library,
+    new_samples,
+    row_changes,
+    row_views,
+    tried_queries,
+)
 
 router = APIRouter(prefix="/samples")
 
@@ -32,16 +39,16 @@ SampleName = Annotated[str, Path(max_length=128)]
 
 
 @router.get("")
-def list_of_samples(desk: OpenDesk) -> list[schemas.SampleLine]:
+def list_of_samples(scope: Teaching) -> list[schemas.SampleLine]:
     """All samples with their datasets."""
-    return [schemas.SampleLine.model_validate(line) for line in samples.sample_lines(desk)]
+    return [schemas.SampleLine.model_validate(line) for line in catalogue.sample_lines(scope)]
 
 
 @router.post("", status_code=201)
-def make_by_hand(given: schemas.NewSample, desk: OpenDesk) -> schemas.NewName:
+def make_by_hand(given: schemas.NewSample, scope: Teaching) -> schemas.NewName:
     """Makes a sample of empty tables."""
     tables = [table_of(table) for table in given.tables]
-    return schemas.NewName(name=making.make_by_hand(desk, given.name, tables))
+    return schemas.NewName(name=new_samples.make_by_hand(scope, given.name, tables))
 
 
 def table_of(given: schemas.GivenTable) -> TableSchema:
@@ -63,38 +70,38 @@ def table_of(given: schemas.GivenTable) -> TableSchema:
 
 
 @router.get("/{sample}")
-def sample(sample: SampleName, desk: OpenDesk) -> schemas.Sample:
+def sample(sample: SampleName, scope: Teaching) -> schemas.Sample:
     """One sample with its tables."""
-    return schemas.Sample.model_validate(samples.sample_view(desk, sample))
+    return schemas.Sample.model_validate(catalogue.sample_view(scope, sample))
 
 
 @router.patch("/{sample}")
-def rename(sample: SampleName, given: schemas.NewName, desk: OpenDesk) -> schemas.NewName:
+def rename(sample: SampleName, given: schemas.NewName, scope: Teaching) -> schemas.NewName:
     """Gives a sample another name."""
-    return schemas.NewName(name=samples.rename_sample(desk, sample, given.name))
+    return schemas.NewName(name=library.rename_sample(scope, sample, given.name))
 
 
 @router.delete("/{sample}", status_code=204)
-def delete(sample: SampleName, desk: OpenDesk) -> None:
+def delete(sample: SampleName, scope: Teaching) -> None:
     """Deletes a sample that no exercise needs."""
-    samples.delete_sample(desk, sample)
+    library.delete_sample(scope, sample)
 
 
 @router.post("/{sample}/copies", status_code=201)
-def copy(sample: SampleName, given: schemas.NewName, desk: OpenDesk) -> schemas.NewName:
+def copy(sample: SampleName, given: schemas.NewName, scope: Teaching) -> schemas.NewName:
     """Copies a sample with its datasets."""
-    return schemas.NewName(name=samples.copy_sample(desk, sample, given.name))
+    return schemas.NewName(name=library.copy_sample(scope, sample, given.name))
 
 
 @router.get("/{sample}/export", response_class=FileResponse)
 def export(
-    sample: SampleName, format: making.ExportFormat, desk: OpenDesk, dataset: str = "open"
+    sample: SampleName, format: new_samples.ExportFormat, scope: Teaching, dataset: str = "open"
 ) -> FileResponse:
     """A sample as a pack or a folder of CSV files (a ZIP), or a dataset as a script or SQLite file."""
-    sent = held(scratch_folder(desk.folder))
+    sent = held(scratch_folder(scope.runtime.folder))
     folder = next(sent)
     try:
-        path, name = making.export(desk, sample, dataset, format, folder)
+        path, name = new_samples.export(scope, sample, dataset, format, folder)
     except BaseException:
         sent.close()
         raise
@@ -113,22 +120,22 @@ _DATASET = "/{sample}/datasets/{dataset}"
 
 
 @router.post("/{sample}/datasets", status_code=201)
-def new_dataset(sample: SampleName, given: schemas.NewDataset, desk: OpenDesk) -> schemas.NewName:
+def new_dataset(sample: SampleName, given: schemas.NewDataset, scope: Teaching) -> schemas.NewName:
     """Adds a held-back dataset."""
-    name = samples.new_dataset(desk, sample, given.name, given.copy_of, empty=given.empty)
+    name = library.new_dataset(scope, sample, given.name, given.copy_of, empty=given.empty)
     return schemas.NewName(name=name)
 
 
 @router.get(_DATASET)
-def dataset(sample: SampleName, dataset: str, desk: OpenDesk) -> schemas.Dataset:
+def dataset(sample: SampleName, dataset: str, scope: Teaching) -> schemas.Dataset:
     """The state of a dataset: its version, how many rows, what undo would take back."""
-    return schemas.Dataset.model_validate(samples.dataset_view(desk, sample, dataset))
+    return schemas.Dataset.model_validate(catalogue.dataset_view(scope, sample, dataset))
 
 
 @router.delete(_DATASET, status_code=204)
-def delete_dataset(sample: SampleName, dataset: str, desk: OpenDesk) -> None:
+def delete_dataset(sample: SampleName, dataset: str, scope: Teaching) -> None:
     """Deletes a held-back dataset."""
-    samples.delete_dataset(desk, sample, dataset)
+    library.delete_dataset(scope, sample, dataset)
 
 
 def _sort_keys(sort: list[str] | None) -> list[SortKey]:
@@ -140,15 +147,15 @@ def rows(
     sample: SampleName,
     dataset: str,
     table: str,
-    desk: OpenDesk,
+    scope: Teaching,
     sort: Sort = None,
     where: Where = "",
     offset: Annotated[int, Query(ge=0)] = 0,
     limit: Annotated[int, Query(ge=0, le=500)] = 100,
 ) -> schemas.Rows:
     """A page of a table's rows."""
-    shape, page = samples.table_page(
-        desk, sample, dataset, table,
+    shape, page = row_views.table_page(
+        scope, sample, dataset, table,
         sort=_sort_keys(sort), where=where, offset=offset, limit=limit,
     )  # fmt: skip
     return _rows(shape, page)
@@ -179,41 +186,41 @@ def place(
     dataset: str,
     table: str,
     row: Number,
-    desk: OpenDesk,
+    scope: Teaching,
     sort: Sort = None,
     where: Where = "",
 ) -> schemas.RowPlace:
     """How many rows come before a row."""
     keys = _sort_keys(sort)
     return schemas.RowPlace(
-        place=samples.place_of_row(desk, sample, dataset, table, row, keys, where)
+        place=row_views.place_of_row(scope, sample, dataset, table, row, keys, where)
     )
 
 
 @router.get(_DATASET + "/tables/{table}/rows/{row}/parent")
 def parent(
-    sample: SampleName, dataset: str, table: str, row: Number, column: str, desk: OpenDesk
+    sample: SampleName, dataset: str, table: str, row: Number, column: str, scope: Teaching
 ) -> schemas.ParentRow:
     """The row that a foreign key value refers to."""
-    found = samples.parent_of(desk, sample, dataset, table, row, column)
+    found = row_views.parent_of(scope, sample, dataset, table, row, column)
     table_name, number = found or (None, None)
     return schemas.ParentRow(table=table_name, row=number)
 
 
 @router.get(_DATASET + "/tables/{table}/rows/{row}/children")
 def children(
-    sample: SampleName, dataset: str, table: str, row: Number, desk: OpenDesk
+    sample: SampleName, dataset: str, table: str, row: Number, scope: Teaching
 ) -> list[schemas.Referring]:
     """The rows that refer to a row."""
-    found = samples.children_of(desk, sample, dataset, table, row)
+    found = row_views.children_of(scope, sample, dataset, table, row)
     return [schemas.Referring.model_validate(one) for one in found]
 
 
 @router.get(_DATASET + "/tables/{table}/profile")
-def profile(sample: SampleName, dataset: str, table: str, desk: OpenDesk) -> schemas.TableProfile:
+def profile(sample: SampleName, dataset: str, table: str, scope: Teaching) -> schemas.TableProfile:
     """What a table's columns hold."""
-    found = samples.profile(desk, sample, dataset, table)
-    shape = samples.shelved_dataset(desk, sample, dataset).dataset.table(table)
+    found = row_views.profile(scope, sample, dataset, table)
+    shape = catalogue.open_dataset(scope, sample, dataset).dataset.table(table)
     return schemas.TableProfile(
         name=found.name,
         rows=found.rows,
@@ -238,16 +245,16 @@ def profile(sample: SampleName, dataset: str, table: str, desk: OpenDesk) -> sch
 
 
 @router.get(_DATASET + "/showing")
-def showing(sample: SampleName, dataset: str, desk: OpenDesk) -> list[schemas.Showing]:
+def showing(sample: SampleName, dataset: str, scope: Teaching) -> list[schemas.Showing]:
     """What the rows can show, and what they cannot."""
-    found = samples.showing(desk, sample, dataset)
+    found = row_views.showing(scope, sample, dataset)
     return [schemas.Showing.model_validate(one) for one in found]
 
 
 @router.get(_DATASET + "/suggestion")
-def suggestion(sample: SampleName, dataset: str, id: str, desk: OpenDesk) -> schemas.Suggestion:
+def suggestion(sample: SampleName, dataset: str, id: str, scope: Teaching) -> schemas.Suggestion:
     """Rows that would show what is missing."""
-    return schemas.Suggestion.model_validate(samples.suggestion(desk, sample, dataset, id))
+    return schemas.Suggestion.model_validate(row_views.suggestion(scope, sample, dataset, id))
 
 
 # changes
@@ -264,69 +271,69 @@ def _core_edit(given: schemas.Insert | schemas.Update | schemas.Delete) -> core_
 
 
 @router.post(_DATASET + "/edits", responses={422: {"model": schemas.Refused | Problem}})
-def edit(sample: SampleName, dataset: str, given: schemas.Edits, desk: OpenDesk) -> schemas.Edited:
+def edit(sample: SampleName, dataset: str, given: schemas.Edits, scope: Teaching) -> schemas.Edited:
     """Changes rows as one new version, or nothing."""
     changes = [_core_edit(one) for one in given.edits]
-    edited = samples.edit(desk, sample, dataset, changes)
+    edited = row_changes.edit(scope, sample, dataset, changes)
     number = edited.version.number if edited.version else None
     return schemas.Edited(version=number, added=list(edited.added))
 
 
 @router.post(_DATASET + "/undo")
-def undo(sample: SampleName, dataset: str, desk: OpenDesk) -> schemas.Version:
+def undo(sample: SampleName, dataset: str, scope: Teaching) -> schemas.Version:
     """Takes back the last change."""
-    return schemas.Version.model_validate(samples.undo(desk, sample, dataset))
+    return schemas.Version.model_validate(row_changes.undo(scope, sample, dataset))
 
 
 @router.post(_DATASET + "/redo")
-def redo(sample: SampleName, dataset: str, desk: OpenDesk) -> schemas.Version:
+def redo(sample: SampleName, dataset: str, scope: Teaching) -> schemas.Version:
     """Makes the last change that was undone once more."""
-    return schemas.Version.model_validate(samples.redo(desk, sample, dataset))
+    return schemas.Version.model_validate(row_changes.redo(scope, sample, dataset))
 
 
 @router.get(_DATASET + "/versions")
-def versions(sample: SampleName, dataset: str, desk: OpenDesk) -> list[schemas.Version]:
+def versions(sample: SampleName, dataset: str, scope: Teaching) -> list[schemas.Version]:
     """All versions, the last first."""
-    found = samples.versions(desk, sample, dataset)
+    found = row_changes.versions(scope, sample, dataset)
     return [schemas.Version.model_validate(one) for one in found]
 
 
 @router.get(_DATASET + "/versions/{older}/to/{newer}")
 def difference(
-    sample: SampleName, dataset: str, older: Number, newer: Number, desk: OpenDesk
+    sample: SampleName, dataset: str, older: Number, newer: Number, scope: Teaching
 ) -> list[schemas.TableDifference]:
     """What was added, changed and removed between two versions."""
-    found = trying.compare_versions(desk, sample, dataset, older, newer)
+    found = tried_queries.compare_versions(scope, sample, dataset, older, newer)
     return [schemas.TableDifference.model_validate(one) for one in found]
 
 
 @router.post(_DATASET + "/versions/{version}/restore")
-def restore(sample: SampleName, dataset: str, version: Number, desk: OpenDesk) -> schemas.Version:
+def restore(sample: SampleName, dataset: str, version: Number, scope: Teaching) -> schemas.Version:
     """Brings the rows of a version back, as a new version."""
-    return schemas.Version.model_validate(samples.restore(desk, sample, dataset, version))
+    return schemas.Version.model_validate(row_changes.restore(scope, sample, dataset, version))
 
 
 # queries
 
 
 @router.get("/{sample}/queries")
-def history(sample: SampleName, desk: OpenDesk) -> list[schemas.HistoryLine]:
+def history(sample: SampleName, scope: Teaching) -> list[schemas.HistoryLine]:
     """The queries tried on a sample, the last first."""
-    return [schemas.HistoryLine.model_validate(one) for one in trying.history(desk, sample)]
+    return [schemas.HistoryLine.model_validate(one) for one in tried_queries.history(scope, sample)]
 
 
 @router.post(_DATASET + "/queries")
 def try_query(
-    sample: SampleName, dataset: str, given: schemas.Query, desk: OpenDesk
+    sample: SampleName, dataset: str, given: schemas.Query, scope: Teaching
 ) -> schemas.Tried:
     """Runs a query; its rows, or what is wrong with it."""
-    return schemas.Tried.model_validate(trying.try_query(desk, sample, dataset, given.sql))
+    return schemas.Tried.model_validate(tried_queries.try_query(scope, sample, dataset, given.sql))
 
 
 @router.post(_DATASET + "/queries/comparison")
 def compare_queries(
-    sample: SampleName, dataset: str, given: schemas.TwoQueries, desk: OpenDesk
+    sample: SampleName, dataset: str, given: schemas.TwoQueries, scope: Teaching
 ) -> schemas.Compared:
     """Two queries' results as one woven table."""
-    found = trying.compare_queries(desk, sample, dataset, given.first, given.second)
+    found = tried_queries.compare_queries(scope, sample, dataset, given.first, given.second)
     return schemas.Compared.model_validate(found)

@@ -10,10 +10,10 @@ import uvicorn
 from jentrow.api.app import WEB, create_app
 from jentrow.api.intake import PatientProtocol
 from jentrow.core.errors import JentrowError
-from jentrow.services.datafolder import held_folder
-from jentrow.services.desk import Desk
-from jentrow.services.links import first_link
-from jentrow.services.settings import read_settings
+from jentrow.services.accounts.links import first_link
+from jentrow.services.runtime.data_folder import held_folder
+from jentrow.services.runtime.runtime import Runtime
+from jentrow.services.runtime.settings import read_settings
 
 
 class CannotServe(JentrowError):
@@ -44,14 +44,14 @@ def run_server(folder: Path, host: str, port: int) -> None:
 
 def _serve(folder: Path, host: str, port: int) -> None:
     settings = read_settings()
-    desk = Desk(folder, settings=settings)
-    if token := first_link(desk.records):
+    runtime = Runtime(folder, settings=settings)
+    if token := first_link(runtime.records):
         print(
             f"Nobody teaches here yet. The first instructor signs up at {_address(host, port)}/links/{token}",
             flush=True,
         )
-    app = create_app(lambda: desk, settings)
-    desk.start_warming()
+    app = create_app(lambda: runtime, settings)
+    runtime.start_warming()
     # Pages hold a connection for events open: the end does not wait for them.
     config = uvicorn.Config(
         app,

@@ -7,8 +7,8 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Path
 
 from jentrow.api import exercise_schemas as schemas
-from jentrow.api.access import OpenDesk
-from jentrow.services import sheets
+from jentrow.api.access import Teaching
+from jentrow.services.exercises import sheets
 
 router = APIRouter(prefix="/sheets")
 
@@ -23,24 +23,24 @@ def _mapping(given: schemas.SheetContent) -> dict[str, Any]:
 
 
 @router.get("")
-def list_of_sheets(desk: OpenDesk) -> list[schemas.Sheet]:
+def list_of_sheets(scope: Teaching) -> list[schemas.Sheet]:
     """All sheets with their exercises, in their order."""
-    return [schemas.Sheet.model_validate(sheet) for sheet in sheets.sheets(desk)]
+    return [schemas.Sheet.model_validate(sheet) for sheet in sheets.sheets(scope)]
 
 
 @router.post("", status_code=201)
-def new_sheet(given: schemas.SheetContent, desk: OpenDesk) -> schemas.Sheet:
+def new_sheet(given: schemas.SheetContent, scope: Teaching) -> schemas.Sheet:
     """Makes a sheet."""
-    return schemas.Sheet.model_validate(sheets.new_sheet(desk, _mapping(given)))
+    return schemas.Sheet.model_validate(sheets.new_sheet(scope, _mapping(given)))
 
 
 @router.put("/{slug}")
-def change_sheet(slug: Slug, given: schemas.SheetContent, desk: OpenDesk) -> schemas.Sheet:
+def change_sheet(slug: Slug, given: schemas.SheetContent, scope: Teaching) -> schemas.Sheet:
     """Changes a sheet."""
-    return schemas.Sheet.model_validate(sheets.change_sheet(desk, slug, _mapping(given)))
+    return schemas.Sheet.model_validate(sheets.change_sheet(scope, slug, _mapping(given)))
 
 
 @router.delete("/{slug}", status_code=204)
-def delete_sheet(slug: Slug, desk: OpenDesk) -> None:
+def delete_sheet(slug: Slug, scope: Teaching) -> None:
     """Deletes a sheet; its exercises stay."""
-    sheets.delete_sheet(desk, slug)
+    sheets.delete_sheet(scope, slug)

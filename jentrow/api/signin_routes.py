@@ -14,16 +14,17 @@ from jentrow.api import people_schemas as schemas
 from jentrow.api.access import (
     KNOWN_COOKIE,
     MaybeWho,
+    Server,
     SignedIn,
-    WholeDesk,
     drop_cookie,
     set_cookie,
     set_known,
 )
-from jentrow.services import courses, links, signin
-from jentrow.services.desk import Desk
+from jentrow.services.accounts import links, sessions
+from jentrow.services.accounts.sessions import Who
+from jentrow.services.courses import joining, lifecycle
 from jentrow.services.errors import NotAllowed
-from jentrow.services.signin import Who
+from jentrow.services.runtime.runtime import Runtime
 
 public = APIRouter(prefix="/api")
 """What anybody may ask."""
@@ -34,13 +35,15 @@ router = APIRouter(prefix="/api")
 Token = Annotated[str, Path(max_length=100)]
 
 
-def _me(desk: Desk, one: Who) -> schemas.Me:
+def _me(runtime: Runtime, one: Who) -> schemas.Me:
     return schemas.Me(
         name=one.name,
         login=one.login,
         teaches=one.teaches,
         guard=one.guard,
-        courses=[schemas.CourseLine.model_validate(line) for line in courses.courses_of(desk, one)],
+        courses=[
+            schemas.CourseLine.model_validate(line) for line in lifecycle.courses_of(runtime, one)
+        ],
     )
 
 
@@ -60,39 +63,39 @@ def _browser(request: Request) -> str:
 
 
 def _entered(
-    request: Request, response: Response, desk: Desk, one: Who, course: str = ""
+    request: Request, response: Response, runtime: Runtime, one: Who, course: str = ""
 ) -> schemas.Entered:
     set_cookie(request, response, one)
-    set_known(request, response, signin.known_browser(desk, one.id))
-    return schemas.Entered(me=_me(desk, one), course=course)
+    set_known(request, response, sessions.known_browser(runtime, one.id))
+    return schemas.Entered(me=_me(runtime, one), course=course)
 
 
 @public.get("/me")
-def me(desk: WholeDesk, one: MaybeWho) -> schemas.WhoIsHere:
+def me(runtime: Server, one: MaybeWho) -> schemas.WhoIsHere:
     """Who is signed in, if anybody."""
-    return schemas.WhoIsHere(me=_me(desk, one) if one else None, version=__version__)
+    return schemas.WhoIsHere(me=_me(runtime, one) if one else None, version=__version__)
 
 
 @public.post("/sign-in")
 async def sign_in(
-    given: schemas.SignInForm, request: Request, response: Response, desk: WholeDesk
+    given: schemas.SignInForm, request: Request, response: Response, runtime: Server
 ) -> schemas.Entered:
     """Signs somebody in: the browser keeps a cookie that scripts cannot read."""
     address = request.client.host if request.client else ""
     known = request.cookies.get(KNOWN_COOKIE, "")
     one = await _with_a_password(
-        lambda: signin.sign_in(
-            desk, given.login, given.password,
+        lambda: sessions.sign_in(
+            runtime, given.login, given.password,
             address=address, browser=_browser(request), known=known,
         )
     )  # fmt: skip
-    return await run_in_threadpool(_entered, request, response, desk, one)
+    return await run_in_threadpool(_entered, request, response, runtime, one)
 
 
 @public.get("/links/{token}")
-def link(token: Token, desk: WholeDesk) -> schemas.LinkView:
+def link(token: Token, runtime: Server) -> schemas.LinkView:
     """What a link that works once is for."""
-    return schemas.LinkView.model_validate(links.look_at_link(desk, token))
+    return schemas.LinkView.model_validate(links.look_at_link(runtime, token))
 
 
 @public.post("/links/{token}")
@@ -101,88 +104,90 @@ async def open_link(
     given: schemas.NewAccount,
     request: Request,
     response: Response,
-    desk: WholeDesk,
+    runtime: Server,
 ) -> schemas.Entered:
     """Opens a link with a password that is chosen now, and signs in."""
     joined = await _with_a_password(
         lambda: links.open_link(
-            desk, token,
+            runtime, token,
             name=given.name, login=given.login, password=given.password, browser=_browser(request),
         )
     )  # fmt: skip
-    return await run_in_threadpool(_entered, request, response, desk, joined.who, joined.course)
+    return await run_in_threadpool(_entered, request, response, runtime, joined.who, joined.course)
 
 
 @public.get("/joining/{code}")
-def course_to_join(code: Token, desk: WholeDesk) -> schemas.ToJoin:
+def course_to_join(code: Token, runtime: Server) -> schemas.ToJoin:
     """The course that a join code is for."""
-    return schemas.ToJoin(course=courses.course_to_join(desk, code))
+    return schemas.ToJoin(course=joining.course_to_join(runtime, code))
 
 
 @public.post("/joining/{code}")
 async def join_anew(
-    code: Token, given: schemas.NewAccount, request: Request, response: Response, desk: WholeDesk
+    code: Token, given: schemas.NewAccount, request: Request, response: Response, runtime: Server
 ) -> schemas.Entered:
     """Joins a course as somebody new, and signs in."""
     joined = await _with_a_password(
-        lambda: courses.join_anew(
-            desk, code,
+        lambda: joining.join_anew(
+            runtime, code,
             name=given.name, login=given.login, password=given.password, browser=_browser(request),
         )
     )  # fmt: skip
-    return await run_in_threadpool(_entered, request, response, desk, joined.who, joined.course)
+    return await run_in_threadpool(_entered, request, response, runtime, joined.who, joined.course)
 
 
 @router.post("/links/{token}/as-me")
-def open_link_as_me(token: Token, desk: WholeDesk, one: SignedIn) -> schemas.Entered:
+def open_link_as_me(token: Token, runtime: Server, one: SignedIn) -> schemas.Entered:
     """Opens a link for whoever is signed in."""
-    course = links.open_link_as(desk, token, one)
-    return schemas.Entered(me=_me(desk, one), course=course)
+    course = links.open_link_as(runtime, token, one)
+    return schemas.Entered(me=_me(runtime, one), course=course)
 
 
 @router.post("/joining/{code}/as-me")
-def join_as_me(code: Token, desk: WholeDesk, one: SignedIn) -> schemas.Entered:
+def join_as_me(code: Token, runtime: Server, one: SignedIn) -> schemas.Entered:
     """Joins a course as whoever is signed in."""
-    course = courses.join(desk, code, one)
-    return schemas.Entered(me=_me(desk, one), course=course)
+    course = joining.join(runtime, code, one)
+    return schemas.Entered(me=_me(runtime, one), course=course)
 
 
 @router.post("/sign-out", status_code=204)
-def sign_out(response: Response, desk: WholeDesk, one: SignedIn) -> None:
+def sign_out(response: Response, runtime: Server, one: SignedIn) -> None:
     """Signs this browser out."""
-    signin.sign_out(desk, one)
+    sessions.sign_out(runtime, one)
     drop_cookie(response)
 
 
 @router.post("/sign-out-everywhere", status_code=204)
-def sign_out_everywhere(response: Response, desk: WholeDesk, one: SignedIn) -> None:
+def sign_out_everywhere(response: Response, runtime: Server, one: SignedIn) -> None:
     """Signs every browser out that somebody is signed in with."""
-    signin.sign_out_everywhere(desk, one)
+    sessions.sign_out_everywhere(runtime, one)
     drop_cookie(response)
 
 
 @router.get("/browsers")
-def browsers(desk: WholeDesk, one: SignedIn) -> list[schemas.BrowserLine]:
+def browsers(runtime: Server, one: SignedIn) -> list[schemas.BrowserLine]:
     """The browsers that somebody is signed in with."""
-    return [schemas.BrowserLine.model_validate(line) for line in signin.browsers(desk, one)]
+    return [schemas.BrowserLine.model_validate(line) for line in sessions.browsers(runtime, one)]
 
 
 @router.get("/link-events")
-def link_events(desk: WholeDesk, one: SignedIn) -> list[schemas.LinkEventLine]:
+def link_events(runtime: Server, one: SignedIn) -> list[schemas.LinkEventLine]:
     """What happened to links of one's own account: who made them, when they were used."""
-    return [schemas.LinkEventLine.model_validate(line) for line in links.link_events(desk, one)]
+    return [schemas.LinkEventLine.model_validate(line) for line in links.link_events(runtime, one)]
 
 
 @router.put("/password", status_code=204)
-async def change_password(given: schemas.PasswordChange, desk: WholeDesk, one: SignedIn) -> None:
+async def change_password(given: schemas.PasswordChange, runtime: Server, one: SignedIn) -> None:
     """Changes the password; every other browser is signed out."""
-    await _with_a_password(lambda: signin.change_password(desk, one, given.before, given.after))
+    await _with_a_password(
+        lambda: sessions.change_password(runtime, one, given.before, given.after)
+    )
 
 
 @router.post("/courses", status_code=201)
-def new_course(given: schemas.CourseForm, desk: WholeDesk, one: SignedIn) -> schemas.Entered:
+def new_course(given: schemas.CourseForm, runtime: Server, one: SignedIn) -> schemas.Entered:
     """Begins a course."""
     if not one.teaches:
         raise NotAllowed("Only instructors begin courses.")
-    course = courses.new_course(desk, one, given.title, given.zone)
-    return schemas.Entered(me=_me(desk, one), course=course)
+    course = lifecycle.new_course(runtime, one, given.title, given.zone)
+    return schemas.Entered(me=_me(runtime, one), course=course)

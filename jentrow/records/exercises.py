@@ -20,7 +20,7 @@ from jentrow.records.models import (
 )
 
 
-def the_course(session: Session) -> Course | None:
+def course_of_session(session: Session) -> Course | None:
     """The course on whose behalf the session is open; the first one where none was said."""
     if COURSE in session.info:
         return session.get(Course, session.info[COURSE])

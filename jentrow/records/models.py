@@ -459,7 +459,7 @@ class Grading(Base):
 
     ``exercise_version``, ``dataset_versions`` (by the datasets' names) and ``engine`` say what it
     was made with, and ``measure`` is a digest of all that could change it: see
-    :class:`jentrow.services.desk.MadeWith`. ``datasets`` has, for each dataset, the verdict, the
+    :class:`jentrow.services.runtime.runtime.MadeWith`. ``datasets`` has, for each dataset, the verdict, the
     sizes and the digest of the result. ``undecided`` says what an instructor has to decide first;
     ``standing`` is then that word, else the verdict.
     """

@@ -11,8 +11,8 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from jentrow.api.app import create_app
-from jentrow.services.demo import MADE_FOR, load_demo
-from jentrow.services.desk import Desk
+from jentrow.services.packs.demo import MADE_FOR, load_demo
+from jentrow.services.runtime.runtime import Runtime
 from tests.conftest import ANSWERS, DEMO
 
 SITE = "http://testserver"
@@ -35,7 +35,7 @@ def person(app: FastAPI, login: str | None, course: str = COURSE) -> TestClient:
 
 @contextmanager
 def served(folder: Path, login: str | None = "instructor") -> Iterator[TestClient]:
-    app = create_app(lambda: Desk(folder, lambda: NOON))
+    app = create_app(lambda: Runtime(folder, lambda: NOON))
     with TestClient(app):
         yield person(app, login)
 

@@ -16,9 +16,9 @@ from fastapi.testclient import TestClient
 from jentrow.api.access import GUARD
 from jentrow.api.app import create_app
 from jentrow.records.models import Course, Instructor, Learner, Person
-from jentrow.services.demo import MADE_FOR
-from jentrow.services.desk import Desk
-from jentrow.services.links import first_link, password_link
+from jentrow.services.accounts.links import first_link, password_link
+from jentrow.services.packs.demo import MADE_FOR
+from jentrow.services.runtime.runtime import Runtime
 from tests.api.conftest import COURSE, LEARNER, NOON, OTHER, PASSWORD, SITE, person
 
 PUBLIC = {
@@ -160,7 +160,7 @@ def test_a_learner_s_own_pages_tell_no_secret(fresh: TestClient, secrets: list[s
         json={"sql": "SELECT name, region, altitude_m FROM huts LIMIT 2", "key": "a-secret-try"},
     )
     assert wrong.status_code == 201, wrong.text
-    app_of(fresh).state.desk.queue.wait_until_idle()
+    app_of(fresh).state.runtime.queue.wait_until_idle()
     texts = [learner.get("/own").text, learner.get(f"/own/submissions/{wrong.json()['id']}").text]
     for sheet in learner.get("/own").json()["sheets"]:
         for line in sheet["exercises"]:
@@ -270,7 +270,7 @@ def test_another_password_signs_the_other_browsers_out(fresh: TestClient) -> Non
 @pytest.fixture
 def empty(tmp_path: Path) -> Iterator[TestClient]:
     """A server that was never used."""
-    app = create_app(lambda: Desk(tmp_path / "new", lambda: NOON))
+    app = create_app(lambda: Runtime(tmp_path / "new", lambda: NOON))
     with TestClient(app) as running:
         yield running
 
@@ -284,8 +284,8 @@ def account(client: TestClient, token: str, login: str, name: str = "Alma Rieder
 
 
 def test_the_first_instructor_comes_by_a_link_that_works_once(empty: TestClient) -> None:
-    desk = app_of(empty).state.desk
-    earlier, token = first_link(desk.records), first_link(desk.records)
+    runtime = app_of(empty).state.runtime
+    earlier, token = first_link(runtime.records), first_link(runtime.records)
     assert earlier is not None
     assert token is not None
     assert empty.get(f"{SITE}/api/links/{earlier}").status_code == 404
@@ -294,7 +294,7 @@ def test_the_first_instructor_comes_by_a_link_that_works_once(empty: TestClient)
     first = account(empty, token, "alma").json()
     assert (first["me"]["teaches"], first["me"]["courses"]) == (True, [])
     assert account(person(app_of(empty), None), token, "again").status_code == 404
-    assert first_link(desk.records) is None
+    assert first_link(runtime.records) is None
     made = empty.post(f"{SITE}/api/courses", json={"title": "Rivers", "zone": "Europe/Zurich"})
     assert made.json()["course"] == "rivers"
     inside = f"{SITE}/api/courses/rivers"
@@ -306,7 +306,7 @@ def test_the_first_instructor_comes_by_a_link_that_works_once(empty: TestClient)
 
 def test_a_forgotten_password_gets_a_link(fresh: TestClient) -> None:
     app = app_of(fresh)
-    token = password_link(app.state.desk.records, LEARNER)
+    token = password_link(app.state.runtime.records, LEARNER)
     before = person(app, LEARNER)
     browser = person(app, None)
     look = browser.get(f"{SITE}/api/links/{token}").json()
@@ -330,7 +330,7 @@ def test_nobody_takes_over_an_account_that_is_not_the_course_s_alone(
     (ada,) = [one for one in learners if one["email"] == LEARNER]
     # As long as the account is this course's alone, it may: and the link is kept for later.
     early = fresh.post(f"/learners/{ada['id']}/link").json()["token"]
-    with app.state.desk.records.writing() as session:
+    with app.state.runtime.records.writing() as session:
         person_id = session.get_one(Learner, ada["id"]).person_id
         other = Course(slug="rivers", title="Rivers")
         session.add(other)
@@ -348,7 +348,7 @@ def test_nobody_takes_over_an_account_that_is_not_the_course_s_alone(
     assert person(app, None).post(f"{SITE}/api/links/{early}", json=body).status_code == 403
     assert person(app, LEARNER).get("/own").status_code == 200, "the password is as it was"
     # Whoever runs the server can help.
-    token = password_link(app.state.desk.records, LEARNER)
+    token = password_link(app.state.runtime.records, LEARNER)
     assert person(app, None).post(f"{SITE}/api/links/{token}", json=body).status_code == 200
 
 

@@ -125,7 +125,7 @@ def test_the_pages_are_served_and_carry_no_foreign_content(client: TestClient) -
 
 def test_every_error_has_a_status() -> None:
     from jentrow.api.server import CannotServe
-    from jentrow.core.engines.sqlite_build import BuildProblem
+    from jentrow.core.samples.database_build import BuildProblem
     from jentrow.core.samples.makers import Stopped
 
     kinds = [JentrowError]

@@ -21,7 +21,7 @@ from schemathesis.specs.openapi.checks import (
 )
 
 from jentrow.api.app import create_app
-from jentrow.services.desk import Desk
+from jentrow.services.runtime.runtime import Runtime
 from tests.api.conftest import COURSE, LEARNER, NOON, PASSWORD
 from tests.serving import listening
 
@@ -53,7 +53,9 @@ CHECKS: list[CheckFunction] = [
 def address(tmp_path_factory: pytest.TempPathFactory, demo_folder: Path) -> Iterator[str]:
     folder = tmp_path_factory.mktemp("contract") / "data"
     shutil.copytree(demo_folder, folder)
-    with listening(create_app(lambda: Desk(folder, lambda: NOON)), log_level="critical") as place:
+    with listening(
+        create_app(lambda: Runtime(folder, lambda: NOON)), log_level="critical"
+    ) as place:
         yield f"http://127.0.0.1:{place[1]}"
 
 

@@ -15,7 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jentrow.core.exercises.packs import opened_pack
-from jentrow.services.desk import Desk
+from jentrow.services.runtime.runtime import Runtime
 
 HUTS = "/exercises/01-high-huts"
 OPEN = "/samples/huts/datasets/open"
@@ -27,8 +27,8 @@ def got(answer: Any, status: int = 200) -> Any:
 
 
 def idle(client: TestClient) -> None:
-    desk: Desk = client.app.state.desk  # type: ignore[attr-defined]
-    assert desk.queue.wait_until_idle()
+    runtime: Runtime = client.app.state.runtime  # type: ignore[attr-defined]
+    assert runtime.queue.wait_until_idle()
 
 
 def content_of(client: TestClient, address: str = HUTS) -> dict[str, Any]:
@@ -241,8 +241,8 @@ def handed_in(client: TestClient, data: bytes) -> str:
 
 
 def finished(client: TestClient, id: str) -> Any:
-    desk: Desk = client.app.state.desk  # type: ignore[attr-defined]
-    thread = desk.imports._under_way[id].thread
+    runtime: Runtime = client.app.state.runtime  # type: ignore[attr-defined]
+    thread = runtime.import_jobs._under_way[id].thread
     assert thread is not None
     thread.join(60)
     return got(client.get(f"/packs/{id}"))

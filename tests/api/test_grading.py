@@ -29,25 +29,27 @@ from jentrow.cli import app
 from jentrow.core.exercises.packs import opened_pack
 from jentrow.core.exercises.submissions import Submission as Text
 from jentrow.records.errors import RecordsBusy
-from jentrow.records.exercises import the_course
+from jentrow.records.exercises import course_of_session
 from jentrow.records.models import Grading, GradingTask, Instructor, Submission
-from jentrow.services import queue
-from jentrow.services.desk import Desk
-from jentrow.services.importing import import_pack, import_submissions
-from jentrow.services.signin import sign_out, who
+from jentrow.services.accounts.sessions import sign_out, who
+from jentrow.services.packs.new_course import import_pack
+from jentrow.services.runtime import grading_queue
+from jentrow.services.runtime.runtime import Runtime
+from jentrow.services.scope import course_scope
+from jentrow.services.submissions.additions import import_submissions
 from tests.api.conftest import COURSE, PASSWORD, person
 from tests.api.test_exercises import HUTS, content_of, got, idle
 from tests.conftest import DEMO
 
 
-def desk_of(client: TestClient) -> Desk:
-    desk: Desk = client.app.state.desk  # type: ignore[attr-defined]
-    return desk
+def runtime_of(client: TestClient) -> Runtime:
+    runtime: Runtime = client.app.state.runtime  # type: ignore[attr-defined]
+    return runtime
 
 
-def hand_in(desk: Desk, texts: list[str], exercise: str = "01-high-huts") -> None:
-    with desk.records.writing() as session:
-        course = the_course(session)
+def hand_in(runtime: Runtime, texts: list[str], exercise: str = "01-high-huts") -> None:
+    with runtime.records.writing() as session:
+        course = course_of_session(session)
         assert course is not None
         learners = [f"Learner {at}" for at in range(len(texts))]
         import_submissions(
@@ -57,8 +59,8 @@ def hand_in(desk: Desk, texts: list[str], exercise: str = "01-high-huts") -> Non
         )
 
 
-def counts(desk: Desk) -> tuple[int, int, int]:
-    with desk.records.writing() as session:
+def counts(runtime: Runtime) -> tuple[int, int, int]:
+    with runtime.records.writing() as session:
         return (
             session.query(Submission).count(),
             session.query(Grading).count(),
@@ -67,13 +69,13 @@ def counts(desk: Desk) -> tuple[int, int, int]:
 
 
 def test_what_is_handed_in_is_graded_once(fresh: TestClient) -> None:
-    desk = desk_of(fresh)
-    before = counts(desk)[0]
+    runtime = runtime_of(fresh)
+    before = counts(runtime)[0]
     right = content_of(fresh)["reference"]
-    hand_in(desk, [right, "SELECT 1", right, "SELECT nope"])
-    desk.queue.wake()
+    hand_in(runtime, [right, "SELECT 1", right, "SELECT nope"])
+    runtime.queue.wake()
     idle(fresh)
-    assert counts(desk) == (before + 4, before + 4, 0)
+    assert counts(runtime) == (before + 4, before + 4, 0)
     lines = {one["learner"]: one["verdict"] for one in got(fresh.get(HUTS))["submissions"]}
     assert [lines[f"Learner {at}"] for at in range(4)] == [
         "correct", "incorrect", "correct", "error"
@@ -81,78 +83,78 @@ def test_what_is_handed_in_is_graded_once(fresh: TestClient) -> None:
 
 
 def test_grading_is_stopped_and_gone_on_with(fresh: TestClient) -> None:
-    desk = desk_of(fresh)
+    runtime = runtime_of(fresh)
     idle(fresh)
     assert got(fresh.post("/grading/pause"))["paused"] is True
-    hand_in(desk, ["SELECT 1"] * 3)
-    desk.queue.wake()
+    hand_in(runtime, ["SELECT 1"] * 3)
+    runtime.queue.wake()
     state = got(fresh.get("/grading"))
     assert (state["waiting"], state["done"], state["total"]) == (3, 0, 3)
-    assert counts(desk)[2] == 3
+    assert counts(runtime)[2] == 3
     got(fresh.post("/grading/resume"))
     idle(fresh)
-    assert counts(desk)[2] == 0
+    assert counts(runtime)[2] == 0
     assert got(fresh.get("/grading"))["graded"] >= 3
 
 
 def test_answers_wait_for_a_broken_exercise_to_be_mended(fresh: TestClient) -> None:
-    desk = desk_of(fresh)
+    runtime = runtime_of(fresh)
     content = content_of(fresh)
     got(fresh.put(HUTS, json=content | {"reference": "SELECT nope FROM huts"}))
-    hand_in(desk, ["SELECT 1", content["reference"]])
-    desk.queue.wake()
+    hand_in(runtime, ["SELECT 1", content["reference"]])
+    runtime.queue.wake()
     idle(fresh)
     state = got(fresh.get("/grading"))
     assert (state["waiting"], state["blocked"]) == (2, 2)
     got(fresh.put(HUTS, json=content))
     idle(fresh)
-    assert counts(desk)[2] == 0
+    assert counts(runtime)[2] == 0
     # Bringing a version back mends it as well.
     got(fresh.post(f"{HUTS}/versions/2/restore"))
-    hand_in(desk, ["SELECT 2"])
-    desk.queue.wake()
+    hand_in(runtime, ["SELECT 2"])
+    runtime.queue.wake()
     idle(fresh)
-    assert counts(desk)[2] == 1
+    assert counts(runtime)[2] == 1
     got(fresh.post(f"{HUTS}/versions/1/restore"))
     idle(fresh)
-    assert counts(desk)[2] == 0
+    assert counts(runtime)[2] == 0
 
 
 def test_a_fault_in_one_exercise_does_not_hold_up_the_others(
     fresh: TestClient, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
 ) -> None:
-    desk = desk_of(fresh)
-    grader = desk.grader
+    runtime = runtime_of(fresh)
+    grader = runtime.graders.of
 
     def faulty(exercise: Any) -> Any:
         if exercise.slug == "01-high-huts":
             raise ZeroDivisionError
         return grader(exercise)
 
-    monkeypatch.setattr(desk, "grader", faulty)
-    hand_in(desk, ["SELECT 1", "SELECT 2"])
-    hand_in(desk, ["SELECT 1"], "06-meal-plans")
-    desk.queue.wake()
+    monkeypatch.setattr(runtime.graders, "of", faulty)
+    hand_in(runtime, ["SELECT 1", "SELECT 2"])
+    hand_in(runtime, ["SELECT 1"], "06-meal-plans")
+    runtime.queue.wake()
     idle(fresh)
-    assert counts(desk)[2] == 2
+    assert counts(runtime)[2] == 2
     assert got(fresh.get("/grading"))["blocked"] == 2
     assert "01-high-huts" in caplog.text
     # Kept again, the exercise is tried again.
     monkeypatch.undo()
     got(fresh.put(HUTS, json=content_of(fresh)))
     idle(fresh)
-    assert counts(desk)[2] == 0
+    assert counts(runtime)[2] == 0
 
 
 def test_a_changed_sample_lets_blocked_answers_be_tried_again(fresh: TestClient) -> None:
-    desk = desk_of(fresh)
+    runtime = runtime_of(fresh)
     content = content_of(fresh)
     by_value = content | {
         "reference": "SELECT ABS(MIN(beds - 6) - 9223372036854775807 - 1) FROM huts"
     }
     got(fresh.put(HUTS, json=by_value))
-    hand_in(desk, ["SELECT 1"])
-    desk.queue.wake()
+    hand_in(runtime, ["SELECT 1"])
+    runtime.queue.wake()
     idle(fresh)
     assert got(fresh.get("/grading"))["blocked"] == 1
     for name in ("open", "second-season"):
@@ -163,18 +165,18 @@ def test_a_changed_sample_lets_blocked_answers_be_tried_again(fresh: TestClient)
         ]
         got(fresh.post(f"/samples/huts/datasets/{name}/edits", json={"edits": edits}))
     idle(fresh)
-    assert counts(desk)[2] == 0
+    assert counts(runtime)[2] == 0
 
 
 def test_what_a_server_left_ungraded_is_graded_by_the_next(fresh: TestClient) -> None:
-    desk = desk_of(fresh)
+    runtime = runtime_of(fresh)
     idle(fresh)
-    desk.queue.pause(1)
-    hand_in(desk, ["SELECT 1"])
-    with desk.records.writing() as session:
+    runtime.queue.pause(1)
+    hand_in(runtime, ["SELECT 1"])
+    with runtime.records.writing() as session:
         session.query(GradingTask).delete()  # as an older version would have left it
-    desk.queue.close()
-    later = Desk(desk.folder)
+    runtime.queue.close()
+    later = Runtime(runtime.folder)
     later.queue.resume(1)
     assert later.queue.drain() == 1
     assert counts(later)[2] == 0
@@ -182,20 +184,20 @@ def test_what_a_server_left_ungraded_is_graded_by_the_next(fresh: TestClient) ->
 
 
 def test_pages_are_told_of_the_progress(fresh: TestClient) -> None:
-    desk = desk_of(fresh)
+    runtime = runtime_of(fresh)
     idle(fresh)
-    graded = desk.queue.state_of(1).graded
-    one = who(desk, fresh.cookies["jentrow"])
+    graded = runtime.queue.state_of(1).graded
+    one = who(runtime, fresh.cookies["jentrow"])
     assert one is not None
 
     async def listen() -> list[dict[str, Any]]:
         found: list[dict[str, Any]] = []
-        stream = (await events(desk.in_course(1, one.name), one)).body_iterator
+        stream = (await events(course_scope(runtime, 1, one.name), one)).body_iterator
         async for event in stream:
             found.append(json.loads(event.data))  # type: ignore[union-attr,arg-type]
             if len(found) == 1:
-                await asyncio.to_thread(hand_in, desk, ["SELECT 1", "SELECT 2"])
-                await asyncio.to_thread(desk.queue.wake)
+                await asyncio.to_thread(hand_in, runtime, ["SELECT 1", "SELECT 2"])
+                await asyncio.to_thread(runtime.queue.wake)
             elif found[-1]["graded"] == graded + 2 and found[-1]["waiting"] == 0:
                 break
         await stream.aclose()  # type: ignore[attr-defined]
@@ -204,20 +206,20 @@ def test_pages_are_told_of_the_progress(fresh: TestClient) -> None:
     told = asyncio.run(asyncio.wait_for(listen(), 60))
     assert told[0]["waiting"] == 0
     assert told[-1]["graded"] == graded + 2
-    assert desk.queue._listeners == set()
+    assert runtime.queue._listeners == set()
 
 
 def test_news_ends_with_the_sign_in_that_asked_for_it(fresh: TestClient) -> None:
-    desk = desk_of(fresh)
+    runtime = runtime_of(fresh)
     idle(fresh)
-    one = who(desk, fresh.cookies["jentrow"])
+    one = who(runtime, fresh.cookies["jentrow"])
     assert one is not None
 
     async def listen() -> int:
         told = 0
-        async for _ in (await events(desk.in_course(1, one.name), one)).body_iterator:
+        async for _ in (await events(course_scope(runtime, 1, one.name), one)).body_iterator:
             told += 1
-            await asyncio.to_thread(sign_out, desk, one)
+            await asyncio.to_thread(sign_out, runtime, one)
         return told
 
     # The stream goes on by itself no longer: nothing else ends it here.
@@ -225,41 +227,41 @@ def test_news_ends_with_the_sign_in_that_asked_for_it(fresh: TestClient) -> None
 
 
 def test_grading_is_paused_by_course_and_by_who_runs_the_server(fresh: TestClient) -> None:
-    desk = desk_of(fresh)
+    runtime = runtime_of(fresh)
     idle(fresh)
-    with opened_pack(DEMO) as opened, desk.records.writing() as session:
-        course = import_pack(session, desk.folder, opened)
+    with opened_pack(DEMO) as opened, runtime.records.writing() as session:
+        course = import_pack(session, runtime.folder, opened)
         course.slug = "rivers"
         session.add(Instructor(course_id=course.id, person_id=1))
     other = person(fresh.app, "instructor", "rivers")  # type: ignore[arg-type]
     got(fresh.post("/grading/pause"))
-    hand_in(desk, ["SELECT 1"])
-    with desk.records.writing() as session:
+    hand_in(runtime, ["SELECT 1"])
+    with runtime.records.writing() as session:
         import_submissions(session, course, [Text("Somebody", "01-high-huts", "SELECT 2")])
-    desk.queue.wake()
+    runtime.queue.wake()
     idle(fresh)
     states = [got(browser.get("/grading")) for browser in (fresh, other)]
     assert [(one["paused"], one["waiting"]) for one in states] == [(True, 1), (False, 0)]
     runner = CliRunner()
-    data = ["--data", str(desk.folder)]
+    data = ["--data", str(runtime.folder)]
     assert runner.invoke(app, ["grading", "pause", *data]).exit_code == 0
     got(fresh.post("/grading/resume"))
     idle(fresh)
-    assert (got(fresh.get("/grading"))["stopped"], counts(desk)[2]) == (True, 1)
+    assert (got(fresh.get("/grading"))["stopped"], counts(runtime)[2]) == (True, 1)
     said = runner.invoke(app, ["grading", "state", *data]).output
     assert "1 answer waits" in said
     assert "stopped" in said
     assert runner.invoke(app, ["grading", "resume", *data]).exit_code == 0
-    desk.queue.wake()
+    runtime.queue.wake()
     idle(fresh)
-    assert counts(desk)[2] == 0
+    assert counts(runtime)[2] == 0
 
 
 def test_what_could_not_be_kept_for_now_is_tried_again(
     fresh: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    desk: Desk = fresh.app.state.desk  # type: ignore[attr-defined]
-    kept = queue.keep_gradings
+    runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
+    kept = grading_queue.keep_gradings
     refusals = [0]
 
     def busy(*parts: Any) -> None:
@@ -268,13 +270,13 @@ def test_what_could_not_be_kept_for_now_is_tried_again(
             raise RecordsBusy("busy")
         kept(*parts)
 
-    monkeypatch.setattr(queue, "keep_gradings", busy)
-    monkeypatch.setattr(queue, "AGAIN_SECONDS", 0.01)
-    hand_in(desk, ["SELECT 1", "SELECT 2"])
-    desk.queue.wake()
-    assert desk.queue.wait_until_idle(30)
-    assert (desk.queue.state_of(1).waiting, refusals[0]) == (0, 2)
-    assert counts(desk) == (51, 51, 0)
+    monkeypatch.setattr(grading_queue, "keep_gradings", busy)
+    monkeypatch.setattr(grading_queue, "AGAIN_SECONDS", 0.01)
+    hand_in(runtime, ["SELECT 1", "SELECT 2"])
+    runtime.queue.wake()
+    assert runtime.queue.wait_until_idle(30)
+    assert (runtime.queue.state_of(1).waiting, refusals[0]) == (0, 2)
+    assert counts(runtime) == (51, 51, 0)
 
 
 def free_port() -> int:
@@ -339,12 +341,12 @@ def test_a_killed_server_loses_nothing_and_grades_nothing_twice(
     demo_folder: Path, tmp_path: Path, kills: int
 ) -> None:
     data = Path(shutil.copytree(demo_folder, tmp_path / "data"))
-    desk = Desk(data)
+    runtime = Runtime(data)
     many = [f"SELECT {at}" for at in range(900)]
-    hand_in(desk, many)
-    before = counts(desk)
+    hand_in(runtime, many)
+    before = counts(runtime)
     assert before[2] == 900
-    desk.close()
+    runtime.close()
     waiting = 900
     for _ in range(kills):
         server = Served(data)

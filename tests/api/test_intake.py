@@ -19,8 +19,8 @@ from jentrow.api.app import create_app
 from jentrow.api.intake import PatientProtocol
 from jentrow.core.engines.limits import Limits
 from jentrow.core.errors import UnusableInput
-from jentrow.services.desk import Desk
-from jentrow.services.settings import Settings, read_settings
+from jentrow.services.runtime.runtime import Runtime
+from jentrow.services.runtime.settings import Settings, read_settings
 from tests.api.conftest import LEARNER, PASSWORD, SITE, person
 from tests.api.test_exercises import content_of, got
 from tests.api.test_grading import HUTS
@@ -80,7 +80,7 @@ def test_names_that_no_file_has(fresh: TestClient, name: str) -> None:
 def served(demo_folder: Path, tmp_path: Path) -> Iterator[tuple[str, int]]:
     folder = Path(shutil.copytree(demo_folder, tmp_path / "data"))
     settings = Settings(request_seconds=0.3)
-    app = create_app(lambda: Desk(folder), settings)
+    app = create_app(lambda: Runtime(folder), settings)
     with listening(app, log_level="warning", http=PatientProtocol) as place:
         yield place
 
@@ -167,8 +167,8 @@ def test_settings_that_cannot_be_used_are_named(monkeypatch: pytest.MonkeyPatch)
 def test_an_import_is_of_a_course_and_a_person(fresh: TestClient) -> None:
     id = got(fresh.post("/imports"), 201)["id"]
     assert fresh.get(f"/imports/{id}").status_code == 200
-    desk: Desk = fresh.app.state.desk  # type: ignore[attr-defined]
+    runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
     with pytest.raises(Exception, match="This import is over"):
-        desk.imports.get(id, (1, 999))
+        runtime.import_jobs.get(id, (1, 999))
     with pytest.raises(Exception, match="This import is over"):
-        desk.imports.get(id, (2, 1))
+        runtime.import_jobs.get(id, (2, 1))

@@ -18,9 +18,10 @@ from jentrow.api.app import create_app
 from jentrow.records.models import Grading, GradingTask, Submission
 from jentrow.records.submissions import learners_of
 from jentrow.records.tasks import HANDED_IN, SLOW
-from jentrow.services.desk import Desk
 from jentrow.services.errors import TooOften
-from jentrow.services.pacing import Pace
+from jentrow.services.runtime.engines import Engines
+from jentrow.services.runtime.rate_limits import Pace
+from jentrow.services.runtime.runtime import Runtime
 from tests.api.conftest import LEARNER, NOON, OTHER, person
 
 SHEET = "/own/sheets/2-groups-order-sets/exercises"
@@ -45,13 +46,13 @@ class Class:
     def __init__(self, app: FastAPI, clock: Clock) -> None:
         self.app = app
         self.clock = clock
-        self.desk: Desk = app.state.desk
+        self.runtime: Runtime = app.state.runtime
         self.teacher = person(app, "instructor")
         self.ada = person(app, LEARNER)
         self.tomas = person(app, OTHER)
 
     def graded(self) -> None:
-        assert self.desk.queue.wait_until_idle(30)
+        assert self.runtime.queue.wait_until_idle(30)
 
     def change(self, slug: str, **changes: Any) -> None:
         content = self.teacher.get(f"/exercises/{slug}").json()["content"]
@@ -72,7 +73,7 @@ class Class:
 def here(tmp_path: Path, demo_folder: Path) -> Iterator[Class]:
     shutil.copytree(demo_folder, tmp_path / "data")
     clock = Clock()
-    app = create_app(lambda: Desk(tmp_path / "data", clock))
+    app = create_app(lambda: Runtime(tmp_path / "data", clock))
     with TestClient(app):
         yield Class(app, clock)
 
@@ -166,10 +167,10 @@ def test_the_very_text_again_is_no_attempt(here: Class) -> None:
 
 
 def test_a_server_that_stopped_in_between_grades_what_was_accepted(here: Class) -> None:
-    here.desk.queue.pause(1)
+    here.runtime.queue.pause(1)
     made = [hand_in(here.ada, BUSY, f"SELECT {at}").json()["id"] for at in range(3)]
     assert {one["verdict"] for one in here.ada.get(BUSY).json()["attempts"]} == {"waiting"}
-    later = Desk(here.desk.folder)
+    later = Runtime(here.runtime.folder)
     try:
         later.queue.resume(1)
         later.queue.drain()
@@ -419,12 +420,12 @@ def test_one_learner_s_endless_query_holds_up_nobody(here: Class) -> None:
 
 def test_what_takes_long_leaves_the_short_lane(here: Class) -> None:
     lanes: list[str] = []
-    look = Desk.engine
+    look = Engines.get
 
-    def noted(desk: Desk, name: str, *, fresh: bool = False, use: Any = "steady") -> Any:
+    def noted(engines: Engines, name: str, *, fresh: bool = False, use: Any = "steady") -> Any:
         if use in ("runs", "long-runs"):
             lanes.append(use)
-        return look(desk, name, fresh=fresh, use=use)
+        return look(engines, name, fresh=fresh, use=use)
 
     def ask(where: str, sql: str) -> list[str]:
         lanes.clear()
@@ -432,7 +433,7 @@ def test_what_takes_long_leaves_the_short_lane(here: Class) -> None:
         return list(lanes)
 
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(Desk, "engine", noted)
+        patch.setattr(Engines, "get", noted)
         for where in ("runs", "copy/runs"):
             assert ask(where, "SELECT 1") == ["runs"]
             assert ask(where, "SELECT nowhere") == ["runs"]
@@ -443,9 +444,9 @@ def test_whose_answers_take_long_waits_among_those(here: Class) -> None:
     slow = [hand_in(here.ada, EARLY, f"{ENDLESS} LIMIT {at + 1}").json()["id"] for at in range(3)]
     quick = [hand_in(here.tomas, EARLY, "SELECT name FROM huts").json()["id"]]
     here.graded()
-    with here.desk.records.session() as session:
+    with here.runtime.records.session() as session:
         (ada,), (tomas,) = (learners_of(session, ids) for ids in (slow[:1], quick))
-    assert [here.desk.queue.priority_of(one) for one in (ada, tomas)] == [SLOW, HANDED_IN]
+    assert [here.runtime.queue.priority_of(one) for one in (ada, tomas)] == [SLOW, HANDED_IN]
     late = hand_in(here.ada, EARLY, "SELECT name FROM huts").json()["id"]
     here.graded()
     assert here.ada.get(f"/own/submissions/{late}").json()["attempt"]["verdict"] == "incorrect"

@@ -19,8 +19,8 @@ import jentrow.records.database as database
 from jentrow.cli import app
 from jentrow.core.errors import UnusableFolder
 from jentrow.records.models import Submission
-from jentrow.services import datafolder
-from jentrow.services.desk import Desk
+from jentrow.services.runtime import data_folder
+from jentrow.services.runtime.runtime import Runtime
 from tests.api.conftest import LEARNER, person
 from tests.api.test_exercises import content_of, got, idle
 from tests.api.test_grading import HUTS, Served, hand_in
@@ -31,14 +31,14 @@ from tests.api.test_learning import hand_in as handed_in
 def test_a_server_that_is_told_to_end_does_so(demo_folder: Path, tmp_path: Path) -> None:
     """Whatever is being graded. (Ten seconds are the promise, on a machine that is not busy.)"""
     data = Path(shutil.copytree(demo_folder, tmp_path / "data"))
-    desk = Desk(data)
-    with desk.records.writing() as session:
+    runtime = Runtime(data)
+    with runtime.records.writing() as session:
         from jentrow.records.models import Exercise
 
         for exercise in session.query(Exercise):
             exercise.rules = {"limits": {"seconds": 60}}
-    hand_in(desk, [ENDLESS + f" WHERE i > {at}" for at in range(40)])
-    desk.close()
+    hand_in(runtime, [ENDLESS + f" WHERE i > {at}" for at in range(40)])
+    runtime.close()
     server = Served(data)
     for state in server.events():
         assert state["waiting"] > 0
@@ -51,7 +51,7 @@ def test_a_server_that_is_told_to_end_does_so(demo_folder: Path, tmp_path: Path)
             "SELECT count(*) FROM grading_tasks WHERE claimed_by IS NOT NULL OR tries > 0"
         ).fetchone()
     assert claimed == (0,)
-    assert not any((data / datafolder.ENGINES).glob(f"{server.process.pid}-*"))
+    assert not any((data / data_folder.ENGINES).glob(f"{server.process.pid}-*"))
 
 
 def test_what_a_killed_server_left_is_cleared(demo_folder: Path, tmp_path: Path) -> None:
@@ -60,19 +60,19 @@ def test_what_a_killed_server_left_is_cleared(demo_folder: Path, tmp_path: Path)
     for _ in server.events():
         break
     server.kill()
-    left = list((data / datafolder.ENGINES).glob(f"{server.process.pid}-*"))
+    left = list((data / data_folder.ENGINES).glob(f"{server.process.pid}-*"))
     assert left
-    desk = Desk(data)
+    runtime = Runtime(data)
     assert not any(one.exists() for one in left)
-    desk.close()
+    runtime.close()
 
 
 class FullDisk:
     """Lets the records' file grow no further, as a full disk does, until there is room again."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, runtime: Runtime) -> None:
         self.full = True
-        event.listen(desk.records.engine, "checkout", self._bound)
+        event.listen(runtime.records.engine, "checkout", self._bound)
 
     def _bound(self, connection: Any, *_: Any) -> None:
         pages = 1 if self.full else 2**30
@@ -80,13 +80,13 @@ class FullDisk:
 
 
 def test_a_full_disk_loses_nothing(fresh: TestClient) -> None:
-    desk: Desk = fresh.app.state.desk  # type: ignore[attr-defined]
+    runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
     idle(fresh)
     ada = person(fresh.app, LEARNER)  # type: ignore[arg-type]
     first = handed_in(ada, BUSY, "SELECT 1", "before-it-is-full")
     assert first.status_code == 201
     idle(fresh)
-    disk = FullDisk(desk)
+    disk = FullDisk(runtime)
     long = "SELECT '" + "x" * 15_000 + "{}'"
     statuses = [
         handed_in(ada, BUSY, long.format(at), f"while-it-is-full-{at}").status_code
@@ -106,17 +106,17 @@ def test_a_full_disk_loses_nothing(fresh: TestClient) -> None:
 
 def test_a_file_that_others_hold(fresh: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(database, "BUSY_MS", 50)
-    desk: Desk = fresh.app.state.desk  # type: ignore[attr-defined]
+    runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
     idle(fresh)
-    desk.records.engine.dispose()  # connections from here on wait no longer than that
-    with sqlite3.connect(desk.folder / database.FILE, isolation_level=None) as other:
+    runtime.records.engine.dispose()  # connections from here on wait no longer than that
+    with sqlite3.connect(runtime.folder / database.FILE, isolation_level=None) as other:
         other.execute("BEGIN IMMEDIATE")
         busy = fresh.put(HUTS, json=content_of(fresh) | {"prompt": "Meanwhile."})
         assert (busy.status_code, "in use by others" in busy.text) == (503, True)
         other.execute("ROLLBACK")
     # Waiting as long as ever again: the server itself writes, too.
     monkeypatch.undo()
-    desk.records.engine.dispose()
+    runtime.records.engine.dispose()
     assert fresh.put(HUTS, json=content_of(fresh) | {"prompt": "After."}).status_code == 200
 
 
@@ -128,7 +128,7 @@ def test_a_start_that_cannot_be_says_so_in_one_line(
     with sqlite3.connect(data / database.FILE, isolation_level=None) as other:
         other.execute("BEGIN EXCLUSIVE")
         with pytest.raises(UnusableFolder, match="in use by others"):
-            Desk(data)
+            Runtime(data)
     for place in ("/proc/nowhere", str(data / database.FILE)):
         said = CliRunner().invoke(app, ["serve", "--data", place, "--port", "0"])
         assert said.exit_code == 2
@@ -138,12 +138,12 @@ def test_a_start_that_cannot_be_says_so_in_one_line(
 def test_a_disk_that_cannot_be_written_is_no_fault_of_the_request(
     fresh: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    desk: Desk = fresh.app.state.desk  # type: ignore[attr-defined]
+    runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
 
     def full(*_: Any) -> Any:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(desk.imports, "begin", full)
+    monkeypatch.setattr(runtime.import_jobs, "begin", full)
     refused = fresh.post("/imports")
     assert refused.status_code == 503
     assert "No space left on device" in refused.json()["message"]
@@ -153,22 +153,22 @@ def test_a_hand_in_counts_from_its_arrival(fresh: TestClient) -> None:
     """A deadline that passes while it waits to be written takes nothing from it."""
     from tests.api.conftest import NOON
 
-    desk: Desk = fresh.app.state.desk  # type: ignore[attr-defined]
+    runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
     idle(fresh)
     ada = person(fresh.app, LEARNER)  # type: ignore[arg-type]
     answers: list[Any] = []
-    with sqlite3.connect(desk.folder / database.FILE, isolation_level=None) as other:
+    with sqlite3.connect(runtime.folder / database.FILE, isolation_level=None) as other:
         other.execute("BEGIN IMMEDIATE")
         thread = threading.Thread(
             target=lambda: answers.append(handed_in(ada, BUSY, "SELECT 5", "waiting-to-be-kept"))
         )
         thread.start()
-        while not desk.hand_ins._lanes:  # it has arrived, and waits for the file
+        while not runtime.rates.hand_ins._lanes:  # it has arrived, and waits for the file
             pass
-        desk.now = lambda: NOON.replace(year=2030)  # type: ignore[method-assign]
+        runtime.now = lambda: NOON.replace(year=2030)  # type: ignore[method-assign]
         other.execute("ROLLBACK")
     thread.join(60)
     assert answers[0].status_code == 201
-    with desk.records.session() as session:
+    with runtime.records.session() as session:
         kept = session.query(Submission).filter(Submission.sql == "SELECT 5").one()
         assert kept.submitted_at == NOON

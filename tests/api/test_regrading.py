@@ -22,14 +22,14 @@ from jentrow.records.tasks import (
     claim_batch,
     release_stale,
 )
-from jentrow.services.desk import Desk
-from tests.api.test_grading import HUTS, content_of, counts, desk_of, got, hand_in, idle
+from jentrow.services.runtime.runtime import Runtime
+from tests.api.test_grading import HUTS, content_of, counts, got, hand_in, idle, runtime_of
 
 WRONG = "SELECT 1"
 
 
-def ids_of(desk: Desk, texts: list[str]) -> list[int]:
-    with desk.records.session() as session:
+def ids_of(runtime: Runtime, texts: list[str]) -> list[int]:
+    with runtime.records.session() as session:
         found = session.execute(select(Submission.sql, Submission.id).order_by(Submission.id))
         last = {row.sql: row.id for row in found}
     return [last[text] for text in texts]
@@ -59,19 +59,19 @@ class Meanwhile:
 def test_a_keep_while_answers_are_graded_grades_them_again(
     fresh: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    desk = desk_of(fresh)
+    runtime = runtime_of(fresh)
     idle(fresh)
     content = content_of(fresh)
     changed = content | {"reference": WRONG}
     Meanwhile(monkeypatch, lambda: got(fresh.put(HUTS, json=changed)))
-    hand_in(desk, [WRONG])
-    desk.queue.wake()
+    hand_in(runtime, [WRONG])
+    runtime.queue.wake()
     idle(fresh)
-    (id,) = ids_of(desk, [WRONG])
+    (id,) = ids_of(runtime, [WRONG])
     view = view_of(fresh, id)
     assert (view["verdict"], view["graded_version"], view["version"]) == ("correct", 2, 2)
     assert view["outdated"] is False
-    with desk.records.session() as session:
+    with runtime.records.session() as session:
         kept = gradings_of(session, id)
         assert [(one.verdict, one.exercise_version) for one in kept] == [
             ("correct", 2), ("incorrect", 1)
@@ -85,48 +85,48 @@ def test_a_keep_while_answers_are_graded_grades_them_again(
 def test_a_regrade_while_answers_are_graded_is_not_lost(
     fresh: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    desk = desk_of(fresh)
+    runtime = runtime_of(fresh)
     idle(fresh)
     seen: list[int] = []
 
     def again() -> None:
         got(fresh.post(f"{HUTS}/regrade"))
-        with desk.records.session() as session:
+        with runtime.records.session() as session:
             seen.extend(session.scalars(select(GradingTask.generation)))
 
     Meanwhile(monkeypatch, again)
-    graded = desk.queue.state_of(1).graded
-    hand_in(desk, ["SELECT 2"])
-    desk.queue.wake()
+    graded = runtime.queue.state_of(1).graded
+    hand_in(runtime, ["SELECT 2"])
+    runtime.queue.wake()
     idle(fresh)
     assert max(seen) == 2
     # Once for the hand-in, and once for each answer to the exercise by the regrade.
     answers = len(got(fresh.get(HUTS))["submissions"])
-    assert desk.queue.state_of(1).graded == graded + 1 + answers
-    assert counts(desk)[2] == 0
+    assert runtime.queue.state_of(1).graded == graded + 1 + answers
+    assert counts(runtime)[2] == 0
 
 
 def test_edited_rows_while_answers_are_graded_grade_them_again(
     fresh: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    desk = desk_of(fresh)
+    runtime = runtime_of(fresh)
     idle(fresh)
     rows = got(fresh.get("/samples/huts/datasets/open/tables/huts/rows"))["rows"]
     edit = {"do": "update", "table": "huts", "row": rows[0]["number"], "values": {"beds": "99"}}
     url = "/samples/huts/datasets/open/edits"
     Meanwhile(monkeypatch, lambda: got(fresh.post(url, json={"edits": [edit]})))
-    hand_in(desk, ["SELECT 3"])
-    desk.queue.wake()
+    hand_in(runtime, ["SELECT 3"])
+    runtime.queue.wake()
     idle(fresh)
-    (id,) = ids_of(desk, ["SELECT 3"])
+    (id,) = ids_of(runtime, ["SELECT 3"])
     assert view_of(fresh, id)["outdated"] is False
-    with desk.records.session() as session:
+    with runtime.records.session() as session:
         versions = [one.dataset_versions["open"] for one in gradings_of(session, id)]
     assert len(set(versions)) == len(versions) == 2
 
 
 def test_what_is_out_of_date_is_found_by_comparing(fresh: TestClient) -> None:
-    desk = desk_of(fresh)
+    runtime = runtime_of(fresh)
     idle(fresh)
     view = got(fresh.get(HUTS))
     answers = len(view["submissions"])
@@ -145,22 +145,22 @@ def test_what_is_out_of_date_is_found_by_comparing(fresh: TestClient) -> None:
     got(fresh.put(HUTS, json=content))
     assert got(fresh.get(HUTS))["outdated"] == 0
     assert view_of(fresh, line["id"])["outdated"] is False
-    with desk.records.session() as session:
+    with runtime.records.session() as session:
         before = session.scalar(select(func.count(Grading.id)))
     got(fresh.post(f"{HUTS}/regrade"))
     idle(fresh)
-    with desk.records.session() as session:
+    with runtime.records.session() as session:
         after = session.scalar(select(func.count(Grading.id)))
     # Another version's gradings stand beside those of the first.
     assert after == (before or 0) + answers
 
 
 def test_an_ungraded_answer_has_a_page(fresh: TestClient) -> None:
-    desk = desk_of(fresh)
+    runtime = runtime_of(fresh)
     idle(fresh)
-    desk.queue.pause(1)
-    hand_in(desk, ["SELECT 4"])
-    (id,) = ids_of(desk, ["SELECT 4"])
+    runtime.queue.pause(1)
+    hand_in(runtime, ["SELECT 4"])
+    (id,) = ids_of(runtime, ["SELECT 4"])
     view = view_of(fresh, id)
     assert (view["verdict"], view["mark"], view["findings"], view["ledger"]) == (
         "waiting", None, [], []
@@ -171,7 +171,7 @@ def test_an_ungraded_answer_has_a_page(fresh: TestClient) -> None:
 def test_a_task_that_takes_its_worker_down_is_set_aside(
     fresh: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    desk = desk_of(fresh)
+    runtime = runtime_of(fresh)
     idle(fresh)
     deadly = "SELECT 'deadly'"
     judged = Grader.judged
@@ -184,8 +184,8 @@ def test_a_task_that_takes_its_worker_down_is_set_aside(
             yield at, None if texts[at] == deadly else outcome
 
     monkeypatch.setattr(Grader, "judged", lose)
-    hand_in(desk, [WRONG, deadly, "SELECT 2"])
-    desk.queue.wake()
+    hand_in(runtime, [WRONG, deadly, "SELECT 2"])
+    runtime.queue.wake()
     idle(fresh)
     assert asked == [3, 1]
     lines = {one["learner"]: one for one in got(fresh.get(HUTS))["submissions"]}
@@ -202,12 +202,12 @@ def test_a_task_that_takes_its_worker_down_is_set_aside(
 
 
 def test_claims_of_a_server_that_was_killed_are_taken_over(fresh: TestClient) -> None:
-    desk = desk_of(fresh)
+    runtime = runtime_of(fresh)
     idle(fresh)
-    desk.queue.pause(1)
-    hand_in(desk, ["SELECT 5", "SELECT 6"])
-    desk.queue.close()
-    later = Desk(desk.folder)
+    runtime.queue.pause(1)
+    hand_in(runtime, ["SELECT 5", "SELECT 6"])
+    runtime.queue.close()
+    later = Runtime(runtime.folder)
     later.queue.resume(1)
     sizes = []
     for round_ in range(4):
@@ -234,11 +234,11 @@ def test_claims_of_a_server_that_was_killed_are_taken_over(fresh: TestClient) ->
 
 
 def test_learners_take_turns(fresh: TestClient) -> None:
-    desk = desk_of(fresh)
+    runtime = runtime_of(fresh)
     idle(fresh)
-    desk.queue.pause(1)
-    desk.queue.close()
-    later = Desk(desk.folder)
+    runtime.queue.pause(1)
+    runtime.queue.close()
+    later = Runtime(runtime.folder)
     later.queue.resume(1)
     start = datetime(2026, 11, 1, tzinfo=UTC)
     with later.records.writing() as session:

@@ -11,9 +11,10 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from jentrow.services import samples
-from jentrow.services.demo import load_demo
-from jentrow.services.desk import Desk
+from jentrow.services.packs.demo import load_demo
+from jentrow.services.runtime.runtime import Runtime
+from jentrow.services.samples import catalogue
+from jentrow.services.scope import course_scope
 from tests.api.conftest import PASSWORD, served
 from tests.api.test_exercises import got
 from tests.conftest import DEMO
@@ -212,7 +213,7 @@ def test_a_new_dataset_is_never_taken_for_a_deleted_one(fresh: TestClient) -> No
 
 def finished(client: TestClient, id: str) -> dict[str, Any]:
     """Where an import stands once its work has ended."""
-    client.app.state.desk.imports._under_way[id].thread.join(60)  # type: ignore[attr-defined]
+    client.app.state.runtime.import_jobs._under_way[id].thread.join(60)  # type: ignore[attr-defined]
     found: dict[str, Any] = client.get(f"/imports/{id}").json()
     return found
 
@@ -440,10 +441,10 @@ def test_unfinished_imports_leave_nothing_behind(tmp_path: Path, demo_folder: Pa
     (folder / "samples" / "99").mkdir()
     (folder / "imports" / "x").mkdir(parents=True)
     (folder / "imports" / "x" / "half.db").write_bytes(b"half made")
-    desk = Desk(folder)
+    runtime = Runtime(folder)
     assert not (folder / "samples" / "99").exists()
     assert not (folder / "imports" / "x").exists()
-    desk.close()
+    runtime.close()
 
 
 def test_samples_kept_as_csv_become_datasets(tmp_path: Path) -> None:
@@ -460,9 +461,9 @@ def test_samples_kept_as_csv_become_datasets(tmp_path: Path) -> None:
         session.add(Course(id=1, slug="old", title="Old"))
         session.add(Sample(course_id=1, name="huts", folder="samples/1-huts"))
     records.close()
-    desk = Desk(folder)
-    (line,) = samples.sample_lines(desk)
-    desk.close()
+    runtime = Runtime(folder)
+    (line,) = catalogue.sample_lines(course_scope(runtime, 1, ""))
+    runtime.close()
     assert [one.rows for one in line.datasets] == [74, 35]
 
 

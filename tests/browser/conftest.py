@@ -10,8 +10,8 @@ from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 
 from jentrow.api.app import create_app
-from jentrow.services.demo import MADE_FOR, load_demo
-from jentrow.services.desk import Desk
+from jentrow.services.packs.demo import MADE_FOR, load_demo
+from jentrow.services.runtime.runtime import Runtime
 from tests.browser.steps import COURSE, PASSWORD, sign_in
 from tests.conftest import ANSWERS, DEMO
 from tests.serving import listening
@@ -29,7 +29,7 @@ SWITCHES = [
 def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     folder = tmp_path_factory.mktemp("browser") / "data"
     load_demo(folder, DEMO, answers=ANSWERS, password=PASSWORD, now=MADE_FOR)
-    with listening(create_app(lambda: Desk(folder, lambda: NOON)), log_level="warning") as place:
+    with listening(create_app(lambda: Runtime(folder, lambda: NOON)), log_level="warning") as place:
         yield f"http://127.0.0.1:{place[1]}/courses/{COURSE}"
 
 

@@ -71,8 +71,8 @@ def test_exercises_of_an_older_version_are_taken_over(tmp_path: Path) -> None:
     from alembic.config import Config
     from sqlalchemy import create_engine
 
+    from jentrow.records.contents import core_exercise
     from jentrow.records.database import FILE, MIGRATIONS
-    from jentrow.services.contents import core_exercise
 
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Final, Literal, Protocol, TypeAlias
+from typing import Any, Final, Literal, Protocol, TypeAlias
 
 from jentrow.core.comparison.findings import FindingCode
 from jentrow.core.engines.limits import Limits
@@ -13,9 +13,6 @@ from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.text import Place
-
-if TYPE_CHECKING:
-    from jentrow.core.exercises.measure import Measure
 
 ENGINES: Final = ("sqlite",)
 """The engines that there are, by their names in packs."""
@@ -78,6 +75,38 @@ class LoadedDataset:
     location: str
     table_rows: tuple[tuple[str, int], ...]
     columns: tuple[tuple[str, tuple[str, ...]], ...]
+
+
+class Measure(Protocol):
+    """What answers are judged by, as far as an engine has to know it; it can be pickled."""
+
+    @property
+    def limits(self) -> Limits:
+        """The bounds of each query."""
+
+    @property
+    def datasets(self) -> tuple[LoadedDataset, ...]:
+        """The datasets that each answer runs on."""
+
+    def called(self, answer: int, dataset: int = 0) -> str:
+        """What one of the right answers is called in messages, on a dataset."""
+
+
+Run: TypeAlias = Callable[[LoadedDataset, str, Limits], QueryOutcome]
+"""Runs one query in this process, within its limits."""
+
+
+class Judges(Protocol):
+    """What a worker process judges answers by, beside the engine that runs them."""
+
+    def take_up(self, path: str) -> bool:
+        """Makes a measure ready; false where it was so."""
+
+    def check(self, path: str) -> str:
+        """What is wrong with the rules of a measure; empty where nothing is."""
+
+    def answers(self, path: str, texts: Sequence[str], how: Judging) -> Iterator[bytes]:
+        """Each text's outcome, packed."""
 
 
 class Engine(Protocol):

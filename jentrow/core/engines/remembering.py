@@ -6,22 +6,20 @@ import threading
 from collections import OrderedDict
 from collections.abc import Iterator, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Final, TypeAlias
+from typing import Any, Final, TypeAlias
 
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import (
     Engine,
     Judging,
     LoadedDataset,
+    Measure,
     QueryFailure,
     QueryOutcome,
     StatementDone,
 )
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
-
-if TYPE_CHECKING:
-    from jentrow.core.exercises.measure import Measure
 
 KEPT_CELLS: Final = 2_000_000
 """Values that are kept altogether; what was asked for longest ago goes first."""

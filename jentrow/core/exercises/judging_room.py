@@ -8,25 +8,22 @@ from __future__ import annotations
 import pickle
 import signal
 from collections import OrderedDict
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
-from typing import Any, Final, TypeAlias
+from typing import Any, Final
 
-from jentrow.core.engines.crossing import packed
 from jentrow.core.engines.limits import Limits
-from jentrow.core.engines.protocol import Judging, LoadedDataset, QueryFailure, QueryOutcome
+from jentrow.core.engines.protocol import Judging, LoadedDataset, QueryFailure, QueryOutcome, Run
 from jentrow.core.engines.remembering import OutcomeMemory
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.judging import COMPARING_TOO_LARGE, COMPARING_TOO_LONG, Judge
 from jentrow.core.exercises.measure import Measure
 from jentrow.core.exercises.outcomes import Looked, Outcome
+from jentrow.core.processes.crossing import packed
 
 KEPT_MEASURES: Final = 8
 REMEMBERED_CELLS: Final = 300_000
-
-Run: TypeAlias = Callable[[LoadedDataset, str, Limits], QueryOutcome]
-"""Runs one query in this process, within its limits."""
 
 
 class _Overran(Exception):

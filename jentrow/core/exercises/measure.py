@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset
 from jentrow.core.exercises.exercise import Exercise, NamedQuery
 from jentrow.core.exercises.expectations import expect
@@ -25,6 +26,11 @@ class Measure:
     datasets: tuple[LoadedDataset, ...]
     answers: tuple[NamedQuery, ...]
     expectations: tuple[tuple[Expectation, ...], ...]
+
+    @property
+    def limits(self) -> Limits:
+        """The bounds of each query."""
+        return self.exercise.rules.limits
 
     def called(self, answer: int, dataset: int = 0) -> str:
         """What one of the answers is called in messages, on a dataset."""

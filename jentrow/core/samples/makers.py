@@ -11,8 +11,8 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any, Final
 
-from jentrow.core.engines.workers import Worker, WorkerLost
 from jentrow.core.errors import JentrowError
+from jentrow.core.processes.workers import Worker, WorkerLost
 from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
 from jentrow.core.samples.making import CannotMake

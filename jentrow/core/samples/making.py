@@ -14,15 +14,15 @@ from typing import Any, Final
 
 import apsw
 
-from jentrow.core.engines.sqlite_build import (
+from jentrow.core.errors import JentrowError, UnusableInput
+from jentrow.core.samples.coltypes import ColumnType, NotOfType, read_value
+from jentrow.core.samples.database_build import (
     BuildProblem,
     StatementFails,
     create_tables,
     fresh_database,
     run_statements,
 )
-from jentrow.core.errors import JentrowError, UnusableInput
-from jentrow.core.samples.coltypes import ColumnType, NotOfType, read_value
 from jentrow.core.samples.filling import CSVTable, insert_checked
 from jentrow.core.samples.recipes import Carried, CSVSource, Made, Problem, Recipe
 from jentrow.core.samples.schema import TableSchema, create_table, name_problem, read_schema

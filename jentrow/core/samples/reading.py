@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Final
 
-from jentrow.core.engines.crossing import unpacked
-from jentrow.core.engines.workers import WorkerLost, WorkerPool
 from jentrow.core.errors import EngineInterrupted, InvalidSample, UnusableInput
+from jentrow.core.processes.crossing import unpacked
+from jentrow.core.processes.workers import WorkerLost, WorkerPool
 from jentrow.core.samples.dataset import TooSlow
 from jentrow.core.samples.edits import RefusedEdit
 from jentrow.core.samples.exports import CannotExport

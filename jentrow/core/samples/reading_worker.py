@@ -18,9 +18,9 @@ from typing import Any, Final
 
 import apsw
 
-from jentrow.core.engines.crossing import packed
-from jentrow.core.engines.process import bound_memory, leave_with_parent
 from jentrow.core.errors import UnusableInput
+from jentrow.core.processes.bounds import bound_memory, leave_with_parent
+from jentrow.core.processes.crossing import packed
 from jentrow.core.samples.dataset import Dataset, Version
 from jentrow.core.samples.edits import Edit, Edited, RefusedEdit, make_edits
 from jentrow.core.samples.exports import write_csv_folder, write_database, write_script
@@ -125,6 +125,7 @@ class _Datasets:
 def _answer(datasets: _Datasets, request: bytes) -> tuple[Any, ...]:
     # The parent's own: it alone writes into this pipe.
     what, place, serial, given, how = pickle.loads(request)  # noqa: S301
+    apsw.hard_heap_limit(MEMORY)
     bound_memory(MEMORY)
     try:
         if what in _OF_FILE:

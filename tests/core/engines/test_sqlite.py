@@ -12,9 +12,9 @@ import pytest
 
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import LoadedDataset, QueryFailure
-from jentrow.core.engines.sqlite import SQLiteEngine
-from jentrow.core.engines.workers import Worker
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.errors import EngineInterrupted, InvalidSample
+from jentrow.core.processes.workers import Worker
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource, read_dataset
 from jentrow.core.values import to_json

@@ -9,9 +9,9 @@ from pathlib import Path
 from typing import Any
 
 from jentrow.core.engines.limits import Limits
-from jentrow.core.engines.nursery import Nursery
 from jentrow.core.engines.protocol import LoadedDataset, QueryFailure
-from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
+from jentrow.core.processes.nursery import Nursery
 from tests.core.engines.test_sqlite import ENDLESS, HANGS
 
 LIMITS = Limits(seconds=0.05, rows=1000, memory_mb=64)
@@ -82,7 +82,7 @@ def test_workers_are_made_again_when_what_makes_them_was_ended() -> None:
     nursery = Nursery()
     for _ in range(2):
         ours, theirs = socket.socketpair()
-        pid = nursery.fork("jentrow.core.engines.sqlite_worker", theirs)
+        pid = nursery.fork("jentrow.core.exercises.judging_worker", theirs)
         theirs.close()
         assert Path(f"/proc/{pid}").exists()
         assert nursery._process is not None

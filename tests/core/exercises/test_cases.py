@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 import yaml
 
-from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.rulefile import read_rules

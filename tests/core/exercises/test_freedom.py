@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from jentrow.core.comparison.rules import ComparisonRules
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import LoadedDataset, QueryFailure
-from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.judging import Judge

@@ -5,7 +5,7 @@ from typing import Any
 import pytest
 
 from jentrow.core.engines.protocol import Judging
-from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.exercise import Exercise, NamedQuery
 from jentrow.core.exercises.grading import Grader

@@ -10,15 +10,15 @@ from typing import Any
 
 import pytest
 
-from jentrow.core.engines import workers
-from jentrow.core.engines.crossing import Unreadable, packed, unpacked
 from jentrow.core.engines.protocol import Judging
-from jentrow.core.engines.sqlite import SQLiteEngine
-from jentrow.core.engines.workers import Worker
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.errors import EngineInterrupted
 from jentrow.core.exercises.judging import COMPARING_TOO_LONG
 from jentrow.core.exercises.outcomes import Outcome
 from jentrow.core.exercises.rulefile import read_rules
+from jentrow.core.processes import workers
+from jentrow.core.processes.crossing import Unreadable, packed, unpacked
+from jentrow.core.processes.workers import Worker
 from tests.core.exercises.test_grading import ALL, graded, grader
 
 

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jentrow.core.comparison.shares import ResultShares
-from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.markscheme import (
     PARTS,
     Cost,

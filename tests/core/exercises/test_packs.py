@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.errors import InvalidPack, InvalidRules, InvalidSubmissions, UnreadableFile
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.packs import opened_pack, read_pack

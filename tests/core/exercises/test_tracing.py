@@ -8,7 +8,7 @@ from hypothesis import given
 
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import LoadedDataset
-from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.tracing import OTHERWISE, Traced, trace_query
 from jentrow.core.results import ResultSet
 from jentrow.core.sql.aggregates import aggregates_in

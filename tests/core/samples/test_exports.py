@@ -8,7 +8,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from jentrow.core.archives import unpacked
-from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.packwriter import PackedSample, write_pack
 from jentrow.core.samples.csvfiles import read_header
 from jentrow.core.samples.dataset import Dataset

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import LoadedDataset
-from jentrow.core.engines.sqlite import SQLiteEngine
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.results import ResultSet
 from jentrow.core.sql.layout import LayoutRules, lay_out
 from tests.core.sql.queries import queries

@@ -1,0 +1,1 @@
+"""SQLite: everything that is this engine's and no other's."""

@@ -1,0 +1,86 @@
+"""What a worker's answer to a query means: its rows, or a failure in a learner's words."""
+
+from __future__ import annotations
+
+from typing import Any, Final
+
+from jentrow.core.engines.limits import SQL_LENGTH, Limits
+from jentrow.core.engines.protocol import LoadedDataset, QueryFailure, QueryOutcome
+from jentrow.core.engines.sqlite.words import explain
+from jentrow.core.results import Column, ResultSet
+
+_WORDS: Final[dict[tuple[str, str], str]] = {
+    (
+        "limit.time",
+        "",
+    ): "The query was stopped: it takes too long. A join without its condition, or "
+    "a recursion without an end, does that.",
+    ("limit.rows", ""): "The query was stopped: it gives more than {rows} rows. A join without its "
+    "condition does that.",
+    ("limit.memory", ""): "The query was stopped: it needs too much memory.",
+    ("policy.statement", "several"): "More than one statement: an answer is a single query.",
+    ("policy.statement", ""): "Not a query: an answer only reads, with SELECT, WITH or VALUES.",
+    ("policy.statement", "table"): "The query reads {name}, which is not a table of the sample.",
+    ("policy.function", ""): "The function {name} is not allowed in an answer.",
+}
+
+
+def outcome_of(answer: Any, sql: str, dataset: LoadedDataset, limits: Limits) -> QueryOutcome:
+    """The result or the failure that an answer of a worker stands for."""
+    if answer[0] == "rows":
+        _, names, rows = answer
+        return ResultSet(tuple(map(Column, names)), rows)
+    return failure_of(answer, sql, dataset, limits)
+
+
+def failure_of(answer: Any, sql: str, dataset: LoadedDataset, limits: Limits) -> QueryFailure:
+    """The failure that an answer of a worker stands for."""
+    _, verdict, code, words, offset, detail = answer
+    if verdict == "stopped":
+        return stopped(code, limits)
+    if verdict == "refused":
+        return _refused(code, detail, words)
+    if detail == "empty":
+        return QueryFailure("error", "sql.syntax", "There is no query here.")
+    if detail == "not_utf8":
+        return QueryFailure("error", "sql.runtime", "The result holds text that is not UTF-8.")
+    explanation, place = explain(words, offset, sql, dict(dataset.columns))
+    return QueryFailure(
+        "error", explanation.code, explanation.message, words, place, explanation.near
+    )
+
+
+def unusable(sql: str) -> QueryFailure | None:
+    """A refusal for text that cannot be handed to an engine as it is."""
+    message = ""
+    if len(sql) > SQL_LENGTH:
+        message = f"The query has {len(sql)} characters; at most {SQL_LENGTH} are taken."
+    elif "\0" in sql:
+        message = "The query holds a NUL character; remove it."
+    elif not _is_text(sql):
+        message = "The query holds characters that are not Unicode text; save it as UTF-8."
+    return QueryFailure("refused", "policy.statement", message) if message else None
+
+
+def _is_text(sql: str) -> bool:
+    try:
+        sql.encode()
+    except UnicodeEncodeError:
+        return False
+    return True
+
+
+def stopped(code: str, limits: Limits) -> QueryFailure:
+    """A query that passed a limit; ``code`` says which."""
+    message = _WORDS[code, ""].format(rows=limits.rows)
+    return QueryFailure("stopped", code, message)  # type: ignore[arg-type]
+
+
+def _refused(code: str, detail: str, words: str) -> QueryFailure:
+    if code == "policy.statement" and detail and detail != "several" and detail.upper() != detail:
+        message = _WORDS[code, "table"].format(name=detail)
+    elif code == "policy.function":
+        message = _WORDS[code, ""].format(name=detail)
+    else:
+        message = _WORDS.get((code, detail), _WORDS[code, ""])
+    return QueryFailure("refused", code, message, words)  # type: ignore[arg-type]

@@ -1,0 +1,1 @@
+"""Worker processes and their bounds. Nothing here knows an engine."""

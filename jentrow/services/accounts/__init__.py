@@ -1,0 +1,1 @@
+"""Signing in, links that work once, and who may see what."""

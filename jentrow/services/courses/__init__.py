@@ -1,0 +1,1 @@
+"""Courses, who teaches them, and who learns in them."""

@@ -1,0 +1,1 @@
+"""Exercises and sheets: seen, written, proved, kept in versions."""

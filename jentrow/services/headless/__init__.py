@@ -1,0 +1,1 @@
+"""What the command line does on files, with no records."""

@@ -1,0 +1,135 @@
+"""A learner's private copy of a sample: everything may be changed in it, and nothing is graded by it."""
+
+from __future__ import annotations
+
+import shutil
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, Final
+
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import QueryFailure
+from jentrow.core.samples.privatecopy import CountedTable
+from jentrow.core.shownrows import ResultView
+from jentrow.records.models import Exercise
+from jentrow.services.errors import NotFound
+from jentrow.services.learners.pages import OwnTable
+from jentrow.services.learners.places import checked_text, place_of
+from jentrow.services.runtime.data_folder import COPIES
+from jentrow.services.runtime.lanes import Lane
+from jentrow.services.scope import LearnerScope
+
+ROOM: Final = 16 << 20
+"""Bytes by which a copy may grow above the sample."""
+
+LIMITS: Final = Limits(seconds=2.0, rows=20_000)
+SHOWN_ROWS: Final = 500
+LOOKING_STEPS: Final = 20_000_000
+_STEPS_BETWEEN_CHECKS: Final = 100_000
+
+
+@dataclass(frozen=True)
+class DoneView:
+    """A statement that ran; ``changed`` counts the rows that it changed."""
+
+    sql: str
+    result: ResultView | None
+    changed: int
+
+
+@dataclass(frozen=True)
+class CopyRunView:
+    """What came of a script: each statement, or why nothing was done."""
+
+    done: list[DoneView]
+    verdict: str
+    message: str
+
+
+@dataclass(frozen=True)
+class CopyView:
+    """The tables of a copy; ``bytes`` of ``room`` are used."""
+
+    tables: list[OwnTable]
+    bytes: int
+    room: int
+
+
+def run_on_copy(own: LearnerScope, sheet: str, slug: str, script: str, lane: Lane) -> CopyRunView:
+    """Runs statements on the learner's copy, which is made where there is none yet.
+
+    Raises :class:`TakesLong`: then nothing was done.
+    """
+    checked_text(script)
+    exercise = _exercise(own, sheet, slug)
+    path = _copy(own, exercise)
+    engine = own.runtime.engines.get(exercise.engine, use=lane.use)
+    room = _room(own, exercise)
+    outcome = engine.change(path, script, lane.bounds(LIMITS), room, lane.patience)
+    lane.check(outcome)
+    if isinstance(outcome, QueryFailure):
+        return CopyRunView([], outcome.verdict, outcome.message)
+    done = [DoneView(one.sql, one.result, one.changed) for one in outcome]
+    return CopyRunView(done, "ran", "")
+
+
+def copy_view(own: LearnerScope, sheet: str, slug: str) -> CopyView:
+    """The tables of the learner's copy, with their rows counted."""
+    exercise = _exercise(own, sheet, slug)
+    path = _copy(own, exercise)
+    with own.runtime.rates.looks.turn(own.learner_id):
+        counted: list[CountedTable] = own.runtime.copies.look("copy_counts", path)
+    tables = [OwnTable(one.table, one.rows) for one in counted]
+    return CopyView(tables, path.stat().st_size, _room(own, exercise))
+
+
+def copy_rows(
+    own: LearnerScope, sheet: str, slug: str, table: str, *, offset: int, limit: int
+) -> tuple[list[list[Any]], int]:
+    """Rows of a table of the copy, and how many there are. Raises :class:`NotFound`."""
+    path = _copy(own, _exercise(own, sheet, slug))
+    with own.runtime.rates.looks.turn(own.learner_id):
+        found = own.runtime.copies.look("copy_page", path, table, offset, limit)
+    if found is not None:
+        rows, count = found
+        return rows, count
+    raise NotFound(f"Your copy has no table {table!r}.")
+
+
+def reset_copy(own: LearnerScope, sheet: str, slug: str) -> CopyView:
+    """Begins again with a new copy of the sample as it is now."""
+    exercise = _exercise(own, sheet, slug)
+    with own.runtime.rates.runs.turn(own.learner_id):
+        for path in _path(own, exercise).parent.glob(_path(own, exercise).name + "*"):
+            path.unlink(missing_ok=True)
+        _copy(own, exercise)
+    return copy_view(own, sheet, slug)
+
+
+def _exercise(own: LearnerScope, sheet: str, slug: str) -> Exercise:
+    with own.records.session() as session:
+        return place_of(session, own, sheet, slug).exercise
+
+
+def _path(own: LearnerScope, exercise: Exercise) -> Path:
+    return own.runtime.folder / COPIES / f"{own.learner_id}-{exercise.sample_id}.db"
+
+
+def _original(own: LearnerScope, exercise: Exercise) -> Path:
+    source = own.runtime.datasets.source(exercise.sample.datasets[0])
+    assert source.database is not None
+    return source.database
+
+
+def _room(own: LearnerScope, exercise: Exercise) -> int:
+    return _original(own, exercise).stat().st_size + ROOM
+
+
+def _copy(own: LearnerScope, exercise: Exercise) -> Path:
+    path = _path(own, exercise)
+    if not path.exists():
+        path.parent.mkdir(exist_ok=True)
+        unfinished = path.with_suffix(".unfinished")
+        shutil.copyfile(_original(own, exercise), unfinished)
+        unfinished.replace(path)
+    return path

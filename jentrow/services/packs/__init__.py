@@ -1,0 +1,1 @@
+"""Packs taken in and written, and the demo data."""

@@ -1,0 +1,116 @@
+"""Demo data: a pack, its learners and their submissions, loaded into a new folder and graded."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Final
+
+from sqlalchemy.orm import Session
+
+from jentrow.core.exercises.packs import opened_pack
+from jentrow.core.exercises.submissions import read_submissions
+from jentrow.core.rosters import read_roster
+from jentrow.records.exercises import list_sheets
+from jentrow.records.models import Course, Instructor, Learner, Person
+from jentrow.records.people import learners_of
+from jentrow.services.accounts.passwords import hashed
+from jentrow.services.courses.roster import add_learners
+from jentrow.services.errors import FolderInUse
+from jentrow.services.packs.new_course import import_pack
+from jentrow.services.runtime.grading_queue import Progress
+from jentrow.services.runtime.runtime import Runtime
+from jentrow.services.submissions.additions import import_submissions
+
+MADE_FOR: Final = datetime(2026, 11, 23, 9)
+"""When the demo's sheets and submissions are to be looked at, in the course's own time."""
+
+ZONE: Final = "Europe/Zurich"
+JOIN_CODE: Final = "ALPENWEG"
+INSTRUCTOR: Final = ("instructor", "Alma Rieder")
+"""The sign-in name and the name of who teaches the demo's course."""
+
+
+@dataclass(frozen=True, slots=True)
+class Loaded:
+    """What demo data came to; everybody in it has the one ``password``."""
+
+    exercises: int
+    submissions: int
+    instructor: str
+    learner: str
+    password: str
+
+
+def load_demo(
+    folder: Path,
+    pack: Path,
+    progress: Progress = lambda done, total: None,
+    *,
+    answers: Path | None = None,
+    password: str = "",
+    now: datetime | None = None,
+) -> Loaded:
+    """Loads a pack with what lies beside its ``pack.yaml``: ``learners.csv``, ``submissions.csv``.
+
+    ``answers`` are other submissions. Times are moved by whole weeks, so that to ``now`` the sheets
+    stand as they do to :data:`MADE_FOR`. Raises :class:`FolderInUse` where the folder holds
+    something already.
+    """
+    if folder.exists() and any(folder.iterdir()):
+        raise FolderInUse(
+            f"{folder} is not empty: demo data goes into a new folder. Name another with --data, "
+            "or serve this one with: jentrow serve --data " + str(folder)
+        )
+    moved = timedelta(weeks=((now or datetime.now()) - MADE_FOR) // timedelta(weeks=1))
+    password = password or secrets.token_urlsafe(9)
+    runtime = Runtime(folder)
+    try:
+        with opened_pack(pack) as opened, runtime.records.writing() as session:
+            course = import_pack(session, folder, opened)
+            course.zone = ZONE
+            course.join_code = JOIN_CODE
+            for sheet in list_sheets(session, course.id):
+                sheet.opens = sheet.opens and sheet.opens + moved
+                sheet.closes = sheet.closes and sheet.closes + moved
+            roster = pack / "learners.csv"
+            if roster.exists():
+                add_learners(session, course, read_roster(roster).classes[0].entries)
+            beside = answers or pack / "submissions.csv"
+            if pack.is_dir() and beside.exists():
+                read = read_submissions(beside, [exercise.id for exercise in opened.exercises])
+                at_all = [
+                    replace(one, submitted_at=one.submitted_at and one.submitted_at + moved)
+                    for one in read
+                ]
+                import_submissions(session, course, at_all)
+            learner = _give_accounts(session, course, password)
+            exercises = len(opened.exercises)
+        return Loaded(exercises, runtime.queue.drain(progress), INSTRUCTOR[0], learner, password)
+    finally:
+        runtime.close()
+
+
+def _give_accounts(session: Session, course: Course, password: str) -> str:
+    """Lets everybody sign in; returns the sign-in name of a learner, empty for none."""
+    kept = hashed(password)  # one for all: it is a demo
+    login, name = INSTRUCTOR
+    teacher = Person(login=login, name=name, password=kept, teaches=True, made_at=_now())
+    session.add(teacher)
+    session.flush()
+    session.add(Instructor(course_id=course.id, person_id=teacher.id))
+    learners: Sequence[Learner] = learners_of(session, course.id)
+    for one in learners:
+        login = (one.email or one.code).casefold()
+        person = Person(login=login, name=one.name, email=one.email, password=kept, made_at=_now())
+        session.add(person)
+        session.flush()
+        one.person_id = person.id
+    return (learners[0].email or learners[0].code).casefold() if learners else ""
+
+
+def _now() -> datetime:
+    return datetime.now(UTC)

@@ -1,0 +1,1 @@
+"""What a running server holds: wired in one place, shared by all use cases."""

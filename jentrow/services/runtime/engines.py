@@ -1,0 +1,94 @@
+"""The one place that wires engines by name, and those that a running server holds."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Collection, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Final, Literal, TypeAlias, get_args
+
+from jentrow.core.engines.protocol import ENGINES, Engine
+from jentrow.core.engines.remembering import RememberingEngine
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
+from jentrow.core.errors import EngineUnavailable
+from jentrow.core.processes.workers import PoolClosed
+
+Use: TypeAlias = Literal["steady", "hurried", "runs", "long-runs"]
+
+_PROCESSES: Final[dict[Use, tuple[int | None, int]]] = {
+    "steady": (None, 10),
+    "hurried": (2, 0),
+    "runs": (2, 1),
+    "long-runs": (2, 15),
+}
+"""How many worker processes each use has (None: one for each processor), and how far they stand
+back for others: hand-ins and short runs go before imports and regrading, and those before runs
+that take long."""
+
+
+def engine_named(
+    name: str, folder: Path | None = None, workers: int | None = None, niceness: int = 0
+) -> Engine:
+    """The engine with this name, its processes starting. Raises :class:`EngineUnavailable`."""
+    if name == "sqlite":
+        engine = SQLiteEngine(folder, workers, niceness)
+        engine.warm()
+        return engine
+    raise EngineUnavailable(f"there is no engine {name!r}; known are {', '.join(ENGINES)}.")
+
+
+@contextmanager
+def opened_engine(name: str, workers: int | None = None) -> Iterator[Engine]:
+    """An engine for the time of the context."""
+    engine = engine_named(name, workers=workers)
+    try:
+        yield engine
+    finally:
+        engine.close()
+
+
+class Engines:
+    """The engines of a running server, begun when first asked for. Safe to share between threads."""
+
+    def __init__(self, folder: Path) -> None:
+        """``folder`` keeps what they load."""
+        self._folder = folder
+        self._begun: dict[tuple[str, Use], RememberingEngine] = {}
+        self._lock = threading.Lock()
+        self._closed = False
+
+    def get(self, name: str, *, fresh: bool = False, use: Use = "steady") -> Engine:
+        """The engine with this name. Raises :class:`PoolClosed` and :class:`EngineUnavailable`.
+
+        It remembers what it ran; with ``fresh`` every query runs. Each ``use`` has processes of
+        its own: what somebody waits for is not held up by what nobody waits for.
+        """
+        with self._lock:
+            if self._closed:
+                raise PoolClosed
+            if (name, use) not in self._begun:
+                workers, niceness = _PROCESSES[use]
+                self._begun[name, use] = RememberingEngine(
+                    engine_named(name, self._folder / f"{name}-{use}", workers, niceness)
+                )
+            engine = self._begun[name, use]
+        return engine.fresh if fresh else engine
+
+    def versions(self) -> dict[str, str]:
+        """The version of each engine."""
+        return {name: self.get(name).version for name in ENGINES}
+
+    def warm(self, names: Collection[str]) -> None:
+        """Begins these engines for every use."""
+        for use in get_args(Use):
+            for name in names:
+                self.get(name, use=use)
+
+    def close(self) -> None:
+        """Ends them; whoever waits for one gets :class:`PoolClosed`."""
+        with self._lock:
+            self._closed = True
+            engines = list(self._begun.values())
+        for engine in engines:
+            engine.close()

@@ -1,0 +1,466 @@
+"""The grading queue: what waits in the records is graded, and kept, whatever happens in between."""
+
+from __future__ import annotations
+
+import logging
+import os
+import secrets
+import socket
+import threading
+import time
+from collections import Counter
+from collections.abc import Callable
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass, field, replace
+from datetime import UTC, datetime
+from typing import TYPE_CHECKING, Any, Final
+
+from cachetools import TTLCache
+from sqlalchemy import select
+
+from jentrow.core.batches import batched
+from jentrow.core.engines.protocol import Judging
+from jentrow.core.errors import JentrowError
+from jentrow.core.exercises.outcomes import Outcome
+from jentrow.core.processes.workers import PoolClosed
+from jentrow.records.database import Records
+from jentrow.records.errors import RecordsUnavailable
+from jentrow.records.exercises import last_version
+from jentrow.records.models import Course, Exercise, Submission
+from jentrow.records.submissions import keep_gradings, learners_of
+from jentrow.records.tasks import (
+    ANEW,
+    HANDED_IN,
+    SLOW,
+    TAKEN_IN,
+    Batch,
+    Waiting,
+    add_forgotten,
+    begin,
+    block_tasks,
+    claim_batch,
+    count_tasks,
+    drop_tasks,
+    note_lost,
+    paused_courses,
+    put_back,
+    release,
+    release_all_of,
+    release_stale,
+)
+from jentrow.services.runtime.engines import Engines
+from jentrow.services.runtime.graders import Graders, MadeWith
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from sqlalchemy.orm import Session
+
+
+_LOG: Final = logging.getLogger(__name__)
+
+BATCH: Final = 200
+"""Submissions that are graded together and kept in one transaction."""
+
+HURRIED_BATCH: Final = 16
+"""Of what was handed in, so many are kept together: whoever waits need not wait for more."""
+
+KEEPING_SECONDS: Final = 0.2
+"""After how long what was handed in and is judged is kept, whatever is left of its batch."""
+
+HURRY: Final = Judging(seconds=0.25, judging_seconds=0.25)
+"""How long an answer that was handed in may take before it waits among those that take long."""
+
+SLOW_ANSWERS: Final = 2
+SLOW_SECONDS: Final = 600.0
+"""Whoever handed in so many answers within this time that took long waits among those at once."""
+
+LOOK_SECONDS: Final = 10.0
+"""After how long what waits is looked at unasked: grading may have been let go on beside the server."""
+
+AGAIN_SECONDS: Final = 2.0
+"""After how long what could not be kept is tried again."""
+
+
+@dataclass(frozen=True, slots=True)
+class QueueLane:
+    """What one thread of the queue takes: at most so many tasks of these priorities, in their order.
+
+    The hurried lane has worker processes of its own, so that nothing holds up whoever waits.
+    """
+
+    name: str
+    priorities: tuple[int, ...]
+    most: int
+    hurried: bool = False
+
+
+HURRIED: Final = QueueLane("hurried", (HANDED_IN,), HURRIED_BATCH, hurried=True)
+STEADY: Final = QueueLane("steady", (SLOW, TAKEN_IN, ANEW), BATCH)
+ALL: Final = QueueLane("all", (HANDED_IN, SLOW, TAKEN_IN, ANEW), BATCH)
+
+
+@dataclass(frozen=True, slots=True)
+class QueueState:
+    """Where the grading of a course stands.
+
+    ``done`` of ``total`` since nothing was left to do. ``blocked`` submissions wait for their
+    exercise to be mended, or to be looked at. ``graded`` counts all gradings since the server
+    started, so that a page knows when to look again. ``paused`` says that the course's grading is
+    stopped, ``stopped`` that an administrator has stopped everybody's.
+    """
+
+    waiting: int = 0
+    blocked: int = 0
+    done: int = 0
+    total: int = 0
+    graded: int = 0
+    paused: bool = False
+    stopped: bool = False
+    exercise: str = ""
+
+    @property
+    def ready(self) -> int:
+        """How many wait and can be graded."""
+        return self.waiting - self.blocked
+
+
+@dataclass(slots=True)
+class _Judged:
+    """What was judged of a batch and is not kept yet, by submission."""
+
+    outcomes: dict[int, Outcome] = field(default_factory=dict)
+    slow: list[int] = field(default_factory=list)
+    lost: list[int] = field(default_factory=list)
+
+
+Listener = Callable[[], None]
+
+Progress = Callable[[int, int], None]
+"""Told how many submissions are graded, and of how many."""
+
+
+class GradingQueue:
+    """Grades what waits, one batch after the other. Safe to share between threads."""
+
+    def __init__(self, records: Records, graders: Graders, engines: Engines) -> None:
+        self._records = records
+        self._graders = graders
+        self._engines = engines
+        self._claimer = f"{socket.gethostname()} {os.getpid()} {secrets.token_hex(4)}"
+        self._changed = threading.Condition()
+        self._states: dict[int, QueueState] = {}
+        self._all_paused = False
+        self._wanted: set[str] = set()
+        self._at_work: set[str] = set()
+        self._graded_of: Counter[int] = Counter()
+        self._slow_of: TTLCache[int, int] = TTLCache(maxsize=100_000, ttl=SLOW_SECONDS)
+        self._closing = False
+        self._threads: list[threading.Thread] = []
+        self._listeners: set[Listener] = set()
+
+    # looking
+
+    def state_of(self, course_id: int) -> QueueState:
+        """Where the grading of a course stands now."""
+        with self._changed:
+            return self._states.get(course_id, QueueState(stopped=self._all_paused))
+
+    @property
+    def ready(self) -> int:
+        """How many submissions wait, of all courses, and can be graded now."""
+        with self._changed:
+            return self._ready()
+
+    def _ready(self) -> int:
+        if self._all_paused:
+            return 0
+        return sum(state.ready for state in self._states.values() if not state.paused)
+
+    def subscribe(self, listener: Listener) -> Callable[[], None]:
+        """Calls a listener whenever the state changes; returns what ends that."""
+        with self._changed:
+            self._listeners.add(listener)
+        return lambda: self._listeners.discard(listener)
+
+    def tell(self) -> None:
+        """Has every listener look again: something that concerns them has changed elsewhere."""
+        with self._told():
+            pass
+
+    def graded_of(self, learner_id: int) -> int:
+        """How many of a learner's submissions were graded since the server started."""
+        return self._graded_of.get(learner_id, 0)
+
+    def priority_of(self, learner_id: int) -> int:
+        """Where an answer that this learner hands in waits: the quick are not behind the slow."""
+        with self._changed:
+            return SLOW if self._slow_of.get(learner_id, 0) >= SLOW_ANSWERS else HANDED_IN
+
+    def wait_until_idle(self, seconds: float = 60) -> bool:
+        """Waits until nothing is left that can be graded; false where that takes too long."""
+        with self._changed:
+            return self._changed.wait_for(
+                lambda: not (self._ready() or self._wanted or self._at_work), seconds
+            )
+
+    # driving
+
+    def start(self) -> None:
+        """Begins to grade in the background; what an earlier server left comes first."""
+        self._take_over()
+        self._threads = [
+            threading.Thread(
+                target=self._run, args=(lane,), name=f"grading, {lane.name}", daemon=True
+            )
+            for lane in (HURRIED, STEADY)
+        ]
+        for thread in self._threads:
+            thread.start()
+        self.wake()
+
+    def _take_over(self) -> None:
+        with self._records.writing() as session:
+            release_stale(session, self._claimer)
+            add_forgotten(session)
+
+    def wake(self) -> None:
+        """Tells that something waits, or may be graded again."""
+        self._count()
+        with self._changed:
+            self._wanted |= {HURRIED.name, STEADY.name}
+            self._changed.notify_all()
+
+    def pause(self, course_id: int) -> None:
+        """Stops the grading of a course after the batch in hand, until it is resumed."""
+        self._set_paused(course_id, paused=True)
+
+    def resume(self, course_id: int) -> None:
+        """Goes on."""
+        self._set_paused(course_id, paused=False)
+
+    def _set_paused(self, course_id: int, *, paused: bool) -> None:
+        with self._records.writing() as session:
+            session.get_one(Course, course_id).grading_paused = paused
+        self.wake()
+
+    def closing(self) -> None:
+        """Begins nothing more."""
+        with self._changed:
+            self._closing = True
+            self._changed.notify_all()
+
+    def close(self) -> None:
+        """Ends the work; what is in hand waits in the records, as all that waits does."""
+        self.closing()
+        for thread in self._threads:
+            thread.join()
+        with suppress(RecordsUnavailable), self._records.writing() as session:
+            release_all_of(session, self._claimer)
+
+    def drain(self, progress: Progress = lambda done, total: None) -> int:
+        """Grades everything that waits, in the caller's thread; returns how much that was."""
+        self._take_over()
+        self._count()
+        done = 0
+        while batch := self._next_batch(ALL):
+            done += batch
+            progress(done, done + self.ready)
+        return done
+
+    def _run(self, lane: QueueLane) -> None:
+        while True:
+            with self._changed:
+                woken = self._changed.wait_for(
+                    lambda: self._closing or lane.name in self._wanted, LOOK_SECONDS
+                )
+                if self._closing:
+                    return
+                if not woken and not self._all_paused and not self._ready():
+                    continue
+                # What comes from here on wakes the lane again.
+                self._wanted.discard(lane.name)
+                self._at_work.add(lane.name)
+            again = False
+            try:
+                while not self._closing and self._next_batch(lane):
+                    pass
+                self._count()
+            except RecordsUnavailable:
+                # The records were busy, or the disk is full for now: nothing is wrong with the
+                # answers, and nothing is lost.
+                _LOG.exception("gradings could not be kept, and are tried again")
+                again = True
+                with self._changed:
+                    self._changed.wait_for(lambda: self._closing, AGAIN_SECONDS)
+            with self._changed:
+                self._at_work.discard(lane.name)
+                if again:
+                    self._wanted.add(lane.name)
+                self._changed.notify_all()
+
+    def _next_batch(self, lane: QueueLane) -> int:
+        """Grades one batch; returns how many submissions that were, 0 where nothing waits."""
+        with self._records.writing() as session:
+            batch = claim_batch(session, self._claimer, lane.most, lane.priorities)
+            if batch is None:
+                return 0
+            exercise = session.get_one(Exercise, batch.exercise_id)
+            version = last_version(session, exercise.id)
+        self._tell(exercise)
+        try:
+            self._grade(lane, exercise, version, batch)
+        except (RecordsUnavailable, PoolClosed):
+            self._release(batch)
+            if not self._closing:
+                raise
+        except Exception as problem:  # noqa: BLE001
+            # Whatever goes wrong with one exercise, the others go on.
+            if not isinstance(problem, JentrowError):
+                _LOG.exception("grading the answers to %s", exercise.slug)
+            with self._records.writing() as session:
+                release(session, list(batch.generations))
+                block_tasks(session, exercise.id, str(problem) or type(problem).__name__)
+            self._count()
+        return len(batch.claimed)
+
+    def _release(self, batch: Batch) -> None:
+        with suppress(RecordsUnavailable), self._records.writing() as session:
+            release(session, list(batch.generations))
+
+    def _grade(self, lane: QueueLane, exercise: Exercise, version: int, batch: Batch) -> None:
+        grader, made_with = self._graders.with_measure(exercise)
+        if lane.hurried:
+            grader = grader.elsewhere(self._engines.get(exercise.engine, use="hurried"), HURRY)
+        with self._records.writing() as session:
+            begin(session, list(batch.generations))
+        found = _Judged()
+        kept = time.monotonic()
+        for at, outcome in grader.judged([one.sql for one in batch.claimed]):
+            if self._closing:
+                raise PoolClosed
+            id = batch.claimed[at].submission_id
+            if outcome is None:
+                found.lost.append(id)
+            elif not grader.is_settled(outcome):
+                found.slow.append(id)
+            else:
+                found.outcomes[id] = outcome
+            if lane.hurried and time.monotonic() - kept > KEEPING_SECONDS:
+                self._settle(exercise, version, made_with, batch, found)
+                found, kept = _Judged(), time.monotonic()
+        self._settle(exercise, version, made_with, batch, found)
+
+    def _settle(
+        self,
+        exercise: Exercise,
+        version: int,
+        made_with: MadeWith,
+        batch: Batch,
+        found: _Judged,
+    ) -> None:
+        """Keeps what was judged of a batch, and tells whoever waits for it."""
+        outcomes, slow, lost = found.outcomes, found.slow, found.lost
+        with self._records.writing() as session:
+            learners = self._keep(session, version, made_with, outcomes)
+            generations = batch.generations
+            if self._graders.made_with(exercise) == made_with:
+                drop_tasks(session, {id: generations[id] for id in outcomes})
+            else:  # rows were edited meanwhile
+                release(session, list(outcomes))
+            put_back(session, slow, SLOW)
+            slow_learners = learners_of(session, slow)
+            note_lost(session, lost)
+        with self._changed:
+            self._graded_of.update(learners)
+            for learner in slow_learners:
+                self._slow_of[learner] = self._slow_of.get(learner, 0) + 1
+            state = self._states.get(exercise.course_id, QueueState())
+            self._states[exercise.course_id] = replace(state, graded=state.graded + len(outcomes))
+            if slow or lost:
+                self._wanted.add(STEADY.name)
+        self._count()
+
+    def _keep(
+        self, session: Session, version: int, made_with: MadeWith, outcomes: dict[int, Outcome]
+    ) -> list[int]:
+        """Keeps gradings, unless a submission's last one says the very same; gives the learners."""
+        alive = {
+            one.id: one
+            for some in batched(list(outcomes), BATCH)
+            for one in session.scalars(select(Submission).where(Submission.id.in_(some)))
+        }
+        new = []
+        for id, outcome in outcomes.items():
+            if id not in alive:
+                continue
+            values = _values(outcome, version, made_with)
+            before = alive[id].grading
+            if before is None or any(getattr(before, name) != values[name] for name in values):
+                new.append({"submission_id": id, "graded_at": datetime.now(UTC), **values})
+        keep_gradings(session, new)
+        return [one.learner_id for one in alive.values()]
+
+    # telling
+
+    def _count(self) -> None:
+        with self._records.session() as session:
+            counts = count_tasks(session)
+            stopped, paused = paused_courses(session)
+        with self._told():
+            self._all_paused = stopped
+            for course_id in {*counts, *self._states, *paused}:
+                before = self._states.get(course_id, QueueState())
+                found = counts.get(course_id, Waiting())
+                ready = found.all - found.blocked
+                total = max(before.total, before.done + ready) if ready else 0
+                self._states[course_id] = replace(
+                    before,
+                    waiting=found.all,
+                    blocked=found.blocked,
+                    done=total - ready,
+                    total=total,
+                    paused=course_id in paused,
+                    stopped=stopped,
+                )
+
+    def _tell(self, exercise: Exercise) -> None:
+        with self._told():
+            before = self._states.get(exercise.course_id, QueueState())
+            self._states[exercise.course_id] = replace(before, exercise=exercise.title)
+
+    @contextmanager
+    def _told(self) -> Iterator[None]:
+        with self._changed:
+            yield
+            self._changed.notify_all()
+            listeners = list(self._listeners)
+        for listener in listeners:
+            listener()
+
+
+def _values(outcome: Outcome, version: int, made_with: MadeWith) -> dict[str, Any]:
+    """What is kept of an outcome."""
+    return {
+        "verdict": outcome.verdict,
+        "mark": outcome.mark,
+        "answer": outcome.answer,
+        "findings": [finding.to_json() for finding in outcome.findings],
+        "ledger": [line.to_json() for line in outcome.ledger],
+        "undecided": outcome.undecided,
+        "engine": made_with.engine,
+        "exercise_version": version,
+        "dataset_versions": dict(made_with.datasets),
+        "measure": made_with.measure,
+        "datasets": [
+            {
+                "dataset": one.dataset,
+                "is_open": one.is_open,
+                "verdict": one.standing,
+                "expected_rows": one.expected.row_count if one.given else None,
+                "given_rows": one.given.row_count if one.given else None,
+                "digest": one.digest,
+            }
+            for one in outcome.datasets
+        ],
+    }

@@ -1,0 +1,126 @@
+"""The datasets that are open: their files, their readers, and the copies that queries run on."""
+
+from __future__ import annotations
+
+import shutil
+import threading
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from itertools import count
+from pathlib import Path
+from typing import Any, Final
+
+from jentrow.core.samples.dataset import Dataset
+from jentrow.core.samples.reading import ReadingRoom
+from jentrow.core.samples.sources import DatasetSource, SampleSource
+from jentrow.records import models
+
+SNAPSHOTS: Final = "snapshots"
+_KEPT_SNAPSHOTS: Final = 3
+
+
+class Once:
+    """Something that is worked out once; who comes meanwhile waits for it, and for nothing else."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._found: list[Any] = []
+
+    def get(self, work: Callable[[], Any]) -> Any:
+        """What ``work`` gives; it is done again only where it failed before."""
+        with self._lock:
+            if not self._found:
+                self._found.append(work())
+            return self._found[0]
+
+
+@dataclass
+class OpenDataset:
+    """An open dataset, with what was worked out about a version of it."""
+
+    id: int
+    name: str
+    dataset: Dataset
+    reading: ReadingRoom
+    serial: int
+    copying: threading.Lock = field(default_factory=threading.Lock)
+    _version: int = 0
+    _known: dict[Any, Once] = field(default_factory=dict)
+    _lock: threading.Lock = field(default_factory=threading.Lock)
+
+    def look(self, what: str, *given: Any, **how: Any) -> Any:
+        """What there is to see of the rows: see :class:`ReadingRoom`."""
+        return self.reading.look(what, self.dataset.folder, *given, serial=self.serial, **how)
+
+    def change(self, what: str, *given: Any) -> Any:
+        """Changes the rows: see :class:`ReadingRoom`."""
+        return self.reading.change(what, self.dataset.folder, *given)
+
+    def looked_at(self, what: str, *given: Any) -> Any:
+        """The same as :meth:`look`, worked out once for each version."""
+        return self._remembered((what, *given), lambda: self.look(what, *given))
+
+    def _remembered(self, key: Any, work: Callable[[], Any]) -> Any:
+        version = self.dataset.version
+        with self._lock:
+            if self._version != version:
+                self._version, self._known = version, {}
+            once = self._known.setdefault(key, Once())
+        return once.get(work)
+
+
+class OpenDatasets:
+    """The datasets of a data folder. Safe to share between threads."""
+
+    def __init__(self, folder: Path, reading: ReadingRoom) -> None:
+        self._folder = folder
+        self._reading = reading
+        self._open: dict[int, OpenDataset] = {}
+        self._lock = threading.Lock()
+        self._serials = count(1)
+        self._snapshots = folder / SNAPSHOTS
+        shutil.rmtree(self._snapshots, ignore_errors=True)
+
+    def open(self, record: models.Dataset) -> OpenDataset:
+        """The dataset of a record. Raises :class:`InvalidSample` where its files are gone."""
+        with self._lock:
+            if record.id not in self._open:
+                dataset = Dataset(self._folder / record.folder)
+                self._open[record.id] = OpenDataset(
+                    record.id, record.name, dataset, self._reading, next(self._serials)
+                )
+            opened = self._open[record.id]
+            opened.name = record.name
+            return opened
+
+    def forget(self, dataset_id: int) -> None:
+        """Lets go of a dataset that is deleted or made anew."""
+        with self._lock:
+            self._open.pop(dataset_id, None)
+
+    def source(self, record: models.Dataset) -> DatasetSource:
+        """A dataset as it is now, for an engine: a copy that no later change touches."""
+        opened = self.open(record)
+        with opened.copying:
+            version = opened.dataset.version
+            # The records use the number of a deleted dataset again, the serial is never.
+            path = self._snapshots / f"dataset-{opened.serial}-{version}.db"
+            if not path.exists():
+                self._snapshots.mkdir(exist_ok=True)
+                opened.dataset.copy_to(path)
+                self._drop_old(opened.serial)
+        return DatasetSource(record.name, "", database=path)
+
+    def _drop_old(self, serial: int) -> None:
+        found = self._snapshots.glob(f"dataset-{serial}-*.db")
+        for path in sorted(found, key=lambda one: one.stat().st_mtime)[:-_KEPT_SNAPSHOTS]:
+            path.unlink(missing_ok=True)
+
+    def versions(self, sample: models.Sample) -> Iterator[tuple[str, str]]:
+        """Each dataset of a sample by name, with its record's number and its version."""
+        for record in sample.datasets:
+            yield record.name, f"{record.id}.{self.open(record).dataset.version}"
+
+    def sample_source(self, sample: models.Sample) -> SampleSource:
+        """A sample with all its datasets, the open one first."""
+        return SampleSource(sample.name, tuple(map(self.source, sample.datasets)))

@@ -1,0 +1,68 @@
+"""What a running server holds in its hands, wired here and nowhere else."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import TypeAlias
+
+from jentrow.core.samples.reading import ReadingRoom
+from jentrow.records.database import Records
+from jentrow.services.runtime.data_folder import check_whole, engine_folder
+from jentrow.services.runtime.engines import Engines
+from jentrow.services.runtime.graders import Graders
+from jentrow.services.runtime.grading_queue import GradingQueue
+from jentrow.services.runtime.import_jobs import Imports
+from jentrow.services.runtime.open_datasets import OpenDatasets
+from jentrow.services.runtime.rate_limits import Rates
+from jentrow.services.runtime.sample_storage import put_in_order
+from jentrow.services.runtime.settings import Settings, read_settings
+
+Clock: TypeAlias = Callable[[], datetime]
+
+
+def _now() -> datetime:
+    return datetime.now(UTC)
+
+
+class Runtime:
+    """One data folder in use. Safe to share between threads."""
+
+    def __init__(self, folder: Path, clock: Clock = _now, settings: Settings | None = None) -> None:
+        """``clock`` tells the server's time, by which deadlines are."""
+        check_whole(folder)
+        self.folder = folder
+        self.now = clock
+        self.settings = settings or read_settings()
+        self.rates = Rates()
+        self.records = Records(folder)
+        with self.records.writing() as session:
+            put_in_order(session, folder)
+        self.reading = ReadingRoom()
+        self.copies = ReadingRoom(workers=2, niceness=10)
+        self.datasets = OpenDatasets(folder, self.reading)
+        self.import_jobs = Imports(folder, self.settings.upload_mb << 20)
+        self._engine_folder = engine_folder(folder)
+        self.engines = Engines(self._engine_folder)
+        self.graders = Graders(self.engines, self.datasets, self.settings)
+        self.queue = GradingQueue(self.records, self.graders, self.engines)
+
+    def start_warming(self) -> None:
+        """Makes ready, in the background, what answers to the sheets are graded with."""
+        self.graders.start_warming(self.records)
+
+    def close(self) -> None:
+        """Ends the engines, the grading and the imports, and closes the records."""
+        self.graders.closing()
+        self.queue.closing()
+        # The engines first: whatever waits for them ends then, and nothing new is begun.
+        self.engines.close()
+        self.reading.close()
+        self.copies.close()
+        self.graders.close()
+        self.queue.close()
+        self.import_jobs.close()
+        self.records.close()
+        shutil.rmtree(self._engine_folder, ignore_errors=True)

@@ -1,0 +1,1 @@
+"""Samples: listed, made, looked at, changed; queries tried on them."""

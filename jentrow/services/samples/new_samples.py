@@ -1,0 +1,177 @@
+"""Making samples: of corrected proposals, by hand, of what was read; and giving them away again."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Final, Literal, TypeAlias
+
+from jentrow.core.errors import UnusableInput
+from jentrow.core.exercises.packwriter import PackedSample, write_pack
+from jentrow.core.samples.coltypes import ColumnType
+from jentrow.core.samples.csvfiles import CSVFormat
+from jentrow.core.samples.makers import make
+from jentrow.core.samples.recipes import Carried, ColumnSource, CSVSource, Recipe
+from jentrow.core.samples.schema import TableSchema, create_table, schema_problems
+from jentrow.services.runtime.import_jobs import Import
+from jentrow.services.runtime.sample_storage import MadeDataset, scratch_folder
+from jentrow.services.samples.catalogue import open_datasets
+from jentrow.services.samples.library import add_sample, check_name
+from jentrow.services.scope import CourseScope
+
+ExportFormat: TypeAlias = Literal["pack", "csv", "script", "database"]
+ENDINGS: Final[dict[ExportFormat, str]] = {
+    "pack": ".pack.zip",
+    "csv": ".csv.zip",
+    "script": ".sql",
+    "database": ".db",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class FilledFrom:
+    """The CSV file that fills a table: its columns' sources and forms, in the table's order.
+
+    A column of the table that has no source stays at its default.
+    """
+
+    file: str
+    format: CSVFormat
+    sources: tuple[str, ...]
+    types: tuple[ColumnType | None, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedTable:
+    """A table as an instructor wants it, and the file that fills it, if any."""
+
+    table: TableSchema
+    filled: FilledFrom | None = None
+
+
+def schema_of(tables: Sequence[TableSchema]) -> str:
+    """The script of some tables. Raises :class:`UnusableInput`, naming every problem at once."""
+    problems = schema_problems(tables)
+    if not tables:
+        problems = ["a sample needs at least one table"]
+    if problems:
+        raise UnusableInput("; ".join(problems) + ".")
+    return "".join(f"{create_table(table)};\n\n" for table in tables)
+
+
+def make_by_hand(scope: CourseScope, name: str, tables: Sequence[TableSchema]) -> str:
+    """Makes a sample of empty tables. Raises :class:`UnusableInput`."""
+    check_name(name, "sample")
+    recipe = Recipe("tables", schema_of(tables))
+    with scratch_folder(scope.runtime.folder) as scratch:
+        made = make(recipe, scratch / "made.db")
+        dataset = MadeDataset("open", scratch / "made.db", made, "made by hand")
+        return add_sample(scope, name, [dataset])
+
+
+def make_planned(
+    scope: CourseScope, one: Import, name: str, planned: Sequence[PlannedTable]
+) -> None:
+    """Makes a sample of CSV files as they were corrected, in the background."""
+    name = check_name(name, "sample")
+    schema = schema_of([plan.table for plan in planned])
+    sources = []
+    for plan in planned:
+        filled = plan.filled
+        if filled is None:
+            continue
+        if filled.file not in one.files:
+            raise UnusableInput(f"there is no file {filled.file!r} in this import.")
+        columns = tuple(
+            ColumnSource(source, column.name, type)
+            for source, type, column in zip(
+                filled.sources, filled.types, plan.table.columns, strict=True
+            )
+            if source
+        )
+        if columns:
+            path = str(one.folder / filled.file)
+            sources.append(CSVSource(plan.table.name, path, columns, filled.format))
+    recipe = Recipe("tables", schema, tuple(sources))
+    files = ", ".join(one.files[:3]) + (" …" if len(one.files) > 3 else "")
+    scope.runtime.import_jobs.make_all(
+        one,
+        lambda: [("open", recipe)],
+        f"made from {files}" if files else "made by hand",
+        lambda done: add_sample(scope, name, done.made),
+    )
+
+
+def make_changed(
+    scope: CourseScope, one: Import, of_sample: str, name: str, planned: Sequence[PlannedTable]
+) -> None:
+    """Makes a sample of another one with its tables changed, all datasets, in the background.
+
+    What fills a planned table is a table of the other sample; columns without a source stay at
+    their default.
+    """
+    name = check_name(name, "sample")
+    schema = schema_of([plan.table for plan in planned])
+    carried = []
+    datasets = open_datasets(scope, of_sample)
+    opened, *_ = datasets.values()
+    for plan in planned:
+        if plan.filled is None:
+            continue
+        before = opened.table(plan.filled.file)
+        columns = tuple(
+            ColumnSource(before.column(source).name, column.name, type)
+            for source, type, column in zip(
+                plan.filled.sources, plan.filled.types, plan.table.columns, strict=True
+            )
+            if source
+        )
+        if columns:
+            carried.append(Carried(plan.table.name, before.name, columns))
+
+    def recipes() -> Iterator[tuple[str, Recipe]]:
+        for number, (dataset, kept) in enumerate(datasets.items()):
+            copy = one.folder / f"from-{number}.db"
+            kept.copy_to(copy)
+            yield dataset, Recipe("database", schema, path=str(copy), carried=tuple(carried))
+
+    scope.runtime.import_jobs.make_all(
+        one, recipes, f"made from {of_sample}", lambda done: add_sample(scope, name, done.made)
+    )
+
+
+def keep_import(scope: CourseScope, one: Import, name: str) -> str:
+    """Keeps what an import has made, under a name. Raises :class:`UnusableInput`."""
+    if one.phase != "made":
+        raise UnusableInput("nothing is made yet that could be kept.")
+    one.sample = add_sample(scope, name, one.made)
+    one.phase = "kept"
+    return one.sample
+
+
+def export(
+    scope: CourseScope, sample: str, dataset: str, format: ExportFormat, scratch: Path
+) -> tuple[Path, str]:
+    """Writes a sample or one of its datasets as a file; gives it with a name for it.
+
+    Raises :class:`~jentrow.core.samples.exports.CannotExport`.
+    """
+    datasets = open_datasets(scope, sample)
+    opened, *_ = datasets.values()
+    held_back = dict(list(datasets.items())[1:])
+    target = scratch / "export"
+    name = sample
+    match format:
+        case "pack":
+            write_pack(target, sample, {sample: PackedSample(opened, held_back)})
+        case "csv":
+            folders = {name: str(one.folder) for name, one in held_back.items()}
+            scope.runtime.reading.look("export", opened.folder, format, str(target), folders)
+        case _:
+            if dataset not in datasets:
+                known = ", ".join(datasets)
+                raise UnusableInput(f"there is no dataset {dataset!r}; there are {known}.")
+            name = sample if datasets[dataset] is opened else f"{sample}-{dataset}"
+            scope.runtime.reading.look("export", datasets[dataset].folder, format, str(target), {})
+    return target, name.replace(" ", "-") + ENDINGS[format]

@@ -1,0 +1,122 @@
+"""Queries tried on a sample: run, kept in a history, two of them compared; versions compared."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Final
+
+from jentrow.core.comparison.woven import WovenView
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import QueryFailure
+from jentrow.core.exercises.exercise import Exercise
+from jentrow.core.exercises.grading import Grader
+from jentrow.core.samples.sources import SampleSource
+from jentrow.core.samples.versiondifference import TableDifference
+from jentrow.core.shownrows import ResultView
+from jentrow.core.sql.text import Place
+from jentrow.records.models import TriedQuery
+from jentrow.records.samples import forget_tried_queries, tried_queries
+from jentrow.services.samples.catalogue import open_dataset, record_of
+from jentrow.services.scope import CourseScope
+
+ENGINE: Final = "sqlite"
+HISTORY: Final = 200
+SHOWN_ROWS: Final = 500
+LIMITS: Final = Limits()
+
+
+@dataclass(frozen=True)
+class TriedView:
+    """What came of a query: its rows, or what is wrong with it and where."""
+
+    result: ResultView | None
+    verdict: str
+    message: str
+    place: Place | None
+    near: str
+
+
+@dataclass(frozen=True)
+class HistoryLine:
+    """A query that was tried before."""
+
+    id: int
+    sql: str
+    dataset: str
+    rows: int | None
+    said: str
+    tried_at: datetime
+
+
+@dataclass(frozen=True)
+class Compared:
+    """Two queries' results, woven; the first is what is due."""
+
+    same: bool
+    woven: WovenView | None
+    message: str
+
+
+def try_query(scope: CourseScope, sample: str, dataset: str, sql: str) -> TriedView:
+    """Runs a query on a dataset and keeps it in the history."""
+    record = record_of(scope, sample, dataset)
+    source = scope.runtime.datasets.source(record)
+    engine = scope.runtime.engines.get(ENGINE)
+    outcome = engine.show(engine.load(source), sql, LIMITS, SHOWN_ROWS)
+    rows = None if isinstance(outcome, QueryFailure) else outcome.row_count
+    said = outcome.message if isinstance(outcome, QueryFailure) else ""
+    with scope.records.writing() as session:
+        sample_id = record.sample_id
+        last = tried_queries(session, sample_id, 1)
+        if last and last[0].sql == sql and last[0].dataset == dataset:
+            session.delete(last[0])
+        session.add(
+            TriedQuery(
+                sample_id=sample_id, dataset=dataset, sql=sql, rows=rows, said=said,
+                tried_at=datetime.now(UTC),
+            )
+        )  # fmt: skip
+        session.flush()
+        forget_tried_queries(session, sample_id, HISTORY)
+    if isinstance(outcome, QueryFailure):
+        return TriedView(None, outcome.verdict, outcome.message, outcome.place, outcome.near)
+    return TriedView(outcome, "ran", "", None, "")
+
+
+def history(scope: CourseScope, sample: str) -> list[HistoryLine]:
+    """The queries tried on a sample, the last first."""
+    with scope.records.session() as session:
+        sample_id = record_of(scope, sample, "").sample_id
+        return [
+            HistoryLine(one.id, one.sql, one.dataset, one.rows, one.said, one.tried_at)
+            for one in tried_queries(session, sample_id, HISTORY)
+        ]
+
+
+def compare_queries(
+    scope: CourseScope, sample: str, dataset: str, first: str, second: str
+) -> Compared:
+    """Compares two queries' results. Raises :class:`ReferenceFails` where the first does not run."""
+    source = scope.runtime.datasets.source(record_of(scope, sample, dataset))
+    exercise = Exercise("the first query", "", "", sample, first, ENGINE)
+    grader = Grader(scope.runtime.engines.get(ENGINE), exercise, SampleSource(sample, (source,)))
+    looked = grader.look(second)
+    failure = looked.outcome.datasets[0].failure
+    if failure is not None:
+        return Compared(False, None, f"the second query does not run: {failure.message}")
+    message = " ".join(finding.message for finding in looked.outcome.findings)
+    return Compared(looked.outcome.verdict == "correct", looked.woven, message)
+
+
+# versions
+
+
+def compare_versions(
+    scope: CourseScope, sample: str, dataset: str, older: int, newer: int
+) -> list[TableDifference]:
+    """What was added, changed and removed between two versions, table by table."""
+    found: list[TableDifference] = open_dataset(scope, sample, dataset).look(
+        "differences", min(older, newer), max(older, newer)
+    )
+    return found

@@ -1,0 +1,1 @@
+"""Submissions as an instructor sees them, and taken in from files."""

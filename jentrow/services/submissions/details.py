@@ -1,0 +1,146 @@
+"""One submission as an instructor sees it: what was kept of its grading, and its table."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from jentrow.core.comparison.woven import WovenView
+from jentrow.core.errors import EngineInterrupted, UnusableInput
+from jentrow.core.exercises.markscheme import LedgerLine
+from jentrow.core.exercises.outcomes import UNDECIDED_WORDS
+from jentrow.core.shownrows import ResultView, shown_rows
+from jentrow.records.exercises import (
+    last_version,
+)
+from jentrow.records.models import Grading, Submission
+from jentrow.records.submissions import find_submission, submissions_to
+from jentrow.records.tasks import problems_of
+from jentrow.services.errors import NotFound
+from jentrow.services.exercises.lateness import LateView, lateness
+from jentrow.services.exercises.verdicts import DatasetVerdict, FindingView, dataset_verdict
+from jentrow.services.scope import CourseScope, course_in_scope
+
+
+@dataclass(frozen=True)
+class SubmissionView:
+    """One submission with its query, what it was graded to, and a woven table.
+
+    Verdict, mark, findings and ledger are those that were kept (``waiting`` where there are none
+    yet; ``problem`` says why not); only the table is worked out, by the exercise as it is now. ``outdated`` says that the exercise, its rows or
+    the engine were others when it was graded, with the exercise's version ``graded_version``.
+    """
+
+    id: int
+    learner: str
+    submitted_at: datetime
+    sql: str
+    exercise: str
+    exercise_title: str
+    points: float
+    verdict: str
+    undecided: str
+    mark: float | None
+    answer: str
+    problem: str
+    outdated: bool
+    graded_version: int
+    version: int
+    reference: str
+    findings: list[FindingView]
+    ledger: list[LedgerLine]
+    datasets: list[DatasetVerdict]
+    shown_dataset: str
+    woven: WovenView | None
+    expected: ResultView | None
+    previous: int | None
+    next: int | None
+    late: LateView | None
+
+
+def submission_view(
+    scope: CourseScope, submission_id: int, dataset: str | None = None
+) -> SubmissionView:
+    """One submission, woven with what is due on a dataset (the open one unless named)."""
+    with scope.records.session() as session:
+        submission = find_submission(session, submission_id)
+        course = course_in_scope(session)
+        if submission is None or submission.exercise.course_id != course.id:
+            raise NotFound(f"There is no submission {submission_id}.")
+        exercise = submission.exercise
+        version = last_version(session, exercise.id)
+        problem = problems_of(session, exercise.id).get(submission.id, "")
+        neighbours = [one.id for one in submissions_to(session, exercise.id)]
+        kept = submission.grading
+        late = lateness(session, course, submission, kept.mark if kept else 0.0)
+    place = neighbours.index(submission.id)
+    table = _table(scope, submission, dataset)
+    return SubmissionView(
+        id=submission.id,
+        learner=submission.learner.name,
+        submitted_at=submission.submitted_at,
+        sql=submission.sql,
+        exercise=exercise.slug,
+        exercise_title=exercise.title,
+        points=exercise.points,
+        verdict=kept.standing if kept else "waiting",
+        undecided=UNDECIDED_WORDS[kept.undecided] if kept else "",  # type: ignore[index]
+        mark=kept.mark if kept else None,
+        answer=kept.answer if kept else "",
+        problem=problem or table.trouble,
+        outdated=kept is not None
+        and kept.measure != scope.runtime.graders.made_with(exercise).measure,
+        graded_version=kept.exercise_version if kept else 0,
+        version=version,
+        reference=exercise.reference,
+        findings=[FindingView(**({"evidence": {}} | one)) for one in kept.findings] if kept else [],
+        ledger=[LedgerLine(**one) for one in kept.ledger] if kept else [],
+        datasets=_kept_verdicts(kept) or table.datasets,
+        shown_dataset=table.dataset,
+        woven=table.woven,
+        expected=table.expected,
+        previous=neighbours[place - 1] if place else None,
+        next=neighbours[place + 1] if place + 1 < len(neighbours) else None,
+        late=late if kept else None,
+    )
+
+
+def _kept_verdicts(kept: Grading | None) -> list[DatasetVerdict]:
+    """What an answer came to on each dataset when it was graded; older gradings do not say."""
+    return [
+        DatasetVerdict(
+            one["dataset"], one["is_open"], one["verdict"], one["expected_rows"], one["given_rows"]
+        )
+        for one in (kept.datasets if kept else ())
+    ]
+
+
+@dataclass(frozen=True)
+class _Table:
+    """The woven table of a submission; ``trouble`` says why there is none."""
+
+    dataset: str
+    datasets: list[DatasetVerdict]
+    woven: WovenView | None
+    expected: ResultView | None
+    trouble: str = ""
+
+
+def _table(scope: CourseScope, submission: Submission, dataset: str | None) -> _Table:
+    exercise = submission.exercise
+    names = [one.name for one in exercise.sample.datasets]
+    if dataset is not None and dataset not in names:
+        raise NotFound(f"The exercise has no dataset {dataset!r}; it has {', '.join(names)}.")
+    at = names.index(dataset) if dataset else 0
+    try:
+        grader = scope.runtime.graders.of(exercise)
+        looked = grader.look(submission.sql, at)
+    except (UnusableInput, EngineInterrupted) as problem:
+        return _Table(names[at], [], None, None, str(problem))
+    due = grader.expectations[0][at].result
+    return _Table(
+        names[at],
+        [dataset_verdict(one) for one in looked.outcome.datasets],
+        looked.woven,
+        None if looked.woven is not None else shown_rows(due.columns, due.rows),
+    )
