@@ -2,8 +2,14 @@
 
 from __future__ import annotations
 
+from typing import Final
+
 from jentrow.core.engines.sqlite.worker import run_process
 from jentrow.core.exercises.judging_room import JudgingRoom
+
+LOADED_AHEAD: Final = ("numpy", "scipy.optimize", "scipy.sparse.csgraph")
+"""What judging loads when an answer first differs, which takes longer than most judging does: a
+server has it loaded before its workers are made, a single command only where it is needed."""
 
 
 def main(descriptor: int) -> None:

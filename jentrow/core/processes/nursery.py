@@ -15,6 +15,7 @@ import struct
 import subprocess
 import sys
 import threading
+from collections.abc import Sequence
 from contextlib import suppress
 from typing import Final
 
@@ -23,7 +24,7 @@ _PID: Final = struct.Struct("i")
 
 _BOOT: Final = (
     "import ast, sys; sys.path[:] = ast.literal_eval(sys.argv[1]); "
-    f"__import__({_MODULE!r}, fromlist=['main']).main(int(sys.argv[2]))"
+    f"__import__({_MODULE!r}, fromlist=['main']).main(int(sys.argv[2]), sys.argv[3:])"
 )
 
 
@@ -32,6 +33,7 @@ class Nursery:
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
+        self._ahead: tuple[str, ...] = ()
         self._process: subprocess.Popen[bytes] | None = None
         self._control: socket.socket | None = None
 
@@ -41,12 +43,22 @@ class Nursery:
         It ends by itself when this process does.
         """
         # Files may be named from where the caller stands.
-        request = f"{module}\0{os.getcwd()}".encode(errors="surrogateescape")
+        return self._ask(f"{module}\0{os.getcwd()}", [pipe.fileno()])
+
+    def load(self, modules: Sequence[str]) -> None:
+        """Has modules loaded ahead that workers load when they first need them: it may take long."""
+        with self._lock:
+            self._ahead = tuple(dict.fromkeys((*self._ahead, *modules)))
+            if self._control is None:
+                return  # loaded when it begins
+        self._ask("\0".join(("", *modules)), [])
+
+    def _ask(self, request: str, pipes: list[int]) -> int:
         with self._lock:
             for _ in range(2):
                 control = self._begun()
                 with suppress(OSError):
-                    socket.send_fds(control, [request], [pipe.fileno()])
+                    socket.send_fds(control, [request.encode(errors="surrogateescape")], pipes)
                     answer = control.recv(_PID.size)
                     if answer:
                         return int(_PID.unpack(answer)[0])
@@ -60,7 +72,15 @@ class Nursery:
         ours, theirs = socket.socketpair()
         # -I: the process sees neither the caller's folder nor its environment's Python settings.
         self._process = subprocess.Popen(
-            [sys.executable, "-I", "-c", _BOOT, repr(sys.path), str(theirs.fileno())],
+            [
+                sys.executable,
+                "-I",
+                "-c",
+                _BOOT,
+                repr(sys.path),
+                str(theirs.fileno()),
+                *self._ahead,
+            ],
             stdin=subprocess.PIPE,
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
@@ -91,8 +111,9 @@ NURSERY: Final = Nursery()
 atexit.register(NURSERY.close)
 
 
-def main(descriptor: int) -> None:
+def main(descriptor: int, ahead: Sequence[str]) -> None:
     """The process: forks a worker for each request, until the parent goes away."""
+    _load(ahead)
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # whoever asked for a worker waits for it
     control = socket.socket(fileno=descriptor)
     while True:
@@ -100,6 +121,10 @@ def main(descriptor: int) -> None:
         if not request:
             return
         module, _, place = request.decode(errors="surrogateescape").partition("\0")
+        if not module:
+            _load(place.split("\0"))
+            control.send(_PID.pack(0))
+            continue
         importlib.import_module(module)
         gc.freeze()
         process = os.fork()
@@ -107,6 +132,11 @@ def main(descriptor: int) -> None:
             _become(module, place, control, pipes[0])
         os.close(pipes[0])
         control.send(_PID.pack(process))
+
+
+def _load(modules: Sequence[str]) -> None:
+    for name in modules:
+        importlib.import_module(name)
 
 
 def _become(module: str, place: str, control: socket.socket, pipe: int) -> None:

@@ -71,9 +71,8 @@ KEEPING_SECONDS: Final = 0.2
 HURRY: Final = Judging(seconds=0.25, judging_seconds=0.25)
 """How long an answer that was handed in may take before it waits among those that take long."""
 
-SLOW_ANSWERS: Final = 2
-SLOW_SECONDS: Final = 600.0
-"""Whoever handed in so many answers within this time that took long waits among those at once."""
+SLOW_SECONDS: Final = 300.0
+"""Whoever handed in an answer within this time that took long waits among those at once."""
 
 LOOK_SECONDS: Final = 10.0
 """After how long what waits is looked at unasked: grading may have been let go on beside the server."""
@@ -154,7 +153,7 @@ class GradingQueue:
         self._wanted: set[str] = set()
         self._at_work: set[str] = set()
         self._graded_of: Counter[int] = Counter()
-        self._slow_of: TTLCache[int, int] = TTLCache(maxsize=100_000, ttl=SLOW_SECONDS)
+        self._slow_of: TTLCache[int, bool] = TTLCache(maxsize=100_000, ttl=SLOW_SECONDS)
         self._closing = False
         self._threads: list[threading.Thread] = []
         self._listeners: set[Listener] = set()
@@ -195,7 +194,7 @@ class GradingQueue:
     def priority_of(self, learner_id: int) -> int:
         """Where an answer that this learner hands in waits: the quick are not behind the slow."""
         with self._changed:
-            return SLOW if self._slow_of.get(learner_id, 0) >= SLOW_ANSWERS else HANDED_IN
+            return SLOW if learner_id in self._slow_of else HANDED_IN
 
     def wait_until_idle(self, seconds: float = 60) -> bool:
         """Waits until nothing is left that can be graded; false where that takes too long."""
@@ -374,7 +373,7 @@ class GradingQueue:
         with self._changed:
             self._graded_of.update(learners)
             for learner in slow_learners:
-                self._slow_of[learner] = self._slow_of.get(learner, 0) + 1
+                self._slow_of[learner] = True
             state = self._states.get(exercise.course_id, QueueState())
             self._states[exercise.course_id] = replace(state, graded=state.graded + len(outcomes))
             if slow or lost:

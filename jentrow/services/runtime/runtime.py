@@ -8,6 +8,8 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import TypeAlias
 
+from jentrow.core.exercises.judging_worker import LOADED_AHEAD
+from jentrow.core.processes.nursery import NURSERY
 from jentrow.core.samples.reading import ReadingRoom
 from jentrow.records.database import Records
 from jentrow.services.runtime.data_folder import check_whole, engine_folder
@@ -33,6 +35,7 @@ class Runtime:
     def __init__(self, folder: Path, clock: Clock = _now, settings: Settings | None = None) -> None:
         """``clock`` tells the server's time, by which deadlines are."""
         check_whole(folder)
+        NURSERY.load(LOADED_AHEAD)
         self.folder = folder
         self.now = clock
         self.settings = settings or read_settings()
