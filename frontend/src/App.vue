@@ -14,10 +14,12 @@ const course = computed(() => String(route.params.course ?? ""));
 </script>
 
 <template>
-  <CoursePath v-if="route.meta.part === 'instructor'" :key="course" />
-  <OwnPath v-else-if="route.meta.part === 'learner'" :key="course" />
-  <SiteBar v-else />
-  <EndedNotice />
-  <RouterView :key="course" />
-  <KeyLine />
+  <ElConfigProvider size="small">
+    <CoursePath v-if="route.meta.part === 'instructor'" :key="course" />
+    <OwnPath v-else-if="route.meta.part === 'learner'" :key="course" />
+    <SiteBar v-else />
+    <EndedNotice />
+    <RouterView :key="course" />
+    <KeyLine />
+  </ElConfigProvider>
 </template>

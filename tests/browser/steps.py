@@ -36,6 +36,33 @@ def text_of(browser: Chrome, selector: str) -> str:
     return find(browser, selector).text
 
 
+def choose(browser: Chrome, select: WebElement, words: str) -> None:
+    """Chooses an entry of a select, which may be named by the field that is in it."""
+    frame_of(select).click()
+    until(browser, lambda page: entry(page, words)).click()
+
+
+def retype(field: WebElement, *typed: str) -> None:
+    """Types in the place of what stands in a field."""
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys(Keys.NULL, *typed)
+
+
+def frame_of(field: WebElement) -> WebElement:
+    """The whole select that a field is in."""
+    return field.find_element(
+        By.XPATH, "ancestor-or-self::div[contains(@class, 'el-select ') or @class='el-select'][1]"
+    )
+
+
+def entry(page: Chrome, words: str) -> WebElement | None:
+    """The first entry that begins with these words, in the list that is open."""
+    for one in page.find_elements(By.CSS_SELECTOR, ".el-select-dropdown__item"):
+        if one.is_displayed() and one.text.startswith(words):
+            return one
+    return None
+
+
 def press(browser: Chrome, key: str) -> None:
     ActionChains(browser).send_keys(key).perform()
 

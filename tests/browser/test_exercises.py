@@ -10,9 +10,20 @@ from selenium.webdriver import Chrome, Keys
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
-from selenium.webdriver.support.ui import Select
 
-from tests.browser.steps import all_of, call, find, open_url, press, severe, text_of, until
+from tests.browser.steps import (
+    all_of,
+    call,
+    choose,
+    find,
+    frame_of,
+    open_url,
+    press,
+    retype,
+    severe,
+    text_of,
+    until,
+)
 
 pytestmark = pytest.mark.browser
 
@@ -71,7 +82,7 @@ def test_from_nothing_to_a_trial_that_holds(browser: Chrome, address: str) -> No
     press(browser, "n")
     field = find(browser, ".begin input")
     field.send_keys("Beds by region")
-    Select(find(browser, ".begin select")).select_by_visible_text("huts")
+    choose(browser, find(browser, ".begin .el-select"), "huts")
     field.send_keys(Keys.ENTER)
     until(browser, lambda page: page.current_url.endswith("/exercises/beds-by-region"))
     until(browser, lambda page: "no reference answer yet" in aside(page))
@@ -93,18 +104,18 @@ def test_from_nothing_to_a_trial_that_holds(browser: Chrome, address: str) -> No
 
     blur(browser)
     press(browser, "n")
-    until(browser, lambda page: page.find_elements(By.CSS_SELECTOR, ".name select"))
+    until(browser, lambda page: page.find_elements(By.CSS_SELECTOR, ".name .el-select"))
     write(browser, ".middle .editor", "SELECT region, COUNT(beds) FROM huts GROUP BY region")
     until(browser, lambda page: page.find_elements(By.CSS_SELECTOR, ".woven tr.differs"))
     until(browser, lambda page: "wrong, as expected" in trial(page, "trial 1").text)
     until(browser, lambda page: "draft saved" in text_of(page, ".state"))
 
     # A reload loses nothing of what is not kept yet, not even what was typed last.
-    title = find(browser, ".title")
+    title = find(browser, ".title input")
     title.send_keys(" and more")
     browser.refresh()
     until(browser, lambda page: "wrong, as expected" in trial(page, "trial 1").text)
-    assert find(browser, ".title").get_attribute("value") == "Beds by region and more"
+    assert find(browser, ".title input").get_attribute("value") == "Beds by region and more"
     keep(browser)
     found = call(address, "/exercises/beds-by-region")
     assert (found["version"], found["draft"]) == (2, None)
@@ -118,12 +129,12 @@ def test_a_turned_rule_changes_a_verdict_at_once(browser: Chrome, address: str) 
     browser.get(f"{address}/exercises/{slug}")
     until(browser, lambda page: "8 trials hold" in aside(page))
     press(browser, "2")
-    Select(find(browser, "#rule-row_order")).select_by_visible_text("does not count")
+    choose(browser, find(browser, "#rule-row_order"), "does not count")
     until(browser, lambda page: "2 do not" in aside(page))
     assert "right, should be wrong" in trial(browser, "lowest-first").text
-    find(browser, ".state .word-button").click()  # discard
+    find(browser, ".state .is-link").click()  # discard
     until(browser, lambda page: "8 trials hold" in aside(page))
-    assert Select(find(browser, "#rule-row_order")).first_selected_option.text.startswith("as the")
+    assert frame_of(find(browser, "#rule-row_order")).text.startswith("as the")
     call(address, f"/exercises/{slug}", "DELETE")
 
 
@@ -131,10 +142,10 @@ def test_answers_that_would_come_out_otherwise(browser: Chrome, address: str) ->
     browser.get(f"{address}/exercises/01-high-huts")
     until(browser, lambda page: "0 of 18 would" in aside(page))
     press(browser, "2")
-    Select(find(browser, "#rule-row_order")).select_by_visible_text("does not count")
+    choose(browser, find(browser, "#rule-row_order"), "does not count")
     until(browser, lambda page: "2 of 18 would" in aside(page))
     assert "wrong → right" in text_of(browser, ".changes li")
-    find(browser, ".state .word-button").click()
+    find(browser, ".state .is-link").click()
     until(browser, lambda page: "0 of 18 would" in aside(page))
 
 
@@ -145,8 +156,8 @@ def test_a_construct_rule_costs_points_and_points_at_the_place(
     browser.get(f"{address}/exercises/{slug}")
     until(browser, lambda page: "hold" in aside(page))
     press(browser, "2")
-    Select(find(browser, "select[aria-label=construct]")).select_by_visible_text(
-        "grouping or ordering by position"
+    choose(
+        browser, find(browser, "input[aria-label=construct]"), "grouping or ordering by position"
     )
     next(one for one in all_of(browser, ".add button") if one.text == "must not").click()
     message = find(browser, "input[placeholder='what the learner reads']")
@@ -195,9 +206,9 @@ def test_versions_and_layout(browser: Chrome, address: str) -> None:
         browser, ".middle .editor", "select taken_at, value, value from readings where sensor_id=1"
     )
     until(browser, lambda page: "layout:" in text_of(page, ".middle"))
-    find(browser, ".middle .said .word-button").click()
+    find(browser, ".middle .said .is-link").click()
     assert "could be laid out otherwise" in text_of(browser, ".layout")
-    find(browser, ".layout .button").click()
+    find(browser, ".layout .el-button").click()
     until(
         browser,
         lambda page: text_of(page, ".middle .editor .cm-line").startswith("SELECT taken_at"),
@@ -208,7 +219,7 @@ def test_versions_and_layout(browser: Chrome, address: str) -> None:
     until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".versions ol li")) >= 2)
     until(browser, lambda page: page.find_elements(By.CSS_SELECTOR, ".part li.after"))
     press(browser, Keys.ARROW_DOWN)
-    find(browser, ".versions .tools .button").click()
+    find(browser, ".versions .tools .el-button").click()
     until(browser, lambda page: "version 1 again" in text_of(page, ".versions ol"))
     press(browser, "e")
     until(browser, lambda page: "LAG(value)" in text_of(page, ".middle .editor"))
@@ -242,18 +253,14 @@ def test_a_sheet_is_made_and_changed(browser: Chrome, address: str) -> None:
     press(browser, "n")
     until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, ".sheets li.chosen"))
     find(browser, "#sheet-title").send_keys("Extra work")
-    add = Select(find(browser, ".add select"))
-    add.select_by_index(1)
-    find(browser, ".add .button").click()
+    choose(browser, find(browser, ".add .el-select"), "High huts (")
+    find(browser, ".add .el-button").click()
     until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".sheet tbody tr")) == 1)
     attempts = find(browser, "#attempts")
-    attempts.clear()
-    attempts.send_keys("0", Keys.TAB)
-    ActionChains(browser).key_down(Keys.CONTROL).send_keys("s").key_up(Keys.CONTROL).perform()
-    until(browser, lambda page: "attempts is 0" in text_of(page, ".sheet"))
-    attempts.clear()
-    attempts.send_keys("2", Keys.TAB)
-    Select(find(browser, "#late")).select_by_visible_text("taken, marked down")
+    retype(attempts, "0", Keys.TAB)
+    until(browser, lambda page: attempts.get_attribute("value") == "1")
+    retype(attempts, "2", Keys.TAB)
+    choose(browser, find(browser, "#late"), "taken, marked down")
     assert "takes off 10 %" in aside(browser)
     ActionChains(browser).key_down(Keys.CONTROL).send_keys("s").key_up(Keys.CONTROL).perform()
     until(browser, lambda page: "Extra work" in text_of(page, ".sheets li.chosen"))
@@ -282,18 +289,16 @@ def test_a_pack_with_a_conflict_is_looked_at_and_taken_in(browser: Chrome, addre
     browser.execute_script(DROP, base64.b64encode(changed.getvalue()).decode())
     until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, "tbody tr")) == 2)
     conflict = find(browser, "tr.conflict")
-    assert (
-        "keep ours"
-        in Select(conflict.find_element(By.TAG_NAME, "select")).first_selected_option.text
-    )
+    choice = conflict.find_element(By.CSS_SELECTOR, ".el-select")
+    assert "keep ours" in choice.text
     assert "LIMIT 2" in text_of(browser, "aside li.after")
     assert "LIMIT 3" in text_of(browser, "aside li.before")
-    Select(conflict.find_element(By.TAG_NAME, "select")).select_by_visible_text("take the pack's")
+    choose(browser, choice, "take the pack's")
     blur(browser)
     ActionChains(browser).key_down(Keys.CONTROL).send_keys(Keys.ENTER).key_up(
         Keys.CONTROL
     ).perform()
-    until(browser, lambda page: "Taken in." in text_of(page, "main"))
+    until(browser, lambda page: "Imported." in text_of(page, "main"))
     assert "LIMIT 2" in call(address, f"/exercises/{slug}")["content"]["reference"]
     assert call(address, "/exercises/brand-new")["content"]["title"] == "Conflicting"
     for one in (slug, "brand-new"):
@@ -337,10 +342,10 @@ def test_answers_are_taken_in_from_a_file(browser: Chrome, address: str) -> None
     until(browser, lambda page: "1 do not fit" in text_of(page, "main"))
     assert "A New One" in text_of(browser, ".sheet")
     assert "there is no exercise 'nowhere'" in aside(browser)
-    assert not find(browser, ".done .button").is_enabled()
+    assert not find(browser, ".done .el-button").is_enabled()
     press(browser, "l")
-    find(browser, ".done .button:enabled").click()
-    until(browser, lambda page: "1 answer taken in" in text_of(page, ".done"))
+    find(browser, ".done .el-button:enabled").click()
+    until(browser, lambda page: "1 answer imported" in text_of(page, ".done"))
     until(browser, lambda _: call(address, "/grading")["waiting"] == 0)
     (line,) = call(address, f"/exercises/{slug}")["submissions"]
     assert (line["learner"], line["verdict"]) == ("A New One", "correct")

@@ -13,8 +13,10 @@ from tests.browser.steps import (
     PASSWORD,
     all_of,
     call,
+    choose,
     find,
     press,
+    retype,
     severe,
     sign_in,
     site_of,
@@ -74,8 +76,7 @@ def test_join_by_code_run_hand_in_wrong_read_hand_in_right(visitor: Chrome, addr
     find(visitor, "input[name=code]").send_keys("nowhere" + Keys.ENTER)
     says(visitor, ".problem", "no course with the join code")
     code = find(visitor, "input[name=code]")
-    code.clear()
-    code.send_keys("alpen-weg" + Keys.ENTER)
+    retype(code, "alpen-weg" + Keys.ENTER)
     says(visitor, "h1", "Join Alpine data course")
     find(visitor, "input[name=name]").send_keys("Rolf Eng")
     find(visitor, "input[name=username]").send_keys("rolf")
@@ -140,8 +141,7 @@ def test_whoever_is_not_signed_in_signs_in_and_comes_to_where_they_wanted(
     find(visitor, "input[name=password]").send_keys("a wrong password" + Keys.ENTER)
     says(visitor, ".problem", "do not belong together")
     password = find(visitor, "input[name=password]")
-    password.clear()
-    password.send_keys(PASSWORD + Keys.ENTER)
+    retype(password, PASSWORD + Keys.ENTER)
     says(visitor, ".asked h1", "Busy huts")
 
 
@@ -213,8 +213,8 @@ def test_learners_are_taken_in_and_one_signs_up_by_a_link(
         "learner id,name,e-mail\nzz-9,Wim Aalders,wim@example.org\n",
     )
     says(browser, "aside", "1 new learner")
-    press_button(browser, "Take them in")
-    says(browser, "aside", "1 learner taken in")
+    press_button(browser, "Import the learners")
+    says(browser, "aside", "1 learner imported")
     find(browser, "#find-learner").send_keys("wim")
     until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".listing tbody tr")) == 1)
     press_button(browser, "Wim Aalders")
@@ -235,16 +235,14 @@ def test_learners_are_taken_in_and_one_signs_up_by_a_link(
 
 def test_an_extension_is_given_and_taken_back(browser: Chrome, address: str) -> None:
     browser.get(f"{address}/people")
-    find(browser, ".listing tbody .word-button").click()
-    find(browser, "#extended-sheet").send_keys("Groups")
-    until_field = find(browser, "#extended-until")
-    browser.execute_script(
-        "arguments[0].value = '2026-12-03T20:00'; arguments[0].dispatchEvent(new Event('input'))",
-        until_field,
-    )
+    find(browser, ".listing tbody .is-link").click()
+    choose(browser, find(browser, "#extended-sheet"), "Groups, order and sets")
+    closes = find(browser, "#extended-until")
+    closes.send_keys(Keys.CONTROL, "a")
+    closes.send_keys("3 Dec 2026, 20:00", Keys.ENTER)
     press_button(browser, "Extend")
     says(browser, "aside", "until 2026-12-03 20:00")
-    press_button(browser, "take back")
+    press_button(browser, "withdraw")
     until(browser, lambda page: "2026-12-03" not in page.find_element(By.TAG_NAME, "aside").text)
 
 

@@ -11,7 +11,18 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 
-from tests.browser.steps import all_of, call, find, press, severe, text_of, until
+from tests.browser.steps import (
+    all_of,
+    call,
+    choose,
+    find,
+    frame_of,
+    press,
+    retype,
+    severe,
+    text_of,
+    until,
+)
 
 pytestmark = pytest.mark.browser
 
@@ -165,7 +176,7 @@ def test_a_link_is_followed_and_back(bench: Chrome) -> None:
     press(bench, "f")
     until(
         bench,
-        lambda page: find(page, "section[data-pin=trails] .condition").get_attribute("value"),
+        lambda page: find(page, "section[data-pin=trails] .condition input").get_attribute("value"),
     )
     press(bench, "b")
     press(bench, "b")
@@ -232,7 +243,7 @@ def test_queries_are_tried_and_compared(bench: Chrome) -> None:
     bench.switch_to.active_element.send_keys("SELECT region FROM huts")
     held(bench, Keys.ENTER)
     until_text(bench, ".dock .said", "12 rows")
-    find(bench, ".dock .said .word-button").click()
+    find(bench, ".dock .said .is-link").click()
     until(bench, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".cm-content")) == 2)
     second = bench.find_elements(By.CSS_SELECTOR, ".cm-content")[1]
     until(bench, lambda page: page.switch_to.active_element == second)
@@ -261,19 +272,22 @@ def test_csv_files_are_corrected_and_made(browser: Chrome, address: str, tmp_pat
     hand_in(browser, rivers, weirs)
     until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".plan")) == 2)
     plan = all_of(browser, ".plan")[1]
-    assert "rivers.river_id" in plan.find_element(
-        By.CSS_SELECTOR, "select[aria-label='river_id refers to']"
-    ).get_attribute("value")
-    plan.find_element(By.CSS_SELECTOR, "select[aria-label='type of height']").send_keys("decimal")
+    until(
+        browser,
+        lambda page: "rivers.river_id" in page.find_elements(By.CSS_SELECTOR, ".plan")[1].text,
+    )
+    choose(
+        browser, plan.find_element(By.CSS_SELECTOR, "input[aria-label='type of height']"), "decimal"
+    )
     name = find(browser, ".keep input")
-    name.clear()
-    name.send_keys("weirs" + Keys.ENTER)
+    retype(name, "weirs" + Keys.ENTER)
     until_text(browser, ".problems tbody tr", "'low' is not a number")
-    find(browser, ".problems .button").click()
+    find(browser, ".problems .el-button").click()
     plan = all_of(browser, ".plan")[1]
-    kind = plan.find_element(By.CSS_SELECTOR, "select[aria-label='type of height']")
-    assert kind.get_attribute("value") == "decimal"  # what was corrected is still there
-    kind.send_keys("text")
+    # What was corrected is still there.
+    kind = plan.find_element(By.CSS_SELECTOR, "input[aria-label='type of height']")
+    assert "decimal" in frame_of(kind).text
+    choose(browser, kind, "text")
     until(browser, lambda page: page.find_element(By.CSS_SELECTOR, ".keep button").is_enabled())
     find(browser, ".keep button").click()
     until_text(browser, ".kept", "weirs is made")
@@ -292,7 +306,7 @@ def test_tables_are_made_by_hand_and_a_script_read(
     until(browser, lambda page: page.switch_to.active_element.tag_name == "input")
     browser.switch_to.active_element.send_keys("by hand" + Keys.ENTER)
     until_text(browser, ".kept", "by hand is made")
-    find(browser, ".kept .button:last-child").click()
+    find(browser, ".kept .el-button:last-child").click()
     script = tmp_path / "dump.sql"
     script.write_text(
         "SET x = 1;\nCREATE TABLE gates (id serial PRIMARY KEY, t text);\n"
@@ -312,12 +326,11 @@ def test_tables_of_a_sample_are_changed_for_a_new_one(browser: Chrome, address: 
     browser.get(f"{address}/make-a-sample?from=huts")
     until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".plan")) == 4)
     for _ in range(3):
-        all_of(browser, ".plan .head .word-button")[-1].click()
+        all_of(browser, ".plan .head .is-link")[-1].click()
     until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".plan")) == 1)
     name = find(browser, "input[aria-label='name of column 2']")
-    name.clear()
-    name.send_keys("title")
-    find(browser, "input[aria-label='take region']").click()
+    retype(name, "title")
+    browser.find_element(By.XPATH, "//label[contains(., 'take region')]").click()
     find(browser, ".keep button").click()
     until_text(browser, ".kept", "huts changed is made")
     find(browser, ".kept button").click()
@@ -333,7 +346,10 @@ def test_a_sample_is_copied_and_deleted_from_the_list(browser: Chrome, address: 
     until_text(browser, "tbody tr.chosen", "gauges")
     press(browser, Keys.ARROW_DOWN)
     until_text(browser, "aside h2", "huts")
-    buttons = {button.text: button for button in all_of(browser, "aside .line .button")}
+    buttons = {
+        button.text: button
+        for button in all_of(browser, "aside .line .el-button, aside .line .button")
+    }
     assert not buttons["Delete"].is_enabled()  # exercises need it
     buttons["New held-back dataset"].click()
     find(browser, ".wish input").send_keys("autumn" + Keys.ENTER)

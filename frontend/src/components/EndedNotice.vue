@@ -8,7 +8,7 @@ const session = useSession();
 <template>
   <p v-if="session.hasEnded" class="ended" role="alert">
     You have been signed out. What you typed is still here:
-    <RouterLink :to="{ name: 'sign-in', query: { to: $route.fullPath } }">sign in</RouterLink> to go on.
+    <RouterLink :to="{ name: 'sign-in', query: { to: $route.fullPath } }">sign in</RouterLink> to continue.
   </p>
 </template>
 

@@ -23,7 +23,7 @@ defineExpose({ choose: () => open() });
 <template>
   <div ref="zone" class="zone" :class="{ over: isOverDropZone }">
     <p><strong>{{ words }}</strong>, or
-      <button type="button" class="word-button" @click="open()">choose {{ multiple ? "them" : "it" }}</button>.</p>
+      <ElButton link @click="open()">choose {{ multiple ? "them" : "it" }}</ElButton>.</p>
     <slot />
   </div>
 </template>

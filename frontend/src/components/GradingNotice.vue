@@ -15,7 +15,7 @@ const { state, ready, turn } = useGrading();
       ready === 1 ? "s" : "" }}</template>
     <template v-else>grading {{ state.done.toLocaleString("en") }} of {{
       state.total.toLocaleString("en") }}</template>
-    <button v-if="!state.stopped" type="button" @click="turn()">{{ state.paused ? "go on" : "stop" }}</button>
+    <button v-if="!state.stopped" type="button" @click="turn()">{{ state.paused ? "continue" : "pause" }}</button>
   </span>
   <span v-else-if="state && state.blocked > 0" class="grading" role="status">
     {{ counted(state.blocked, "answer") }} cannot be graded: {{ state.exercise

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { ElDialog } from "element-plus";
 import { computed, ref } from "vue";
 import { useEventListener } from "@vueuse/core";
 

@@ -14,7 +14,7 @@ const emit = defineEmits<{ take: [] }>();
       <strong>Layout</strong>
       <span class="quiet">{{ counted(layout.changes.length, "place") }} could be laid out otherwise; the
         meaning stays</span>
-      <button type="button" class="button" @click="emit('take')">lay it out</button>
+      <ElButton @click="emit('take')">lay it out</ElButton>
     </p>
     <div class="pair">
       <figure>
@@ -46,7 +46,7 @@ const emit = defineEmits<{ take: [] }>();
   gap: 12px;
 }
 
-.head .button {
+.head .el-button {
   margin-left: auto;
 }
 

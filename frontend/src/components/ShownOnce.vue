@@ -8,9 +8,8 @@ const { copy, copied, isSupported } = useClipboard();
 
 <template>
   <p class="once">
-    <input class="field" :value="address" :aria-label="label" readonly
-      @focus="($event.target as HTMLInputElement).select()">
-    <button v-if="isSupported" type="button" class="button" @click="copy(address)">{{ copied ? "copied" : "copy" }}</button>
+    <ElInput :model-value="address" :aria-label="label" readonly @focus="($event.target as HTMLInputElement).select()" />
+    <ElButton v-if="isSupported" @click="copy(address)">{{ copied ? "copied" : "copy" }}</ElButton>
   </p>
 </template>
 
@@ -21,9 +20,9 @@ const { copy, copied, isSupported } = useClipboard();
   margin: 6px 0;
 }
 
-.field {
+.el-input {
   flex: 1;
   min-width: 0;
-  font: 12px var(--data);
+  font-family: var(--data);
 }
 </style>

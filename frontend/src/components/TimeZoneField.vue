@@ -1,12 +1,11 @@
 <script setup lang="ts">
 /** The time zone that a course's times are in. */
 const zone = defineModel<string>({ required: true });
-const zones = ["UTC", ...Intl.supportedValuesOf("timeZone")];
+const zones = ["UTC", ...Intl.supportedValuesOf("timeZone")].map((value) => ({ value, label: value }));
 </script>
 
 <template>
-  <label>time zone of its times
-    <input v-model="zone" class="field" list="time-zones" name="zone" autocomplete="off" required>
-    <datalist id="time-zones"><option v-for="one in zones" :key="one" :value="one" /></datalist>
-  </label>
+  <span class="labelled">time zone of its times
+    <ElSelectV2 v-model="zone" :options="zones" filterable aria-label="time zone of its times" />
+  </span>
 </template>

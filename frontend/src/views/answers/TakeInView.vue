@@ -23,7 +23,7 @@ const canTake = computed(
 useKeys([
   { key: "o", cap: "O", says: "choose a file", act: () => drop.value?.choose() },
   { key: "l", cap: "L", says: "leave out what does not fit", act: () => { leaveOut.value = !leaveOut.value; } },
-  { key: "Enter", ctrl: true, cap: "Ctrl ⏎", says: "take them in", act: () => { if (canTake.value) void taking.take(); } },
+  { key: "Enter", ctrl: true, cap: "Ctrl ⏎", says: "import them", act: () => { if (canTake.value) void taking.take(); } },
   { key: "Escape", cap: "Esc", says: "all exercises", act: () => void router.push({ name: "exercises" }) },
 ]);
 </script>
@@ -31,7 +31,7 @@ useKeys([
 <template>
   <main class="task taking">
     <section>
-      <h1>Take answers in</h1>
+      <h1>Import answers</h1>
       <FileDrop ref="drop" words="Drop a file here" accept=".csv,.zip,.ipynb"
         @files="([chosen]) => chosen && taking.handIn(chosen)">
         <dl>
@@ -47,17 +47,14 @@ useKeys([
       <p v-else-if="isBusy" class="quiet" aria-live="polite">Looking …</p>
       <template v-if="look">
         <h2>{{ file }}</h2>
-        <p>{{ counted(look.answers, "answer") }} to take in{{ look.known
+        <p>{{ counted(look.answers, "answer") }} to import{{ look.known
           ? `, ${look.known} are here already` : "" }}{{ look.unmatched.length
             ? `, ${look.unmatched.length} do not fit` : "" }}.</p>
-        <p v-if="taken !== undefined" class="done" role="status"><strong>{{ counted(taken, "answer") }} taken
-          in.</strong> They are graded in the background.</p>
+        <p v-if="taken !== undefined" class="done" role="status"><strong>{{ counted(taken, "answer") }} imported.</strong> They are graded in the background.</p>
         <template v-else>
-          <p v-if="look.unmatched.length"><label><input v-model="leaveOut" type="checkbox"> leave out what does
-            not fit</label></p>
+          <p v-if="look.unmatched.length"><ElCheckbox v-model="leaveOut">leave out what does not fit</ElCheckbox></p>
           <p class="done">
-            <button type="button" class="button main" :disabled="!canTake" @click="taking.take()">Take them
-              in</button>
+            <ElButton type="primary" :disabled="!canTake" @click="taking.take()">Import the answers</ElButton>
             <span class="quiet">all of them or none</span>
           </p>
         </template>

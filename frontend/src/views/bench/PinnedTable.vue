@@ -218,7 +218,7 @@ async function addDrafts(): Promise<void> {
 }
 
 function focusCondition(): void {
-  frame.value?.querySelector<HTMLInputElement>(".condition")?.focus();
+  frame.value?.querySelector<HTMLInputElement>(".condition input")?.focus();
 }
 
 const shown = computed(() => {
@@ -240,22 +240,15 @@ defineExpose({ focusCell, focusDraft, focusCondition, edit, moveTo, rows, column
         {{ pin.where ? `${page.matching.toLocaleString("en")} of ` : ""
         }}{{ page.total === 1 ? "1 row" : `${page.total.toLocaleString("en")} rows` }}
       </small>
-      <input v-model="condition" class="condition field" :aria-label="`only rows of ${pin.table} where`"
-        placeholder="only rows where …" spellcheck="false" autocomplete="off"
-        @keydown.enter="bench.narrow(pin, condition)"
-        @keydown.esc="bench.narrow(pin, ''); condition = ''; focusCell()"
-        @change="bench.narrow(pin, condition)">
+      <ElInput v-model="condition" class="condition" :aria-label="`only rows of ${pin.table} where`" placeholder="only rows where …" spellcheck="false" autocomplete="off" @keydown.enter="bench.narrow(pin, condition)" @keydown.esc="bench.narrow(pin, ''); condition = ''; focusCell()" @change="bench.narrow(pin, condition)" />
       <span v-if="shown" class="pages">
-        <button type="button" class="word-button" title="Page Up" aria-label="page before"
-          @click="turn(-1)">‹</button>
+        <ElButton link title="Page Up" aria-label="page before" @click="turn(-1)">‹</ElButton>
         {{ shown }}
-        <button type="button" class="word-button" title="Page Down" aria-label="next page"
-          @click="turn(1)">›</button>
+        <ElButton link title="Page Down" aria-label="next page" @click="turn(1)">›</ElButton>
       </span>
-      <button v-if="table?.kind !== 'view'" type="button" class="word-button"
-        @click="bench.draft(pin.table); focusDraft()">new row</button>
-      <button type="button" class="word-button" @click="bench.togglePin(pin.table)">
-        put away<span class="only-read-aloud"> {{ pin.table }}</span></button>
+      <ElButton v-if="table?.kind !== 'view'" link @click="bench.draft(pin.table); focusDraft()">new row</ElButton>
+      <ElButton link @click="bench.togglePin(pin.table)">
+        Close<span class="only-read-aloud"> {{ pin.table }}</span></ElButton>
     </header>
     <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
     <div class="frame">
@@ -314,10 +307,10 @@ defineExpose({ focusCell, focusDraft, focusCondition, edit, moveTo, rows, column
       </p>
     </div>
     <p v-if="drafts.length" class="adding">
-      <button type="button" class="button main" @click="addDrafts">
+      <ElButton type="primary" @click="addDrafts">
         Add {{ counted(bench.drafts.value.length, "row") }}
-      </button>
-      <button type="button" class="button" @click="bench.dropDrafts(); focusCell()">Leave it</button>
+      </ElButton>
+      <ElButton @click="bench.dropDrafts(); focusCell()">Discard</ElButton>
       <small>Ctrl Backspace makes a cell NULL; a cell left alone takes its default.</small>
     </p>
   </section>

@@ -73,20 +73,19 @@ defineExpose({ focus: () => editor.value?.focus() });
         :tables="schema" @run="go" @leave="emit('leave')" />
     </div>
     <p class="said">
-      <button type="button" class="button main" :disabled="isBusy" @click="go">
+      <ElButton type="primary" :disabled="isBusy" @click="go">
         {{ isComparing ? "Compare" : "Run" }}
-      </button>
+      </ElButton>
       <span v-if="isBusy" class="quiet">running …</span>
       <strong v-else-if="!isComparing && run.data.value?.result">{{
         counted(run.data.value.result.row_count, "row") }}</strong>
       <strong v-else-if="isComparing && compare.data.value" :class="{ problem: !compare.data.value.same }">{{
         compare.data.value.same ? "the same result" : "not the same" }}</strong>
       <span v-if="isComparing && compare.data.value">{{ compare.data.value.message }}</span>
-      <button type="button" class="word-button" @click="startComparing">
+      <ElButton link @click="startComparing">
         {{ isComparing ? "only one query" : "compare with another query" }}
-      </button>
-      <button v-if="tried?.length" type="button" class="word-button" :aria-expanded="listed"
-        @click="listed = !listed">{{ counted(tried.length, "earlier query").replace("querys", "queries") }}</button>
+      </ElButton>
+      <ElButton v-if="tried?.length" link :aria-expanded="listed" @click="listed = !listed">{{ counted(tried.length, "earlier query").replace("querys", "queries") }}</ElButton>
     </p>
     <p v-if="message" class="problem" role="alert">{{ message }}</p>
     <p v-if="problem && !isComparing" class="problem" role="alert">{{ problem.message }}</p>

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { ElSegmented } from "element-plus";
 import { useClipboard } from "@vueuse/core";
 import { computed, nextTick, ref, useTemplateRef } from "vue";
 import { useRoute, useRouter } from "vue-router";
@@ -233,10 +232,8 @@ useKeys([
         </template>
         <ElSegmented v-model="part" :options="parts" aria-label="What the right shows" />
         <p class="said" aria-live="polite">{{ notice }}</p>
-        <button type="button" class="button" :disabled="!state?.undo" :title="state?.undo"
-          @click="bench.undo()">Undo</button>
-        <button type="button" class="button" :disabled="!state?.redo" :title="state?.redo"
-          @click="bench.redo()">Redo</button>
+        <ElButton :disabled="!state?.undo" :title="state?.undo" @click="bench.undo()">Undo</ElButton>
+        <ElButton :disabled="!state?.redo" :title="state?.redo" @click="bench.redo()">Redo</ElButton>
       </div>
       <p v-if="problem && !problem.column" class="problem" role="alert">{{ problem.message }}</p>
       <div v-show="part !== 'versions'" class="pins" :class="{ beside }">

@@ -56,9 +56,9 @@ defineExpose({ addNext, step });
         :class="{ next: place === at }">
         <span class="state">missing</span>
         <span>{{ one.words }}</span>
-        <button type="button" class="word-button" @click="at = place; bench.suggest(one)">
+        <ElButton link @click="at = place; bench.suggest(one)">
           add one<span class="only-read-aloud">: {{ one.words }}</span>
-        </button>
+        </ElButton>
       </li>
       <li v-for="one in present" :key="one.id">
         <span class="state">{{ one.count.toLocaleString("en") }}</span>

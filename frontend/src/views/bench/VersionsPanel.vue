@@ -81,14 +81,13 @@ defineExpose({ step, restore });
     <section class="difference" aria-label="What differs">
       <p class="tools">
         <strong>From</strong>
-        <select v-model.number="against" class="field" aria-label="compared with version">
-          <option v-for="version in versions" :key="version.number" :value="version.number"
-            :disabled="version.number === chosen">version {{ version.number }}</option>
-        </select>
+        <ElSelect v-model="against" aria-label="compared with version">
+          <ElOption v-for="version in versions" :key="version.number" :value="version.number" :disabled="version.number === chosen" :label="`version ${version.number}`" />
+        </ElSelect>
         <strong>to version {{ chosen }}</strong>
-        <button type="button" class="button" :disabled="chosen === current" @click="restore">
+        <ElButton :disabled="chosen === current" @click="restore">
           Bring version {{ chosen }} back
-        </button>
+        </ElButton>
       </p>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <p v-if="isFetching" class="quiet">Comparing …</p>
@@ -163,7 +162,7 @@ defineExpose({ step, restore });
   margin-bottom: 8px;
 }
 
-.tools .button {
+.tools .el-button {
   margin-left: auto;
 }
 

@@ -10,14 +10,12 @@ const password = defineModel<string>("password", { required: true });
 <template>
   <form class="form" @submit.prevent="emit('send')">
     <label v-if="askName">your name
-      <input v-model="name" class="field" name="name" autocomplete="name" required></label>
+      <ElInput v-model="name" name="name" autocomplete="name" required /></label>
     <label>sign-in name
-      <input v-model="login" class="field" name="username" autocomplete="username" autocapitalize="none"
-        :readonly="!askLogin" required></label>
+      <ElInput v-model="login" name="username" autocomplete="username" autocapitalize="none" :readonly="!askLogin" required /></label>
     <label>a password, of 10 characters at least
-      <input v-model="password" class="field" name="password" type="password" minlength="10"
-        autocomplete="new-password" required></label>
+      <ElInput v-model="password" name="password" type="password" minlength="10" autocomplete="new-password" required /></label>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-    <button class="button main" :disabled="isBusy">{{ says }}</button>
+    <ElButton native-type="submit" type="primary" :disabled="isBusy">{{ says }}</ElButton>
   </form>
 </template>

@@ -41,18 +41,17 @@ async function leave(everywhere: boolean): Promise<void> {
 <template>
   <EntryPage :title="session.me?.name ?? ''">
     <p>You sign in as <strong>{{ session.me?.login }}</strong>.</p>
-    <p class="line"><button type="button" class="button" :disabled="isBusy" @click="leave(false)">Sign
-      out</button></p>
+    <p class="line"><ElButton :disabled="isBusy" @click="leave(false)">Sign
+      out</ElButton></p>
     <h2>Another password</h2>
     <form class="form" @submit.prevent="change">
       <label>the present one
-        <input v-model="before" class="field" type="password" autocomplete="current-password" required></label>
+        <ElInput v-model="before" type="password" autocomplete="current-password" required /></label>
       <label>the new one, of 10 characters at least
-        <input v-model="after" class="field" type="password" minlength="10" autocomplete="new-password"
-          required></label>
+        <ElInput v-model="after" type="password" minlength="10" autocomplete="new-password" required /></label>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <p v-if="isChanged" role="status">Changed. Other browsers were signed out.</p>
-      <button class="button" :disabled="isBusy">Change it</button>
+      <ElButton native-type="submit" :disabled="isBusy">Change it</ElButton>
     </form>
     <template #beside>
       <h2>Where you are signed in</h2>
@@ -66,8 +65,8 @@ async function leave(everywhere: boolean): Promise<void> {
           </tr>
         </tbody>
       </table>
-      <p class="line"><button type="button" class="button" :disabled="isBusy" @click="leave(true)">Sign out
-        everywhere</button></p>
+      <p class="line"><ElButton :disabled="isBusy" @click="leave(true)">Sign out
+        everywhere</ElButton></p>
       <h2>Links to this account</h2>
       <table v-if="events?.length" class="listing">
         <thead><tr><th scope="col">when</th><th scope="col">what</th><th scope="col">by</th></tr></thead>

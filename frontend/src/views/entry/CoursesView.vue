@@ -67,10 +67,10 @@ useKeys([
       <h2>Begin a course</h2>
       <form class="form" @submit.prevent="begin">
         <label>title
-          <input v-model="title" class="field" name="title" maxlength="120" required></label>
+          <ElInput v-model="title" name="title" maxlength="120" required /></label>
         <TimeZoneField v-model="zone" />
         <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-        <button class="button" :disabled="isBusy || !title.trim()">Begin</button>
+        <ElButton native-type="submit" :disabled="isBusy || !title.trim()">Begin</ElButton>
       </form>
     </template>
   </EntryPage>

@@ -50,14 +50,14 @@ function joinAsMe(): Promise<void> {
   <EntryPage :title="course ? `Join ${course}` : 'Join a course'">
     <form v-if="!course" class="form" @submit.prevent="look">
       <label>the code of the course
-        <input v-model="code" class="field code" name="code" autocomplete="off" autofocus required></label>
+        <ElInput v-model="code" class="code" name="code" autocomplete="off" autofocus required /></label>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-      <button class="button main" :disabled="isBusy">Look for it</button>
+      <ElButton native-type="submit" type="primary" :disabled="isBusy">Look for it</ElButton>
     </form>
     <template v-else-if="session.me">
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-      <button type="button" class="button main" :disabled="isBusy" @click="joinAsMe">Join as {{
-        session.me.name }}</button>
+      <ElButton type="primary" :disabled="isBusy" @click="joinAsMe">Join as {{
+        session.me.name }}</ElButton>
     </template>
     <AccountForm v-else v-model:name="name" v-model:login="login" v-model:password="password" ask-name ask-login
       :problem="problem" :is-busy="isBusy" says="Join" @send="join" />

@@ -62,13 +62,13 @@ function openAsMe(): Promise<void> {
     <p v-if="!link && problem" class="problem" role="alert">{{ problem }}</p>
     <template v-if="link">
       <p v-if="session.me && link.kind !== 'password'" class="as-me">
-        <button type="button" class="button main" :disabled="isBusy" @click="openAsMe">Go on as {{
-          session.me.name }}</button>
+        <ElButton type="primary" :disabled="isBusy" @click="openAsMe">Continue as {{
+          session.me.name }}</ElButton>
         <span class="quiet">or as somebody else:</span>
       </p>
       <AccountForm v-model:name="name" v-model:login="login" v-model:password="password"
         :ask-name="link.kind === 'first' || link.kind === 'instructor'" :ask-login="!link.has_account"
-        :problem="problem" :is-busy="isBusy" says="Go on" @send="open" />
+        :problem="problem" :is-busy="isBusy" says="Continue" @send="open" />
     </template>
     <template v-if="link" #beside>
       <p v-if="link.kind === 'learner'">This is your own link to <strong>{{ link.course }}</strong>. It works

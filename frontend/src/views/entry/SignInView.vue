@@ -28,13 +28,11 @@ async function enter(): Promise<void> {
   <EntryPage title="Sign in">
     <form class="form" @submit.prevent="enter">
       <label>sign-in name
-        <input v-model="login" class="field" name="username" autocomplete="username" autocapitalize="none"
-          autofocus required></label>
+        <ElInput v-model="login" name="username" autocomplete="username" autocapitalize="none" autofocus required /></label>
       <label>password
-        <input v-model="password" class="field" name="password" type="password"
-          autocomplete="current-password" required></label>
+        <ElInput v-model="password" name="password" type="password" autocomplete="current-password" required /></label>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-      <button class="button main" :disabled="isBusy">Sign in</button>
+      <ElButton native-type="submit" type="primary" :disabled="isBusy">Sign in</ElButton>
     </form>
     <template #beside>
       <h2>Not here yet?</h2>

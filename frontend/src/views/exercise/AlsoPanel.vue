@@ -37,12 +37,12 @@ function verdict(name: string): string {
     <button v-for="(one, place) in content.alternatives" :key="place" type="button" class="way"
       :class="{ here: place === at }" :aria-pressed="place === at" @click="at = place">{{ one.name }}
       <small :class="{ problem: verdict(one.name) !== 'same rows' }">{{ verdict(one.name) }}</small></button>
-    <button type="button" class="word-button" @click="add">add a way</button>
+    <ElButton link @click="add">add a way</ElButton>
   </p>
   <template v-if="chosen">
     <p class="name">
-      <label>called <input v-model.lazy.trim="chosen.name" class="field"></label>
-      <button type="button" class="word-button" @click="remove">remove</button>
+      <label>called <ElInput v-model.lazy.trim="chosen.name" /></label>
+      <ElButton link @click="remove">remove</ElButton>
     </p>
     <AnswerPanel v-model="chosen.sql" :bench="bench" :label="`also right: ${chosen.name}`" alone />
   </template>

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { ElSegmented } from "element-plus";
 import { computed, nextTick, ref, watch } from "vue";
 
 import type { Schemas } from "../../api/client";

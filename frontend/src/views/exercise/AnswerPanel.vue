@@ -49,14 +49,12 @@ watch(
       <VerdictWord :verdict="judged.verdict" />
       <span v-if="!alone">{{ judged.mark }} of {{ counted(judged.points, "point") }}</span>
       <span v-for="one in judged.datasets" :key="one.name" class="dataset">
-        <button type="button" class="word-button" :aria-pressed="one.name === judged.shown_dataset"
-          :disabled="one.name === judged.shown_dataset" @click="dataset = one.name">{{
-            one.is_open ? "open data" : one.name }}</button>
+        <ElButton link :aria-pressed="one.name === judged.shown_dataset" :disabled="one.name === judged.shown_dataset" @click="dataset = one.name">{{
+            one.is_open ? "open data" : one.name }}</ElButton>
         <small>{{ SAME_WORDS[one.verdict] ?? "" }}</small>
       </span>
-      <button v-if="judged.layout?.changes.length" type="button" class="word-button"
-        :aria-expanded="seesLayout" @click="seesLayout = !seesLayout">layout: {{
-          counted(judged.layout.changes.length, "place") }}</button>
+      <ElButton v-if="judged.layout?.changes.length" link :aria-expanded="seesLayout" @click="seesLayout = !seesLayout">layout: {{
+          counted(judged.layout.changes.length, "place") }}</ElButton>
     </p>
     <ul v-if="judged.findings.length" class="findings">
       <li v-for="(finding, at) in judged.findings.slice(0, 4)" :key="at">{{ finding.message }}</li>
@@ -89,7 +87,7 @@ watch(
   margin-left: 4px;
 }
 
-.word-button:disabled {
+.el-button.is-link:disabled {
   color: var(--ink);
   text-decoration: none;
   font-weight: 650;

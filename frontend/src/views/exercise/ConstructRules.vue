@@ -46,24 +46,22 @@ const usedFirst = computed(() => {
         <small>{{ rule.points ? `costs ${rule.points}` : "advice" }}</small>
       </button>
       <div v-if="open === at" class="body">
-        <label v-if="isNamed(rule)">which <input v-model.trim="rule.name" class="field" placeholder="name"></label>
-        <label>costs <input v-model.number="rule.points" class="field few" type="number" min="0" step="any">
+        <label v-if="isNamed(rule)">which <ElInput v-model.trim="rule.name" placeholder="name" /></label>
+        <label>costs <ElInputNumber v-model="rule.points" :controls="false" class="few" :min="0" />
           points</label>
         <label class="wide"><span class="only-read-aloud">message</span>
-          <input v-model.lazy="rule.message" class="field" placeholder="what the learner reads"></label>
-        <button type="button" class="word-button" @click="content.constructs.splice(at, 1); open = -1">
-          remove</button>
+          <ElInput v-model.lazy="rule.message" placeholder="what the learner reads" /></label>
+        <ElButton link @click="content.constructs.splice(at, 1); open = -1">
+          remove</ElButton>
       </div>
     </li>
   </ul>
   <p class="add">
-    <select v-model="chosen" class="field" aria-label="construct">
-      <option value="">a construct …</option>
-      <option v-for="one in usedFirst" :key="one.id" :value="one.id">{{ one.words }}{{
-        reference.includes(one.id) ? " (the reference uses it)" : "" }}</option>
-    </select>
-    <button type="button" class="button" :disabled="!chosen" @click="add('require')">must</button>
-    <button type="button" class="button" :disabled="!chosen" @click="add('forbid')">must not</button>
+    <ElSelect v-model="chosen" placeholder="a construct …" aria-label="construct">
+      <ElOption v-for="one in usedFirst" :key="one.id" :value="one.id" :label="reference.includes(one.id) ? `${one.words} (the reference uses it)` : one.words" />
+    </ElSelect>
+    <ElButton :disabled="!chosen" @click="add('require')">must</ElButton>
+    <ElButton :disabled="!chosen" @click="add('forbid')">must not</ElButton>
   </p>
 </template>
 
@@ -106,10 +104,6 @@ li {
   flex: 1 1 100%;
 }
 
-.wide .field {
-  width: 100%;
-}
-
 .few {
   width: 58px;
 }
@@ -120,7 +114,7 @@ li {
   margin-top: 4px;
 }
 
-.add select {
+.add .el-select {
   flex: 1;
   min-width: 0;
 }

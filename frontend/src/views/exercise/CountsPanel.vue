@@ -58,41 +58,33 @@ function limit(name: keyof typeof LIMITS, value: number): void {
     <p v-for="rule in RULES" :key="rule.name" class="rule"
       :class="{ turned: rule.name in content.rules }">
       <label :for="`rule-${rule.name}`">{{ rule.title }}</label>
-      <select :id="`rule-${rule.name}`" class="field" :value="chosen(rule)"
-        @change="choose(rule, ($event.target as HTMLSelectElement).value)">
-        <option v-for="one in rule.choices" :key="one.value" :value="one.value">{{ one.says }}</option>
-      </select>
+      <ElSelect :id="`rule-${rule.name}`" :model-value="chosen(rule)" @change="choose(rule, $event)">
+        <ElOption v-for="one in rule.choices" :key="one.value" :value="one.value" :label="one.says" />
+      </ElSelect>
       <small v-if="rule.name === 'row_order' && order" class="under">{{ order }}</small>
     </p>
     <p class="rule" :class="{ turned: tolerance }">
       <label for="rule-numbers">Numbers</label>
-      <select id="rule-numbers" class="field" :value="tolerance ? 'within' : 'usual'"
-        @change="($event.target as HTMLSelectElement).value === 'within' ? tolerate('absolute', 0.01) : tolerate()">
-        <option value="usual">equal to 9 digits</option>
-        <option value="within">within …</option>
-      </select>
+      <ElSelect id="rule-numbers" :model-value="tolerance ? 'within' : 'usual'" @change="$event === 'within' ? tolerate('absolute', 0.01) : tolerate()">
+        <ElOption value="usual" label="equal to 9 digits" />
+        <ElOption value="within" label="within …" />
+      </ElSelect>
       <span v-if="tolerance" class="under bounds">
-        <label><input class="field few" type="number" min="0" step="any" :value="tolerance.absolute ?? 0"
-          @change="tolerate('absolute', Number(($event.target as HTMLInputElement).value))"> apart, or</label>
-        <label><input class="field few" type="number" min="0" step="any" :value="tolerance.relative ?? 0"
-          @change="tolerate('relative', Number(($event.target as HTMLInputElement).value))"> of the
+        <label><ElInputNumber :controls="false" class="few" :min="0" :model-value="tolerance.absolute ?? 0" @change="tolerate('absolute', Number($event))" /> apart, or</label>
+        <label><ElInputNumber :controls="false" class="few" :min="0" :model-value="tolerance.relative ?? 0" @change="tolerate('relative', Number($event))" /> of the
           larger</label>
       </span>
     </p>
     <ConstructRules v-model:content="content" :reference="bench.proof.data.value?.constructs ?? []" />
     <h3>An answer is stopped above</h3>
     <p class="bounds">
-      <label><input class="field few" type="number" min="0.1" step="any" :value="limits.seconds"
-        @change="limit('seconds', Number(($event.target as HTMLInputElement).value))"> s</label>
-      <label><input class="field more" type="number" min="1" :value="limits.rows"
-        @change="limit('rows', Number(($event.target as HTMLInputElement).value))"> rows</label>
-      <label><input class="field few" type="number" min="8" :value="limits.memory_mb"
-        @change="limit('memory_mb', Number(($event.target as HTMLInputElement).value))"> MiB</label>
+      <label><ElInputNumber :controls="false" class="few" :min="0.1" :model-value="limits.seconds" @change="limit('seconds', Number($event))" /> s</label>
+      <label><ElInputNumber :controls="false" class="more" :min="1" :model-value="limits.rows" @change="limit('rows', Number($event))" /> rows</label>
+      <label><ElInputNumber :controls="false" class="few" :min="8" :model-value="limits.memory_mb" @change="limit('memory_mb', Number($event))" /> MiB</label>
     </p>
     <p class="bounds">
       A value longer than
-      <label><input class="field few" type="number" min="1" max="1024" :value="limits.cell_kb"
-        @change="limit('cell_kb', Number(($event.target as HTMLInputElement).value))"> KiB</label>
+      <label><ElInputNumber :controls="false" class="few" :min="1" :max="1024" :model-value="limits.cell_kb" @change="limit('cell_kb', Number($event))" /> KiB</label>
       counts as a whole, and is not shown.
     </p>
   </div>
@@ -119,16 +111,10 @@ h3:first-child {
   color: var(--ink-3);
 }
 
-.rule > .field {
-  min-width: 0;
-  border-color: transparent;
-  background: none;
-}
-
-.rule > .field:hover,
-.rule > .field:focus {
-  border-color: var(--line);
-  background: var(--sheet);
+.rule > .el-select {
+  --el-select-width: 100%;
+  --el-border-color: transparent;
+  --el-fill-color-blank: transparent;
 }
 
 .turned > label {
@@ -136,9 +122,9 @@ h3:first-child {
   font-weight: 650;
 }
 
-.turned > .field {
-  border-color: var(--line);
-  background: var(--sheet);
+.turned > .el-select {
+  --el-border-color: var(--line);
+  --el-fill-color-blank: var(--sheet);
   font-weight: 650;
 }
 

@@ -57,12 +57,12 @@ defineExpose({ step });
     <section aria-label="What differs">
       <p v-if="error || problem" class="problem" role="alert">{{ error?.message ?? problem }}</p>
       <p class="tools">
-        <label>from <select v-model.number="against" class="field" aria-label="compared with version">
-          <option v-for="one in versions" :key="one.number" :value="one.number">version {{ one.number }}</option>
-        </select></label>
+        <span class="labelled">from <ElSelect v-model="against" aria-label="compared with version">
+          <ElOption v-for="one in versions" :key="one.number" :value="one.number" :label="`version ${one.number}`" />
+        </ElSelect></span>
         <strong>to version {{ chosen }}</strong>
-        <button type="button" class="button" :disabled="chosen === last" @click="restore">
-          Bring version {{ chosen }} back</button>
+        <ElButton :disabled="chosen === last" @click="restore">
+          Bring version {{ chosen }} back</ElButton>
       </p>
       <TextDifference v-if="between.older < between.newer" :parts="parts ?? []"
         :before="`v. ${between.older}`" :after="`v. ${between.newer}`" />
@@ -117,7 +117,7 @@ li small {
   margin-bottom: 10px;
 }
 
-.tools .button {
+.tools .el-button {
   margin-left: auto;
 }
 </style>

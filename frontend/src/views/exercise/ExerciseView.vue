@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { ElSegmented } from "element-plus";
 import { computed, nextTick, ref, useTemplateRef } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
@@ -87,7 +86,7 @@ async function write(): Promise<void> {
 }
 
 useKeys([
-  { key: "s", ctrl: true, cap: "Ctrl S", says: "keep", always: true, act: () => void bench.keep() },
+  { key: "s", ctrl: true, cap: "Ctrl S", says: "save", always: true, act: () => void bench.keep() },
   { key: "e", cap: "E", says: "write the reference", act: () => void write() },
   { key: "p", cap: "P", says: "step by step", act: () => { shown.value = "steps"; } },
   { key: "a", cap: "A", says: "also right", act: () => { shown.value = "also"; } },
@@ -123,10 +122,9 @@ useKeys([
         <ElSegmented v-model="part" :options="parts" aria-label="What the middle shows" />
         <span class="state" aria-live="polite">
           <span :class="saving === 'offline' ? 'problem' : 'quiet'">{{ state }}</span>
-          <button v-if="isChanged" type="button" class="word-button" :title="exercise.drafted_at
-            ? `draft of ${dayAndTime(exercise.drafted_at)}` : undefined" @click="bench.discard()">discard</button>
-          <button type="button" class="button" :class="{ main: isChanged }" :disabled="!isChanged"
-            @click="bench.keep()">Keep</button>
+          <ElButton v-if="isChanged" link :title="exercise.drafted_at
+            ? `draft of ${dayAndTime(exercise.drafted_at)}` : undefined" @click="bench.discard()">discard</ElButton>
+          <ElButton :type="(isChanged) ? 'primary' : ''" :disabled="!isChanged" @click="bench.keep()">Save</ElButton>
         </span>
       </div>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>

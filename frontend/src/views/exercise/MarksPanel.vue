@@ -54,10 +54,11 @@ function layout(name: string, value: unknown): void {
   <div>
     <h3>Mark scheme</h3>
     <p class="either">
-      <label><input type="radio" name="scheme" value="all_or_nothing" :checked="!isByParts"
-        @change="scheme('all_or_nothing')"> all or nothing</label>
-      <label><input type="radio" name="scheme" value="by_parts" :checked="isByParts"
-        @change="scheme('by_parts')"> by parts</label>
+      <ElRadioGroup :model-value="isByParts ? 'by_parts' : 'all_or_nothing'" aria-label="Mark scheme"
+        @change="scheme(String($event))">
+        <ElRadio value="all_or_nothing">all or nothing</ElRadio>
+        <ElRadio value="by_parts">by parts</ElRadio>
+      </ElRadioGroup>
     </p>
     <template v-if="isByParts">
       <table>
@@ -71,9 +72,7 @@ function layout(name: string, value: unknown): void {
         <tbody>
           <tr v-for="part in PARTS" :key="part.name" :class="{ idle: !counts[part.name] }">
             <th scope="row"><label :for="`weight-${part.name}`">{{ part.says }}</label></th>
-            <td><input :id="`weight-${part.name}`" class="field few" type="number" min="0" step="any"
-              :value="weights[part.name] ?? 0"
-              @change="weigh(part.name, Number(($event.target as HTMLInputElement).value))"></td>
+            <td><ElInputNumber :id="`weight-${part.name}`" :controls="false" class="few" :min="0" :model-value="weights[part.name] ?? 0" @change="weigh(part.name, Number($event))" /></td>
             <td class="number">{{ worth(part.name) }}</td>
           </tr>
         </tbody>
@@ -87,20 +86,17 @@ function layout(name: string, value: unknown): void {
           ? `${takenOff ? "," : ";"} layout up to ${content.layout.points}` : "" }}. A wrong one earns nothing.
     </p>
     <h3>Layout</h3>
-    <p class="rule"><label>keywords in
-      <select class="field" :value="content.layout.keyword_case ?? ''"
-        @change="layout('keyword_case', ($event.target as HTMLSelectElement).value)">
-        <option value="">any case</option>
-        <option value="upper">upper case</option>
-        <option value="lower">lower case</option>
-      </select></label></p>
+    <p class="rule"><span class="labelled">keywords in
+      <ElSelect aria-label="keywords in" :model-value="content.layout.keyword_case ?? 'any'" @change="layout('keyword_case', $event === 'any' ? '' : $event)">
+        <ElOption value="any" label="any case" />
+        <ElOption value="upper" label="upper case" />
+        <ElOption value="lower" label="lower case" />
+      </ElSelect></span></p>
     <p v-for="rule in LAYOUT_RULES" :key="rule.name" class="rule">
-      <label><input type="checkbox" :checked="content.layout[rule.name]"
-        @change="layout(rule.name, ($event.target as HTMLInputElement).checked)"> {{ rule.says }}</label>
+      <ElCheckbox :model-value="content.layout[rule.name]" @change="layout(rule.name, Boolean($event))">{{ rule.says }}</ElCheckbox>
     </p>
     <p v-if="counts.layout" class="rule"><label>costs up to
-      <input class="field few" type="number" min="0" step="any" :value="content.layout.points ?? 0"
-        @change="layout('points', Number(($event.target as HTMLInputElement).value))"> points</label>
+      <ElInputNumber :controls="false" class="few" :min="0" :model-value="content.layout.points ?? 0" @change="layout('points', Number($event))" /> points</label>
       <small>{{ content.layout.points ? "" : "0: advice only" }}</small></p>
   </div>
 </template>

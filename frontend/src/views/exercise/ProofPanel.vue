@@ -62,7 +62,7 @@ const canRegrade = computed(
     </template>
     <h3>Trials <small v-if="content.trials.length">{{ content.trials.length - failing }} hold{{ failing
       ? `, ${failing} ${failing === 1 ? "does" : "do"} not` : "" }}</small>
-      <button type="button" class="word-button" @click="bench.addTrial()">add one</button>
+      <ElButton link @click="bench.addTrial()">add one</ElButton>
     </h3>
     <ul class="trials">
       <li v-for="(trial, at) in content.trials" :key="at" :class="{ here: bench.shown.value === 'trial'
@@ -91,11 +91,10 @@ const canRegrade = computed(
       <p v-if="outdated" class="quiet">{{ counted(outdated, "answer") }} {{ outdated === 1 ? "was" : "were" }} graded before the
         exercise, its rows or the engine last changed.</p>
       <p v-if="canRegrade">
-        <button type="button" class="button" :disabled="bench.changes.regrade.isPending.value"
-          @click="bench.changes.regrade.mutate(bench.slug.value)">Grade the {{
-            counted(changes.answers, "answer") }} anew</button>
+        <ElButton :disabled="bench.changes.regrade.isPending.value" @click="bench.changes.regrade.mutate(bench.slug.value)">Grade the {{
+            counted(changes.answers, "answer") }} anew</ElButton>
       </p>
-      <p v-else-if="changes.changes.length" class="quiet">Keep the exercise, then grade them anew.</p>
+      <p v-else-if="changes.changes.length" class="quiet">Save the exercise, then grade them anew.</p>
     </template>
   </section>
 </template>
@@ -108,7 +107,7 @@ h3 {
   margin: 14px 0 3px;
 }
 
-h3 .word-button {
+h3 .el-button {
   margin-left: auto;
   font-weight: 400;
 }

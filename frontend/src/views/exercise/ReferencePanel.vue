@@ -30,8 +30,8 @@ defineExpose({ focus: () => editor.value?.focus() });
   <p v-if="ran?.message" class="problem said" role="alert">{{ ran.message }}</p>
   <p v-else-if="proof?.trouble" class="problem said" role="alert">{{ proof.trouble }}</p>
   <p v-if="layout?.changes.length" class="said">
-    <button type="button" class="word-button" :aria-expanded="seesLayout" @click="seesLayout = !seesLayout">
-      layout: {{ counted(layout.changes.length, "place") }}</button>
+    <ElButton link :aria-expanded="seesLayout" @click="seesLayout = !seesLayout">
+      layout: {{ counted(layout.changes.length, "place") }}</ElButton>
   </p>
   <LayoutPair v-if="seesLayout && layout?.changes.length" :sql="content.reference" :layout="layout"
     @take="content.reference = layout.text" />

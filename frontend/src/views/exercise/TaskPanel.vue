@@ -19,12 +19,6 @@ const names = computed(() => {
   const tables = props.bench.sample.value?.tables ?? [];
   return [...new Set(tables.flatMap((one) => [one.name, ...one.columns.map((c) => c.name)]))];
 });
-const tags = computed({
-  get: () => content.value.tags.join(", "),
-  set: (text: string) => {
-    content.value.tags = text.split(",").map((tag) => tag.trim()).filter(Boolean);
-  },
-});
 const shown = computed(() => content.value.feedback.expected ?? {});
 
 function show(name: string, value: unknown): void {
@@ -35,9 +29,6 @@ function tell(change: Feedback): void {
   content.value.feedback = { ...content.value.feedback, ...change };
 }
 
-function chosen(event: Event): never {
-  return (event.target as HTMLSelectElement).value as never;
-}
 const seen = computed(() => props.bench.proof.data.value?.shown);
 const heldBack = computed(() => (props.bench.exercise.value?.datasets.length ?? 1) - 1);
 </script>
@@ -45,42 +36,38 @@ const heldBack = computed(() => (props.bench.exercise.value?.datasets.length ?? 
 <template>
   <div class="task-panel">
     <label class="whole"><span class="only-read-aloud">title</span>
-      <input v-model="content.title" class="field title" placeholder="Title"></label>
+      <ElInput v-model="content.title" class="title" placeholder="Title" /></label>
     <p class="line">
-      <label>points <input v-model.number="content.points" class="field few" type="number" min="0.01"
-        step="any"></label>
-      <label>sample
-        <select v-model="content.sample" class="field">
-          <option v-for="one in samples" :key="one.name">{{ one.name }}</option>
-        </select></label>
+      <label>points <ElInputNumber v-model="content.points" :controls="false" class="few" :min="0.01" /></label>
+      <span class="labelled">sample
+        <ElSelect v-model="content.sample" aria-label="sample">
+          <ElOption v-for="one in samples" :key="one.name" :value="one.name" :label="one.name" />
+        </ElSelect></span>
       <span class="quiet">SQLite {{ bench.exercise.value?.engine_version }}</span>
     </p>
-    <label class="line grow">tags <input v-model.lazy="tags" class="field" placeholder="joins, NULL"></label>
+    <span class="labelled line grow">tags
+      <ElInputTag v-model="content.tags" aria-label="tags" placeholder="joins, NULL" :trigger="'Enter'" /></span>
     <h3>Prompt
-      <button type="button" class="word-button" @click="isWriting = !isWriting">
-        {{ isWriting ? "done" : "write" }}</button>
+      <ElButton link @click="isWriting = !isWriting">
+        {{ isWriting ? "done" : "write" }}</ElButton>
     </h3>
     <TextEditor v-if="isWriting" v-model="content.prompt" label="prompt" :names="names"
       hint="What learners are asked, in Markdown" />
     <ProseText v-if="content.prompt.trim()" :text="content.prompt" />
     <h3>Learners see of the result</h3>
     <p class="checks">
-      <label><input type="checkbox" :checked="shown.columns"
-        @change="show('columns', ($event.target as HTMLInputElement).checked)"> column names</label>
-      <label><input type="checkbox" :checked="shown.row_count"
-        @change="show('row_count', ($event.target as HTMLInputElement).checked)"> how many rows</label>
+      <ElCheckbox :model-value="shown.columns" @change="show('columns', Boolean($event))">column names</ElCheckbox>
+      <ElCheckbox :model-value="shown.row_count" @change="show('row_count', Boolean($event))">how many rows</ElCheckbox>
     </p>
     <p class="line">
-      <label>rows
-        <select class="field" :value="shown.rows ?? 'none'"
-          @change="show('rows', ($event.target as HTMLSelectElement).value)">
-          <option value="none">none</option>
-          <option value="first">the first</option>
-          <option value="all">all</option>
-        </select></label>
+      <span class="labelled">rows
+        <ElSelect aria-label="rows" :model-value="shown.rows ?? 'none'" @change="show('rows', $event)">
+          <ElOption value="none" label="none" />
+          <ElOption value="first" label="the first" />
+          <ElOption value="all" label="all" />
+        </ElSelect></span>
       <label v-if="shown.rows === 'first'"><span class="only-read-aloud">how many</span>
-        <input class="field few" type="number" min="1" max="100" :value="shown.first ?? 3"
-          @change="show('first', Number(($event.target as HTMLInputElement).value))"></label>
+        <ElInputNumber :controls="false" class="few" :min="1" :max="100" :model-value="shown.first ?? 3" @change="show('first', Number($event))" /></label>
     </p>
     <div v-if="seen && (seen.columns || seen.row_count !== null)" class="glimpse"
       aria-label="As learners see it">
@@ -90,26 +77,20 @@ const heldBack = computed(() => (props.bench.exercise.value?.datasets.length ?? 
       }}</code></p>
     </div>
     <h3>After handing in they are told</h3>
-    <p class="line">
-      <label><span class="only-read-aloud">how much</span>
-        <select class="field" :value="content.feedback.level ?? 'kind'"
-          @change="tell({ level: chosen($event) })">
-          <option value="verdict">the verdict alone</option>
-          <option value="kind">the kind of difference</option>
-          <option value="rows">the rows that differ</option>
-        </select></label>
-      <label><span class="only-read-aloud">when</span>
-        <select class="field" :value="content.feedback.when ?? 'at_once'" @change="tell({ when: chosen($event) })">
-          <option value="at_once">at once</option>
-          <option value="after_close">after the sheet closes</option>
-        </select></label>
+    <p class="told">
+      <span class="labelled"><ElSelect aria-label="how much" :model-value="content.feedback.level ?? 'kind'" @change="tell({ level: $event })">
+          <ElOption value="verdict" label="the verdict alone" />
+          <ElOption value="kind" label="the kind of difference" />
+          <ElOption value="rows" label="the rows that differ" />
+        </ElSelect></span>
+      <span class="labelled"><ElSelect aria-label="when" :model-value="content.feedback.when ?? 'at_once'" @change="tell({ when: $event })">
+          <ElOption value="at_once" label="at once" />
+          <ElOption value="after_close" label="after the sheet closes" />
+        </ElSelect></span>
     </p>
     <label class="hint">a hint <span v-if="content.feedback.hint" class="after">after
-      <input class="field few" type="number" min="1" max="100" :value="content.feedback.hint_after ?? 1"
-        aria-label="wrong answers before the hint"
-        @change="tell({ hint_after: Number(($event.target as HTMLInputElement).value) || 1 })"> wrong</span>
-      <textarea class="field" rows="2" maxlength="2000" placeholder="none" :value="content.feedback.hint ?? ''"
-        @change="tell({ hint: ($event.target as HTMLTextAreaElement).value })" /></label>
+      <ElInputNumber :controls="false" class="few" :min="1" :max="100" :model-value="content.feedback.hint_after ?? 1" aria-label="wrong answers before the hint" @change="tell({ hint_after: Number($event) || 1 })" /> wrong</span>
+      <ElInput type="textarea" :rows="2" maxlength="2000" placeholder="none" :model-value="content.feedback.hint ?? ''" @change="tell({ hint: String($event) })" /></label>
     <p class="quiet">Graded on the open data{{ heldBack > 0 ? ` and ${counted(heldBack, "held-back dataset")}`
       : " alone" }}.</p>
   </div>
@@ -140,7 +121,7 @@ const heldBack = computed(() => (props.bench.exercise.value?.datasets.length ?? 
   margin-left: auto;
 }
 
-.grow .field {
+.grow .el-input-tag {
   flex: 1;
 }
 
@@ -168,9 +149,15 @@ h3 {
   color: var(--ink-2);
 }
 
-.hint textarea {
+.told {
+  display: grid;
+  gap: 6px;
+}
+
+.told .labelled,
+.told .el-select {
+  --el-select-width: 100%;
   width: 100%;
-  resize: vertical;
 }
 
 .glimpse {

@@ -18,23 +18,21 @@ function remove(): void {
   props.bench.closeTrial();
 }
 
-function expectMark(text: string): void {
-  if (!trial.value) return;
-  trial.value.mark = text === "" ? null : Number(text);
+function expectMark(mark: number | undefined): void {
+  if (trial.value) trial.value.mark = mark ?? null;
 }
 </script>
 
 <template>
   <template v-if="trial">
     <p class="name">
-      <label>called <input v-model.lazy.trim="trial.name" class="field"></label>
-      <label>ought to be
-        <select v-model="trial.expected" class="field">
-          <option v-for="one in VERDICTS" :key="one" :value="one">{{ VERDICT_WORDS[one] }}</option>
-        </select></label>
-      <label>and earn <input class="field few" type="number" min="0" step="any" placeholder="any"
-        :value="trial.mark ?? ''" @change="expectMark(($event.target as HTMLInputElement).value)"></label>
-      <button type="button" class="word-button" @click="remove">remove</button>
+      <label>called <ElInput v-model.lazy.trim="trial.name" /></label>
+      <span class="labelled">ought to be
+        <ElSelect v-model="trial.expected" aria-label="ought to be">
+          <ElOption v-for="one in VERDICTS" :key="one" :value="one" :label="VERDICT_WORDS[one]" />
+        </ElSelect></span>
+      <label>and earn <ElInputNumber :controls="false" class="few" :min="0" placeholder="any" :model-value="trial.mark ?? undefined" @change="expectMark($event)" /></label>
+      <ElButton link @click="remove">remove</ElButton>
     </p>
     <AnswerPanel :key="bench.trialAt.value" v-model="trial.sql" :bench="bench" :label="`trial ${trial.name}`" />
   </template>

@@ -39,18 +39,18 @@ async function doIt(): Promise<void> {
 
 <template>
   <p class="actions">
-    <button type="button" class="word-button" @click="ask('copy')">copy</button>
+    <ElButton link @click="ask('copy')">copy</ElButton>
     <a :href="packAddress([exercise.slug])" download>pack</a>
-    <button type="button" class="word-button" @click="ask('delete')">delete</button>
+    <ElButton link @click="ask('delete')">delete</ElButton>
   </p>
   <form v-if="wish === 'copy'" @submit.prevent="doIt">
-    <label>called <input v-model="title" class="field" required></label>
-    <button type="submit" class="button main">Copy</button>
+    <label>called <ElInput v-model="title" required /></label>
+    <ElButton native-type="submit" type="primary">Copy</ElButton>
   </form>
   <form v-if="wish === 'delete'" @submit.prevent="doIt">
     <p>{{ exercise.title }}{{ exercise.counts.total ? ` and its ${exercise.counts.total} answers` : "" }} will be
       gone.</p>
-    <button type="submit" class="button">Delete</button>
+    <ElButton native-type="submit">Delete</ElButton>
   </form>
   <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
 </template>
@@ -60,6 +60,7 @@ async function doIt(): Promise<void> {
   display: flex;
   gap: 14px;
   margin-top: 14px;
+  align-items: center;
 }
 
 form {

@@ -22,7 +22,7 @@ const isBeginning = ref(false);
 const title = ref("");
 const sample = ref("");
 const problem = ref("");
-const titleField = useTemplateRef<HTMLInputElement>("titleField");
+const titleField = useTemplateRef<{ focus(): void }>("titleField");
 
 async function ask(): Promise<void> {
   isBeginning.value = !isBeginning.value;
@@ -52,8 +52,8 @@ useKeys([
   { key: "ArrowUp", cap: "↑", says: "exercise before", act: () => move(-1) },
   { key: "Enter", cap: "⏎", says: "open it", act: () => open(chosen.value?.slug) },
   { key: "n", cap: "N", says: "new exercise", act: () => void ask() },
-  { key: "i", cap: "I", says: "take a pack in", act: () => void router.push({ name: "pack" }) },
-  { key: "t", cap: "T", says: "take answers in", act: () => void router.push({ name: "taking" }) },
+  { key: "i", cap: "I", says: "import a pack", act: () => void router.push({ name: "pack" }) },
+  { key: "t", cap: "T", says: "import answers", act: () => void router.push({ name: "taking" }) },
 ]);
 </script>
 
@@ -62,30 +62,28 @@ useKeys([
     <section class="sheet">
       <div class="head">
         <h1>Exercises</h1>
-        <select class="field" :value="tag" aria-label="only with the tag"
-          @change="narrow(($event.target as HTMLSelectElement).value)">
-          <option value="">all tags</option>
-          <option v-for="one in tags" :key="one" :value="one">{{ one }}</option>
-        </select>
+        <ElSelect :model-value="tag" placeholder="all tags" clearable filterable aria-label="only with the tag" @change="narrow($event ?? '')">
+          <ElOption v-for="one in tags" :key="one" :value="one" :label="one" />
+        </ElSelect>
         <span class="right">
-          <RouterLink :to="{ name: 'taking' }">take answers in</RouterLink>
-          <RouterLink :to="{ name: 'pack' }">take a pack in</RouterLink>
-          <a :href="packAddress([])" download>all as a pack</a>
-          <button type="button" class="button main" :aria-expanded="isBeginning" @click="ask">New
-            exercise</button>
+          <RouterLink :to="{ name: 'taking' }">Import answers</RouterLink>
+          <RouterLink :to="{ name: 'pack' }">Import a pack</RouterLink>
+          <a :href="packAddress([])" download>Export all as a pack</a>
+          <ElButton type="primary" :aria-expanded="isBeginning" @click="ask">New
+            exercise</ElButton>
         </span>
       </div>
       <form v-if="isBeginning" class="begin" @submit.prevent="begin" @keydown.esc="isBeginning = false">
-        <label>title <input ref="titleField" v-model="title" class="field" required></label>
-        <label>over <select v-model="sample" class="field" required>
-          <option v-for="one in samples" :key="one.name">{{ one.name }}</option>
-        </select></label>
-        <button type="submit" class="button main">Begin</button>
+        <label>title <ElInput ref="titleField" v-model="title" required /></label>
+        <span class="labelled">over <ElSelect v-model="sample" aria-label="over" placeholder="a sample" required>
+          <ElOption v-for="one in samples" :key="one.name" :value="one.name" :label="one.name" />
+        </ElSelect></span>
+        <ElButton native-type="submit" type="primary">Create exercise</ElButton>
         <span v-if="problem" class="problem" role="alert">{{ problem }}</span>
       </form>
       <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
       <p v-if="exercises && !exercises.length" class="quiet">
-        {{ tag ? "No exercise has this tag." : "No exercises yet: begin one, or take a pack in." }}
+        {{ tag ? "No exercise has this tag." : "No exercises yet: make one, or import a pack." }}
       </p>
       <table v-if="exercises?.length" class="listing">
         <thead>

@@ -17,7 +17,7 @@ const { current, name, ofSample, tables, problem, sending, byHand, isWorking } =
 if (route.query.from) void making.startFrom(String(route.query.from));
 
 const drop = useTemplateRef<InstanceType<typeof FileDrop>>("drop");
-const nameField = useTemplateRef<HTMLInputElement>("nameField");
+const nameField = useTemplateRef<{ focus(): void }>("nameField");
 const DIALECTS = {
   sqlite: "SQLite", postgres: "PostgreSQL", mysql: "MySQL and MariaDB", tsql: "Transact-SQL",
   oracle: "Oracle", duckdb: "DuckDB",
@@ -90,21 +90,20 @@ useKeys([
           <dd>a pack, a CSV folder with its schema, or CSV files</dd>
         </dl>
       </FileDrop>
-      <p class="or">or <button type="button" class="button" @click="making.startByHand()">make tables by
-        hand</button></p>
+      <p class="or">or <ElButton @click="making.startByHand()">make tables by
+        hand</ElButton></p>
       <p class="quiet or">Copying a sample that is there: on the list of samples.</p>
       <template v-if="current?.files.length">
         <h2>Files</h2>
         <ul>
           <li v-for="file in current.files" :key="file">{{ file }}</li>
         </ul>
-        <label v-if="current.kind === 'script'" class="dialect">the script's dialect
-          <select class="field" :value="current.dialect" :disabled="isWorking"
-            @change="making.readAgain({ dialect: ($event.target as HTMLSelectElement).value as keyof typeof DIALECTS })">
-            <option v-for="(says, value) in DIALECTS" :key="value" :value="value">{{ says }}</option>
-          </select>
-        </label>
-        <p class="or"><button type="button" class="word-button" @click="making.begin()">begin anew</button></p>
+        <span class="labelled dialect">the script's dialect
+          <ElSelect aria-label="the script's dialect" :model-value="current.dialect" :disabled="isWorking" @change="making.readAgain({ dialect: $event as keyof typeof DIALECTS })">
+            <ElOption v-for="(says, value) in DIALECTS" :key="value" :value="value" :label="says" />
+          </ElSelect>
+        </span>
+        <p class="or"><ElButton link @click="making.begin()">Start again</ElButton></p>
       </template>
     </section>
     <section class="sheet">
@@ -117,7 +116,7 @@ useKeys([
         <p>{{ sending ? `Taking ${sending} …` : current?.total ? `Reading the rows … ${Math.round(share * 100)} %` : "Looking at the files …" }}</p>
         <div class="progress" role="progressbar" aria-label="progress" :aria-valuenow="Math.round(share * 100)"><i
           :style="{ width: `${share * 100}%` }" /></div>
-        <button type="button" class="button" @click="making.stop()">Stop</button>
+        <ElButton @click="making.stop()">Stop</ElButton>
       </div>
       <template v-else>
         <div v-if="current?.problems.length" class="problems">
@@ -137,18 +136,17 @@ useKeys([
             </tbody>
           </table>
           <p v-if="phase === 'failed'">Nothing was made.
-            <button v-if="tables.length" type="button" class="button" @click="making.correct()">Back to the tables</button></p>
+            <ElButton v-if="tables.length" @click="making.correct()">Back to the tables</ElButton></p>
         </div>
         <p v-if="phase === 'stopped'">Stopped; nothing was made.
-          <button v-if="tables.length" type="button" class="button" @click="making.correct()">Back to the tables</button></p>
+          <ElButton v-if="tables.length" @click="making.correct()">Back to the tables</ElButton></p>
         <template v-if="phase === 'proposed'">
           <h2 class="says">{{ byHand ? "Tables by hand"
             : ofSample ? `The tables of ${ofSample}, for a new sample with the same rows`
               : "The tables these files could become" }}</h2>
           <TablePlan v-for="(_, at) in tables" :key="at" v-model="tables[at]!"
             :targets="targets(tables)" :of-sample="ofSample" @remove="tables.splice(at, 1)" @read="readAgain" />
-          <p v-if="byHand || ofSample"><button type="button" class="word-button"
-            @click="tables.push(newTable(tables.length + 1))">one more table</button></p>
+          <p v-if="byHand || ofSample"><ElButton link @click="tables.push(newTable(tables.length + 1))">one more table</ElButton></p>
         </template>
         <template v-if="phase === 'made'">
           <h2 class="says">Read: {{ madeRows.toLocaleString("en") }} rows</h2>
@@ -172,14 +170,13 @@ useKeys([
         <form v-if="phase === 'proposed' || phase === 'made'" class="keep"
           @submit.prevent="canMake && making.make()">
           <label>name of the sample
-            <input ref="nameField" v-model="name" class="field" required maxlength="64"
-              spellcheck="false"></label>
-          <button class="button main" :disabled="!canMake">{{ phase === "made" ? "Keep it" : "Make it" }}</button>
+            <ElInput ref="nameField" v-model="name" required maxlength="64" spellcheck="false" /></label>
+          <ElButton native-type="submit" type="primary" :disabled="!canMake">{{ phase === "made" ? "Save sample" : "Make sample" }}</ElButton>
         </form>
         <p v-if="phase === 'kept'" class="kept">
           <strong>{{ current?.sample }} is made.</strong>
-          <button type="button" class="button main" @click="openSample">Open it</button>
-          <button type="button" class="button" @click="making.begin()">Make another</button>
+          <ElButton type="primary" @click="openSample">Open sample</ElButton>
+          <ElButton @click="making.begin()">Make another</ElButton>
         </p>
       </template>
     </section>

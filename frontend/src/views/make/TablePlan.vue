@@ -33,21 +33,20 @@ function sized(type: string): boolean {
 <template>
   <section class="plan" :aria-label="`table ${table.name}`">
     <p class="head">
-      <label>table <input v-model="table.name" class="field name" spellcheck="false"></label>
+      <label>table <ElInput v-model="table.name" class="name" spellcheck="false" /></label>
       <small v-if="ofSample && fromFile">was {{ table.file }}</small>
       <template v-else-if="fromFile">
         <small>{{ table.file }}, {{ table.whole ? counted(table.rows, "row")
           : `types from the first ${table.rows.toLocaleString("en")} rows` }}</small>
-        <label>delimiter <select v-model="table.format.delimiter" class="field" @change="emit('read')">
-          <option v-for="one in DELIMITERS" :key="one.value" :value="one.value">{{ one.says }}</option>
-        </select></label>
-        <label>encoding <select v-model="table.format.encoding" class="field" @change="emit('read')">
-          <option v-for="one in ENCODINGS" :key="one">{{ one }}</option>
-        </select></label>
-        <label>NULL is written <input v-model.lazy="table.format.null_marker" class="field short"
-          placeholder="empty" spellcheck="false" @change="emit('read')"></label>
+        <span class="labelled">delimiter <ElSelect v-model="table.format.delimiter" aria-label="delimiter" @change="emit('read')">
+          <ElOption v-for="one in DELIMITERS" :key="one.value" :value="one.value" :label="one.says" />
+        </ElSelect></span>
+        <span class="labelled">encoding <ElSelect v-model="table.format.encoding" aria-label="encoding" @change="emit('read')">
+          <ElOption v-for="one in ENCODINGS" :key="one" :value="one" :label="one" />
+        </ElSelect></span>
+        <label>NULL is written <ElInput v-model.lazy="table.format.null_marker" class="short" placeholder="empty" spellcheck="false" @change="emit('read')" /></label>
       </template>
-      <button type="button" class="word-button" @click="emit('remove')">leave this table out</button>
+      <ElButton link @click="emit('remove')">leave this table out</ElButton>
     </p>
     <div class="wide">
       <table>
@@ -56,7 +55,7 @@ function sized(type: string): boolean {
             <th scope="col" class="take">{{ fromFile ? "take" : "–" }}</th>
             <th v-if="fromFile" scope="col">{{ ofSample ? "was" : "in the file" }}</th>
             <th scope="col" class="w-name">column</th>
-            <th scope="col" class="w-type">type</th>
+            <th scope="col" class="w-kind">type</th>
             <th scope="col" class="w-form">{{ hasForms ? "written as" : "size" }}</th>
             <th scope="col" class="w-tick">key</th>
             <th scope="col" class="w-type">not NULL</th>
@@ -68,51 +67,38 @@ function sized(type: string): boolean {
         </thead>
         <tbody>
           <tr v-for="(column, at) in table.columns" :key="at" :class="{ out: !column.taken }">
-            <td><input v-if="column.source" v-model="column.taken" type="checkbox"
-                :aria-label="`take ${column.source}`"><button v-else type="button" class="word-button"
-                @click="table.columns.splice(at, 1)">remove<span class="only-read-aloud"> {{
-                  column.name }}</span></button></td>
+            <td><ElCheckbox v-if="column.source" v-model="column.taken"><span class="only-read-aloud">take {{ column.source }}</span></ElCheckbox><ElButton v-else link @click="table.columns.splice(at, 1)">remove<span class="only-read-aloud"> {{
+                  column.name }}</span></ElButton></td>
             <td v-if="fromFile" class="source">{{ column.source || "–" }}<small
               :title="column.examples.join(' · ')">{{ column.examples.join(" · ") }}{{ column.nulls
                 ? `, ${column.nulls.toLocaleString("en")} NULL` : "" }}</small></td>
-            <td><input v-model="column.name" class="field name" :aria-label="`name of column ${at + 1}`"
-              spellcheck="false" :disabled="!column.taken"></td>
-            <td><select v-model="column.type" class="field" :aria-label="`type of ${column.name}`"
-              :disabled="!column.taken" @change="column.form = ''">
-              <option v-for="one in TYPES" :key="one">{{ one }}</option>
-            </select></td>
-            <td><select v-if="hasForms && FORMS[column.type]" v-model="column.form" class="field"
-                :aria-label="`how ${column.name} is written`">
-                <option v-for="one in FORMS[column.type]" :key="one.form" :value="one.form">{{ one.says }}</option>
-              </select><input v-else-if="!hasForms && sized(column.type)" v-model="column.size"
-                class="field short" :aria-label="`size of ${column.name}`"
-                :placeholder="column.type === 'decimal' ? '8,2' : '30'"></td>
-            <td><input v-model="column.isKey" type="checkbox" :aria-label="`${column.name} is part of the key`"></td>
-            <td><input v-model="column.notNull" type="checkbox" :aria-label="`${column.name} is never NULL`"></td>
-            <td><input v-model="column.unique" type="checkbox" :aria-label="`${column.name} is unique`"></td>
-            <td class="refers"><select v-model="column.refersTo" class="field"
-                :aria-label="`${column.name} refers to`">
-                <option value="">–</option>
-                <option v-for="one in targets" :key="one" :value="one">{{ one }}</option>
-              </select><select v-if="column.refersTo" v-model="column.onDelete" class="field"
-                :aria-label="`when the row that ${column.name} refers to is deleted`">
-                <option v-for="one in ON_DELETE" :key="one" :value="one">{{
-                  one === "NO ACTION" ? "keeps it" : one.toLowerCase() }}</option>
-              </select></td>
-            <td><input v-model="column.default" class="field short" :aria-label="`default of ${column.name}`"
-              spellcheck="false"></td>
-            <td><input v-model="column.check" class="field check" :aria-label="`check on ${column.name}`"
-              :placeholder="at ? '' : `${column.name} > 0`" spellcheck="false"></td>
+            <td><ElInput v-model="column.name" class="name" :aria-label="`name of column ${at + 1}`" spellcheck="false" :disabled="!column.taken" /></td>
+            <td><ElSelect v-model="column.type" :aria-label="`type of ${column.name}`" :disabled="!column.taken" @change="column.form = ''">
+              <ElOption v-for="one in TYPES" :key="one" :value="one" :label="one" />
+            </ElSelect></td>
+            <td><ElSelect v-if="hasForms && FORMS[column.type]" v-model="column.form" :aria-label="`how ${column.name} is written`">
+                <ElOption v-for="one in FORMS[column.type]" :key="one.form" :value="one.form" :label="one.says" />
+              </ElSelect><ElInput v-else-if="!hasForms && sized(column.type)" v-model="column.size" class="short" :aria-label="`size of ${column.name}`" :placeholder="column.type === 'decimal' ? '8,2' : '30'" /></td>
+            <td><ElCheckbox v-model="column.isKey"><span class="only-read-aloud">{{ column.name }} is part of the key</span></ElCheckbox></td>
+            <td><ElCheckbox v-model="column.notNull"><span class="only-read-aloud">{{ column.name }} is never NULL</span></ElCheckbox></td>
+            <td><ElCheckbox v-model="column.unique"><span class="only-read-aloud">{{ column.name }} is unique</span></ElCheckbox></td>
+            <td class="refers"><ElSelect v-model="column.refersTo" placeholder="–" clearable :aria-label="`${column.name} refers to`">
+                <ElOption v-for="one in targets" :key="one" :value="one" :label="one" />
+              </ElSelect><ElSelect v-if="column.refersTo" v-model="column.onDelete" :aria-label="`when the row that ${column.name} refers to is deleted`">
+                <ElOption v-for="one in ON_DELETE" :key="one" :value="one" :label="one === 'NO ACTION' ? 'keeps it' : one.toLowerCase()" />
+              </ElSelect></td>
+            <td><ElInput v-model="column.default" class="short" :aria-label="`default of ${column.name}`" spellcheck="false" /></td>
+            <td><ElInput v-model="column.check" class="check" :aria-label="`check on ${column.name}`" :placeholder="at ? '' : `${column.name} > 0`" spellcheck="false" /></td>
           </tr>
         </tbody>
       </table>
     </div>
     <p v-for="(_, at) in table.checks" :key="at" class="rule">
-      <label>check <input v-model="table.checks[at]" class="field" spellcheck="false"></label>
-      <button type="button" class="word-button" @click="table.checks.splice(at, 1)">remove<span
-          class="only-read-aloud"> the check</span></button>
+      <label>check <ElInput v-model="table.checks[at]" spellcheck="false" /></label>
+      <ElButton link @click="table.checks.splice(at, 1)">remove<span
+          class="only-read-aloud"> the check</span></ElButton>
     </p>
-    <p><button type="button" class="word-button" @click="add">one more column</button></p>
+    <p><ElButton link @click="add">one more column</ElButton></p>
   </section>
 </template>
 
@@ -129,7 +115,7 @@ function sized(type: string): boolean {
   margin-bottom: 6px;
 }
 
-.head .word-button {
+.head > .el-button {
   margin-left: auto;
 }
 
@@ -159,13 +145,18 @@ td {
   white-space: nowrap;
 }
 
-td .field,
-.head .field {
-  padding: 1px 5px;
+td .el-select,
+td .el-input {
+  --el-select-width: 100%;
+  width: 100%;
 }
 
-td .field {
-  width: 100%;
+.refers .el-select {
+  display: block;
+}
+
+.head .el-select {
+  --el-select-width: 110px;
 }
 
 .take,
@@ -178,7 +169,11 @@ td .field {
 }
 
 .w-type {
-  width: 84px;
+  width: 78px;
+}
+
+.w-kind {
+  width: 98px;
 }
 
 .w-form {
@@ -203,10 +198,6 @@ td .field {
   width: 64px;
 }
 
-.refers .field {
-  display: block;
-}
-
 .source {
   overflow: hidden;
   text-overflow: ellipsis;
@@ -227,9 +218,8 @@ td .field {
   padding: 3px 6px;
 }
 
-.rule .field {
+.rule .el-input {
   width: 260px;
-  padding: 1px 5px;
   font-family: var(--data);
 }
 

@@ -25,7 +25,7 @@ const emit = defineEmits<{ take: [] }>();
       <p v-if="feedback.hint" class="hint"><b>Hint</b> {{ feedback.hint }}</p>
       <MarkLedger v-if="feedback.ledger.length" :lines="feedback.ledger" />
     </template>
-    <button type="button" class="word-button" @click="emit('take')">write on with its text</button>
+    <ElButton link @click="emit('take')">Edit this text</ElButton>
   </section>
 </template>
 

@@ -68,7 +68,7 @@ function tries(line: Line): string {
 useKeys([
   { key: "ArrowDown", cap: "↓", says: "next exercise", act: () => turn(1) },
   { key: "ArrowUp", cap: "↑", says: "exercise before", act: () => turn(-1) },
-  { key: "Enter", cap: "⏎", says: "open it, or go on where you are", act: open },
+  { key: "Enter", cap: "⏎", says: "open it, or continue where you are", act: open },
 ]);
 </script>
 
@@ -80,7 +80,7 @@ useKeys([
       <p>{{ data.learner }} <small v-if="data.code !== data.learner">{{ data.code }}</small></p>
       <p v-if="data.archived" class="note">This course is over: its answers can be read, nothing is handed in.</p>
       <p v-else-if="nextUp" class="note">
-        <RouterLink class="button main" :to="{ name: 'own-exercise', params: nextUp }">Go on</RouterLink>
+        <RouterLink class="button main" :to="{ name: 'own-exercise', params: nextUp }">Continue</RouterLink>
       </p>
       <p class="quiet note">Times are those of {{ data.zone }}.</p>
     </section>

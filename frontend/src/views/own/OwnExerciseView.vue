@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { ElSegmented } from "element-plus";
 import { computed, ref, useTemplateRef, watch } from "vue";
 import { useRouter } from "vue-router";
 
@@ -113,9 +112,8 @@ useKeys([
     <section class="asked" aria-label="What is asked">
       <p class="place"><RouterLink :to="{ name: 'own' }">{{ exercise.sheet_title }}</RouterLink>
         <span>
-          <button type="button" class="word-button" :disabled="!exercise.previous"
-            @click="visit(exercise.previous)">before</button>
-          <button type="button" class="word-button" :disabled="!exercise.next" @click="visit(exercise.next)">next</button>
+          <ElButton link :disabled="!exercise.previous" @click="visit(exercise.previous)">before</ElButton>
+          <ElButton link :disabled="!exercise.next" @click="visit(exercise.next)">next</ElButton>
         </span></p>
       <h1>{{ exercise.title }} <small>{{ counted(exercise.points, "point") }}</small></h1>
       <div class="prompt">
@@ -142,15 +140,13 @@ useKeys([
       <SqlEditor v-else ref="editor" v-model="copyText" class="editor" label="statements on your copy" :tables="schema"
         @run="go" @leave="runButton?.focus()" />
       <p class="act">
-        <button ref="runButton" type="button" class="button" :disabled="isBusy" @click="go">Run</button>
+        <ElButton ref="runButton" :disabled="isBusy" @click="go">Run</ElButton>
         <template v-if="!inCopy">
-          <button type="button" class="button main" :disabled="!page.canHandIn.value || !text.trim()"
-            @click="page.handIn">Hand in</button>
+          <ElButton type="primary" :disabled="!page.canHandIn.value || !text.trim()" @click="page.handIn">Hand in</ElButton>
           <span class="quiet">{{ closed || used }}</span>
         </template>
         <template v-else>
-          <button type="button" class="button" :disabled="copyChanges.reset.isPending.value"
-            @click="copyChanges.reset.mutate()">Begin again with a new copy</button>
+          <ElButton :disabled="copyChanges.reset.isPending.value" @click="copyChanges.reset.mutate()">Begin again with a new copy</ElButton>
           <span class="quiet">INSERT, UPDATE, DELETE, CREATE and ALTER work here; nothing of it is graded.</span>
         </template>
       </p>
@@ -222,12 +218,6 @@ useKeys([
 .place span {
   display: flex;
   gap: 10px;
-}
-
-.word-button:disabled {
-  color: var(--ink-3);
-  text-decoration: none;
-  cursor: default;
 }
 
 .prompt {

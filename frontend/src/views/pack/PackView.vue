@@ -38,7 +38,7 @@ const STATE: Record<Schemas["PackItem"]["state"], string> = {
 };
 const KIND: Record<What, string> = { samples: "sample", exercises: "exercise", sheets: "sheet" };
 const CHOICES: Record<Choice, string> = {
-  theirs: "take the pack's", ours: "keep ours", both: "take both",
+  theirs: "take the pack's", ours: "keep ours", both: "import beside ours",
 };
 
 function options({ what, item }: Row): Choice[] {
@@ -48,7 +48,7 @@ function options({ what, item }: Row): Choice[] {
 }
 
 function words(row: Row, choice: Choice): string {
-  if (row.item.state === "new") return choice === "theirs" ? "take it in" : "leave it out";
+  if (row.item.state === "new") return choice === "theirs" ? "import it" : "leave it out";
   return CHOICES[choice];
 }
 
@@ -87,7 +87,7 @@ useKeys([
     const all = options(row);
     turn(row, all[(all.indexOf(choiceOf(row)) + 1) % all.length] ?? row.item.usual);
   } },
-  { key: "Enter", ctrl: true, cap: "Ctrl ⏎", says: "take it in", act: () => { if (canTake.value) void pack.take(); } },
+  { key: "Enter", ctrl: true, cap: "Ctrl ⏎", says: "import it", act: () => { if (canTake.value) void pack.take(); } },
   { key: "Escape", cap: "Esc", says: "all exercises", act: () => void router.push({ name: "exercises" }) },
 ]);
 </script>
@@ -95,7 +95,7 @@ useKeys([
 <template>
   <main class="task pack">
     <section>
-      <h1>Take a pack in</h1>
+      <h1>Import a pack</h1>
       <FileDrop ref="drop" words="Drop the ZIP of a pack here" accept=".zip"
         @files="([file]) => file && pack.handIn(file)">
         <p class="quiet">Samples, exercises and sheets. You see what would change before anything does.</p>
@@ -103,7 +103,7 @@ useKeys([
       <p v-if="sending" class="quiet" aria-live="polite">Sending {{ sending }} …</p>
       <p v-else-if="isWorking" aria-live="polite">
         <progress :value="share || undefined" max="1" /> {{ preview ? "Taking it in" : "Looking at it" }} …
-        <button type="button" class="word-button" @click="pack.stop()">stop</button>
+        <ElButton link @click="pack.stop()">stop</ElButton>
       </p>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <ul v-if="phase === 'failed'" class="problem" role="alert">
@@ -114,10 +114,10 @@ useKeys([
         <h2>{{ preview.title }}</h2>
         <p class="quiet">{{ preview.licence }}</p>
         <p>{{ counts || "Everything in it is here already." }}{{ same ? `${counts ? ", " : " "}${same} the same` : "" }}</p>
-        <p v-if="phase === 'kept'" class="done"><strong>Taken in.</strong>
+        <p v-if="phase === 'kept'" class="done"><strong>Imported.</strong>
           <RouterLink :to="{ name: 'exercises' }">To the exercises</RouterLink></p>
         <p v-else class="done">
-          <button type="button" class="button main" :disabled="!canTake" @click="pack.take()">Take it in</button>
+          <ElButton type="primary" :disabled="!canTake" @click="pack.take()">Import the pack</ElButton>
           <span class="quiet">all of it or nothing</span>
         </p>
       </template>
@@ -141,11 +141,9 @@ useKeys([
             <td class="state">{{ STATE[row.item.state] }}</td>
             <td>{{ row.item.differing.join(", ") }}</td>
             <td>
-              <select class="field" :value="choiceOf(row)" :disabled="phase !== 'proposed'"
-                :aria-label="`what becomes of ${row.item.title}`" @focus="at = place"
-                @change="turn(row, ($event.target as HTMLSelectElement).value as Choice)">
-                <option v-for="one in options(row)" :key="one" :value="one">{{ words(row, one) }}</option>
-              </select>
+              <ElSelect :model-value="choiceOf(row)" :disabled="phase !== 'proposed'" :aria-label="`what becomes of ${row.item.title}`" @focus="at = place" @change="turn(row, $event as Choice)">
+                <ElOption v-for="one in options(row)" :key="one" :value="one" :label="words(row, one)" />
+              </ElSelect>
             </td>
           </tr>
         </tbody>

@@ -42,9 +42,9 @@ function invite(): Promise<boolean> {
     <h1>The course</h1>
     <p v-if="course.archived_at" class="away">Archived since {{ dayAndTime(course.archived_at) }}: it is only read.</p>
     <form class="form" @submit.prevent="keep">
-      <label>title <input v-model="title" class="field" maxlength="120" required></label>
+      <label>title <ElInput v-model="title" maxlength="120" required /></label>
       <TimeZoneField v-model="zone" />
-      <button v-if="isChanged" class="button main" :disabled="isBusy">Keep</button>
+      <ElButton v-if="isChanged" native-type="submit" type="primary" :disabled="isBusy">Save</ElButton>
     </form>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <h2>Join code</h2>
@@ -52,36 +52,30 @@ function invite(): Promise<boolean> {
       <p class="code">{{ course.join_code }}</p>
       <ShownOnce :address="joinAddress(course.join_code)" label="Where learners join" />
       <p class="quiet">Whoever has it becomes a learner.
-        <button type="button" class="word-button" :disabled="isBusy"
-          @click="attempt(() => changes.setJoinCode.mutateAsync(true))">another code</button>,
-        <button type="button" class="word-button" :disabled="isBusy"
-          @click="attempt(() => changes.setJoinCode.mutateAsync(false))">none</button></p>
+        <ElButton link :disabled="isBusy" @click="attempt(() => changes.setJoinCode.mutateAsync(true))">another code</ElButton>,
+        <ElButton link :disabled="isBusy" @click="attempt(() => changes.setJoinCode.mutateAsync(false))">none</ElButton></p>
     </template>
     <p v-else>Nobody joins by a code.
-      <button type="button" class="word-button" :disabled="isBusy"
-        @click="attempt(() => changes.setJoinCode.mutateAsync(true))">make one</button></p>
+      <ElButton link :disabled="isBusy" @click="attempt(() => changes.setJoinCode.mutateAsync(true))">make one</ElButton></p>
     <h2>Instructors</h2>
     <ul>
       <li v-for="one in course.instructors" :key="one.id">
         <span>{{ one.name }} <small>{{ one.is_you ? "you" : one.login }}</small></span>
-        <button v-if="course.instructors.length > 1" type="button" class="word-button" :disabled="isBusy"
-          @click="attempt(() => changes.removeInstructor.mutateAsync(one.id))">remove</button>
+        <ElButton v-if="course.instructors.length > 1" link :disabled="isBusy" @click="attempt(() => changes.removeInstructor.mutateAsync(one.id))">remove</ElButton>
       </li>
     </ul>
-    <p><button type="button" class="word-button" :disabled="isBusy" @click="invite">invite another</button></p>
+    <p><ElButton link :disabled="isBusy" @click="invite">invite another</ElButton></p>
     <template v-if="link">
       <ShownOnce :address="link" label="Link for another instructor" />
       <p class="quiet">Works once, for 30 days. It is not shown again.</p>
     </template>
     <p class="last">
-      <button v-if="course.archived_at" type="button" class="button" :disabled="isBusy"
-        @click="attempt(() => changes.archive.mutateAsync(false))">Bring the course back</button>
-      <button v-else-if="!isLeaving" type="button" class="word-button" @click="isLeaving = true">archive the
-        course</button>
+      <ElButton v-if="course.archived_at" :disabled="isBusy" @click="attempt(() => changes.archive.mutateAsync(false))">Bring the course back</ElButton>
+      <ElButton v-else-if="!isLeaving" link @click="isLeaving = true">archive the
+        course</ElButton>
       <template v-else>Nothing can be handed in or changed then.
-        <button type="button" class="button" :disabled="isBusy"
-          @click="isLeaving = false; attempt(() => changes.archive.mutateAsync(true))">Archive</button>
-        <button type="button" class="word-button" @click="isLeaving = false">no</button></template>
+        <ElButton :disabled="isBusy" @click="isLeaving = false; attempt(() => changes.archive.mutateAsync(true))">Archive</ElButton>
+        <ElButton link @click="isLeaving = false">no</ElButton></template>
     </p>
   </section>
 </template>

@@ -58,16 +58,16 @@ async function remove(): Promise<void> {
 <template>
   <h2>{{ learner.name }}</h2>
   <form class="form" @submit.prevent="attempt(() => changes.changeLearner.mutateAsync({ id: learner.id, body }))">
-    <label>name <input v-model="body.name" class="field" required></label>
-    <label>learner id <input v-model="body.code" class="field" required></label>
-    <label>e-mail <input v-model="body.email" class="field" type="email"></label>
-    <button v-if="isChanged" class="button main" :disabled="isBusy">Keep</button>
+    <label>name <ElInput v-model="body.name" required /></label>
+    <label>learner id <ElInput v-model="body.code" required /></label>
+    <label>e-mail <ElInput v-model="body.email" type="email" /></label>
+    <ElButton v-if="isChanged" native-type="submit" type="primary" :disabled="isBusy">Save</ElButton>
   </form>
   <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
   <h3>Signing in</h3>
   <p>{{ learner.signed_up ? "Signs in already." : "Has not signed in yet." }}
-    <button type="button" class="word-button" :disabled="isBusy" @click="makeLink">{{ learner.signed_up
-      ? "a link for another password" : "a personal link" }}</button></p>
+    <ElButton link :disabled="isBusy" @click="makeLink">{{ learner.signed_up
+      ? "a link for another password" : "a personal link" }}</ElButton></p>
   <template v-if="link">
     <ShownOnce :address="link" :label="`Link for ${learner.name}`" />
     <p class="quiet">Works once, for 30 days. It is not shown again.</p>
@@ -76,27 +76,26 @@ async function remove(): Promise<void> {
   <ul>
     <li v-for="one in learner.extensions" :key="one.sheet">
       <span>{{ titleOf(one.sheet) }} <small>until {{ one.closes.slice(0, 16).replace("T", " ") }}</small></span>
-      <button type="button" class="word-button" :disabled="isBusy" @click="extend(one.sheet, null)">take back</button>
+      <ElButton link :disabled="isBusy" @click="extend(one.sheet, null)">withdraw</ElButton>
     </li>
   </ul>
   <p v-if="!closing.length" class="quiet">No sheet closes.</p>
   <p v-else class="line"><label class="only-read-aloud" for="extended-sheet">sheet</label>
-    <select id="extended-sheet" class="field" :value="sheet" @change="begin(($event.target as HTMLSelectElement).value)">
-      <option value="">extend a sheet …</option>
-      <option v-for="one in closing" :key="one.slug" :value="one.slug">{{ one.title }}</option>
-    </select></p>
+    <ElSelect id="extended-sheet" :model-value="sheet" placeholder="extend a sheet …" @change="begin($event)">
+      <ElOption v-for="one in closing" :key="one.slug" :value="one.slug" :label="one.title" />
+    </ElSelect></p>
   <form v-if="sheet" class="line" @submit.prevent="extend(sheet, closes)">
     <label class="only-read-aloud" for="extended-until">until</label>
-    <input id="extended-until" v-model="closes" class="field" type="datetime-local" required>
-    <button class="button" :disabled="isBusy">Extend</button>
+    <ElDatePicker id="extended-until" v-model="closes" type="datetime" format="D MMM YYYY, HH:mm" date-format="D MMM YYYY" time-format="HH:mm" value-format="YYYY-MM-DDTHH:mm" required />
+    <ElButton native-type="submit" :disabled="isBusy">Extend</ElButton>
   </form>
   <p class="last">
-    <button v-if="!isLeaving" type="button" class="word-button" @click="isLeaving = true">remove from the
-      course</button>
+    <ElButton v-if="!isLeaving" link @click="isLeaving = true">remove from the
+      course</ElButton>
     <template v-else>{{ learner.submissions ? `${counted(learner.submissions, "answer")} would go too.`
       : "Nothing was handed in." }}
-      <button type="button" class="button" :disabled="isBusy" @click="remove">Remove</button>
-      <button type="button" class="word-button" @click="isLeaving = false">no</button></template>
+      <ElButton :disabled="isBusy" @click="remove">Remove</ElButton>
+      <ElButton link @click="isLeaving = false">no</ElButton></template>
   </p>
 </template>
 

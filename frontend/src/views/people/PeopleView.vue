@@ -18,7 +18,7 @@ const { data: learners } = useLearners();
 const changes = usePeopleChanges();
 const chosenId = ref<number>();
 const wanted = ref("");
-const search = useTemplateRef<HTMLInputElement>("search");
+const search = useTemplateRef<{ focus(): void }>("search");
 const roster = useTemplateRef<InstanceType<typeof RosterPanel>>("roster");
 
 const shown = computed(() => {
@@ -47,7 +47,7 @@ useKeys([
   { key: "ArrowDown", cap: "↓", says: "next learner", act: () => turn(1) },
   { key: "ArrowUp", cap: "↑", says: "learner before", act: () => turn(-1) },
   { key: "f", cap: "F", says: "find", act: () => search.value?.focus() },
-  { key: "o", cap: "O", says: "take a roster in", act: () => { chosenId.value = undefined; roster.value?.choose(); } },
+  { key: "o", cap: "O", says: "import a roster", act: () => { chosenId.value = undefined; roster.value?.choose(); } },
   {
     key: "Escape", cap: "Esc", says: "no learner, or all exercises",
     act: () => {
@@ -66,12 +66,11 @@ useKeys([
       <div class="tools">
         <h1>Learners <small>{{ learners?.length }}</small></h1>
         <label class="only-read-aloud" for="find-learner">find a learner</label>
-        <input id="find-learner" ref="search" v-model="wanted" class="field" type="search" placeholder="find">
-        <button v-if="withoutAccount" type="button" class="button" :disabled="changes.makeLinks.isPending.value"
-          @click="makeLinks">Personal links for {{ withoutAccount }}</button>
+        <ElInput id="find-learner" ref="search" v-model="wanted" type="search" placeholder="find" />
+        <ElButton v-if="withoutAccount" :disabled="changes.makeLinks.isPending.value" @click="makeLinks">Personal links for {{ withoutAccount }}</ElButton>
       </div>
       <p v-if="changes.makeLinks.error.value" class="problem" role="alert">{{ changes.makeLinks.error.value.message }}</p>
-      <p v-if="learners && !learners.length" class="quiet empty">Nobody yet. Take a roster in on the right, or let
+      <p v-if="learners && !learners.length" class="quiet empty">Nobody yet. Import a roster on the right, or let
         learners join by the code on the left.</p>
       <table v-else class="listing">
         <thead>
@@ -85,8 +84,7 @@ useKeys([
         </thead>
         <tbody>
           <tr v-for="one in shown" :key="one.id" :class="{ chosen: one.id === chosenId }">
-            <td><button type="button" class="word-button" :aria-current="one.id === chosenId"
-              @click="chosenId = one.id">{{ one.name }}</button></td>
+            <td><ElButton link :aria-current="one.id === chosenId" @click="chosenId = one.id">{{ one.name }}</ElButton></td>
             <td><code>{{ one.code }}</code></td>
             <td>{{ one.email }}</td>
             <td class="number">{{ one.submissions }}</td>
@@ -116,7 +114,7 @@ useKeys([
   margin-bottom: 8px;
 }
 
-.tools .field {
+.tools .el-input {
   margin-left: auto;
   width: 150px;
 }

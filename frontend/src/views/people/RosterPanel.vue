@@ -48,7 +48,7 @@ defineExpose({ choose: () => drop.value?.choose() });
 </script>
 
 <template>
-  <h2>Take a roster in</h2>
+  <h2>Import a roster</h2>
   <FileDrop ref="drop" words="Drop it here" accept=".csv,.zip" multiple @files="handIn">
     <dl>
       <dt>.csv</dt>
@@ -60,10 +60,10 @@ defineExpose({ choose: () => drop.value?.choose() });
   <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
   <p v-if="isBusy" class="quiet">Looking …</p>
   <template v-if="look">
-    <p v-if="look.classes.length > 1"><label>class
-      <select v-model="classId" class="field">
-        <option v-for="one in look.classes" :key="one.id" :value="one.id">{{ one.title || one.id }}</option>
-      </select></label></p>
+    <p v-if="look.classes.length > 1"><span class="labelled">class
+      <ElSelect v-model="classId" aria-label="class">
+        <ElOption v-for="one in look.classes" :key="one.id" :value="one.id" :label="one.title || one.id" />
+      </ElSelect></span></p>
     <template v-if="found">
       <p>{{ counted(found.new.length, "new learner") }}, {{ found.changed.length }} called otherwise, {{ found.same }}
         as they are here.</p>
@@ -77,14 +77,13 @@ defineExpose({ choose: () => drop.value?.choose() });
     <template v-if="look.problems.length">
       <h3>Cannot be used <small>{{ look.problems.length }}</small></h3>
       <ul><li v-for="(one, at) in look.problems.slice(0, 100)" :key="at">{{ one }}</li></ul>
-      <p><label><input v-model="leaveOut" type="checkbox"> leave these lines out</label></p>
+      <p><ElCheckbox v-model="leaveOut">leave these lines out</ElCheckbox></p>
     </template>
-    <p v-if="taken !== undefined" role="status"><strong>{{ counted(taken, "learner") }} taken in.</strong> Make their
+    <p v-if="taken !== undefined" role="status"><strong>{{ counted(taken, "learner") }} imported.</strong> Make their
       personal links above the list.</p>
     <p v-else class="take">
-      <button type="button" class="button main" :disabled="isBusy || !found
-        || !(found.new.length + found.changed.length) || (look.problems.length > 0 && !leaveOut)"
-        @click="take">Take them in</button></p>
+      <ElButton type="primary" :disabled="isBusy || !found
+        || !(found.new.length + found.changed.length) || (look.problems.length > 0 && !leaveOut)" @click="take">Import the learners</ElButton></p>
   </template>
 </template>
 

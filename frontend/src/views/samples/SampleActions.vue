@@ -86,20 +86,19 @@ const leaving = ref("");
         counted(one.rows, "row") }}
         · version {{ one.version }}, {{ dayAndTime(one.changed_at) }}</small>
       <template v-if="!one.is_open">
-        <button v-if="leaving !== one.name" type="button" class="word-button"
-          @click="leaving = one.name">delete</button>
-        <button v-else type="button" class="word-button problem" @click="removeDataset(one.name)">
-          really delete {{ one.name }}</button>
+        <ElButton v-if="leaving !== one.name" link @click="leaving = one.name">delete</ElButton>
+        <ElButton v-else link class="problem" @click="removeDataset(one.name)">
+          really delete {{ one.name }}</ElButton>
       </template>
     </li>
   </ul>
   <p class="line">
-    <button type="button" class="button" :aria-expanded="wish === 'dataset'" @click="ask('dataset')">
-      New held-back dataset</button>
+    <ElButton :aria-expanded="wish === 'dataset'" @click="ask('dataset')">
+      New held-back dataset</ElButton>
   </p>
   <p v-if="said" class="quiet" aria-live="polite">{{ said }}</p>
 
-  <h3>Give it away</h3>
+  <h3>Export</h3>
   <ul class="formats">
     <li v-for="one in FORMATS" :key="one.format">
       <a :href="exportAddress({ sample: sample.name, dataset: given }, one.format)"
@@ -107,37 +106,35 @@ const leaving = ref("");
     </li>
   </ul>
 
-  <label v-if="sample.datasets.length > 1" class="check">script and SQLite file of
-    <select v-model="given" class="field">
-      <option v-for="one in sample.datasets" :key="one.name">{{ one.name }}</option>
-    </select></label>
+  <span class="labelled check">script and SQLite file of
+    <ElSelect v-model="given" aria-label="script and SQLite file of">
+      <ElOption v-for="one in sample.datasets" :key="one.name" :value="one.name" :label="one.name" />
+    </ElSelect></span>
 
   <h3>The sample</h3>
   <p class="line">
-    <button type="button" class="button" :aria-expanded="wish === 'copy'" @click="ask('copy')">Copy</button>
+    <ElButton :aria-expanded="wish === 'copy'" @click="ask('copy')">Copy</ElButton>
     <RouterLink class="button" :to="{ name: 'make', query: { from: sample.name } }">Change tables</RouterLink>
-    <button type="button" class="button" :aria-expanded="wish === 'rename'"
-      @click="ask('rename')">Rename</button>
-    <button type="button" class="button" :aria-expanded="wish === 'delete'" :disabled="sample.exercises > 0"
-      :title="sample.exercises ? 'exercises need it' : ''" @click="ask('delete')">Delete</button>
+    <ElButton :aria-expanded="wish === 'rename'" @click="ask('rename')">Rename</ElButton>
+    <ElButton :aria-expanded="wish === 'delete'" :disabled="sample.exercises > 0" :title="sample.exercises ? 'exercises need it' : ''" @click="ask('delete')">Delete</ElButton>
   </p>
 
   <form v-if="wish" class="wish" @submit.prevent="doIt">
     <p v-if="wish === 'delete'">{{ sample.name }} goes with all its datasets and versions. There is
       no way back.</p>
     <label v-else>{{ wish === "dataset" ? "Name of the dataset" : "Name" }}
-      <input v-model="newName" v-focus class="field" required maxlength="64"></label>
+      <ElInput v-model="newName" v-focus required maxlength="64" /></label>
     <template v-if="wish === 'dataset'">
-      <label>begin with the rows of
-        <select v-model="from" class="field" :disabled="isEmpty">
-          <option v-for="one in sample.datasets" :key="one.name">{{ one.name }}</option>
-        </select></label>
-      <label class="check"><input v-model="isEmpty" type="checkbox"> begin with empty tables</label>
+      <span class="labelled">begin with the rows of
+        <ElSelect v-model="from" aria-label="begin with the rows of" :disabled="isEmpty">
+          <ElOption v-for="one in sample.datasets" :key="one.name" :value="one.name" :label="one.name" />
+        </ElSelect></span>
+      <ElCheckbox v-model="isEmpty" class="check">begin with empty tables</ElCheckbox>
     </template>
     <p class="line">
-      <button class="button main">{{ { copy: "Copy it", rename: "Rename it", delete: "Delete it",
-        dataset: "Add it" }[wish] }}</button>
-      <button type="button" class="button" @click="wish = ''">Leave it</button>
+      <ElButton native-type="submit" type="primary">{{ { copy: "Copy sample", rename: "Rename sample", delete: "Delete sample",
+        dataset: "Add dataset" }[wish] }}</ElButton>
+      <ElButton @click="wish = ''">Cancel</ElButton>
     </p>
   </form>
   <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
@@ -162,11 +159,6 @@ h3 {
 .datasets a {
   margin-right: 6px;
   font-weight: 650;
-}
-
-.datasets button {
-  margin-left: 8px;
-  font-size: var(--size-0);
 }
 
 .line {

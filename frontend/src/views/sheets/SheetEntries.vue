@@ -17,9 +17,13 @@ function add(): void {
   chosen.value = "";
 }
 
-function weigh(at: number, text: string): void {
+function entryWords(one: Schemas["ExerciseLine"]): string {
+  return `${one.title} (${one.sample}${one.sheets.length ? `, on ${one.sheets.join(", ")}` : ""})`;
+}
+
+function weigh(at: number, points: number | undefined): void {
   const entry = body.value.exercises[at];
-  if (entry) entry.points = text === "" ? null : Number(text);
+  if (entry) entry.points = points ?? null;
 }
 </script>
 
@@ -32,7 +36,7 @@ function weigh(at: number, text: string): void {
         <th scope="col">sample</th>
         <th scope="col">tags</th>
         <th scope="col">points here</th>
-        <th scope="col"><span class="only-read-aloud">move or take off</span></th>
+        <th scope="col"><span class="only-read-aloud">move or remove</span></th>
       </tr>
     </thead>
     <tbody>
@@ -44,27 +48,21 @@ function weigh(at: number, text: string): void {
         </td>
         <td>{{ bySlug.get(entry.exercise)?.sample }}</td>
         <td class="quiet">{{ bySlug.get(entry.exercise)?.tags.join(", ") }}</td>
-        <td><input class="field few" type="number" min="0" step="any" :value="entry.points ?? ''"
-          :placeholder="String(bySlug.get(entry.exercise)?.points ?? '')"
-          :aria-label="`points of ${bySlug.get(entry.exercise)?.title}`"
-          @change="weigh(at, ($event.target as HTMLInputElement).value)"></td>
+        <td><ElInputNumber :controls="false" class="few" :min="0" :model-value="entry.points ?? undefined" :placeholder="String(bySlug.get(entry.exercise)?.points ?? '')" :aria-label="`points of ${bySlug.get(entry.exercise)?.title}`" @change="weigh(at, $event)" /></td>
         <td class="moves">
-          <button type="button" class="word-button" :disabled="at === 0" @click="emit('shift', at, -1)">up</button>
-          <button type="button" class="word-button" :disabled="at === body.exercises.length - 1"
-            @click="emit('shift', at, 1)">down</button>
-          <button type="button" class="word-button" @click="body.exercises.splice(at, 1)">take off</button>
+          <ElButton link :disabled="at === 0" @click="emit('shift', at, -1)">up</ElButton>
+          <ElButton link :disabled="at === body.exercises.length - 1" @click="emit('shift', at, 1)">down</ElButton>
+          <ElButton link @click="body.exercises.splice(at, 1)">remove</ElButton>
         </td>
       </tr>
     </tbody>
   </table>
   <p v-else class="quiet">No exercises on this sheet yet.</p>
   <p v-if="rest.length" class="add">
-    <select v-model="chosen" class="field" aria-label="exercise to add">
-      <option value="">an exercise …</option>
-      <option v-for="one in rest" :key="one.slug" :value="one.slug">{{ one.title }} ({{ one.sample }}{{
-        one.sheets.length ? `, on ${one.sheets.join(", ")}` : "" }})</option>
-    </select>
-    <button type="button" class="button" :disabled="!chosen" @click="add">add it</button>
+    <ElSelect v-model="chosen" placeholder="an exercise …" aria-label="exercise to add">
+      <ElOption v-for="one in rest" :key="one.slug" :value="one.slug" :label="entryWords(one)" />
+    </ElSelect>
+    <ElButton :disabled="!chosen" @click="add">Add exercise</ElButton>
   </p>
 </template>
 

@@ -37,7 +37,7 @@ const late = computed(() => {
 });
 
 useKeys([
-  { key: "s", ctrl: true, cap: "Ctrl S", says: "keep", always: true, act: () => void desk.keep() },
+  { key: "s", ctrl: true, cap: "Ctrl S", says: "save", always: true, act: () => void desk.keep() },
   { key: "ArrowDown", cap: "↓", says: "next sheet", act: () => desk.turn(1) },
   { key: "ArrowUp", cap: "↑", says: "sheet before", act: () => desk.turn(-1) },
   { key: "n", cap: "N", says: "new sheet", act: () => desk.choose("") },
@@ -59,15 +59,14 @@ useKeys([
           </button>
         </li>
       </ol>
-      <p><button type="button" class="button" @click="desk.choose('')">New sheet</button></p>
+      <p><ElButton @click="desk.choose('')">New sheet</ElButton></p>
     </section>
     <section v-if="body" class="sheet" aria-label="Exercises of the sheet">
       <div class="tools">
         <label class="only-read-aloud" for="sheet-title">title</label>
-        <input id="sheet-title" v-model="body.title" class="field title" placeholder="Title of the sheet">
+        <ElInput id="sheet-title" v-model="body.title" class="title" placeholder="Title of the sheet" />
         <span class="quiet">{{ counted(body.exercises.length, "exercise") }}, {{ counted(total, "point") }}</span>
-        <button type="button" class="button" :class="{ main: isChanged }" :disabled="!isChanged"
-          @click="desk.keep()">Keep</button>
+        <ElButton :type="(isChanged) ? 'primary' : ''" :disabled="!isChanged" @click="desk.keep()">Save</ElButton>
       </div>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <SheetEntries v-model:body="body" :by-slug="desk.bySlug.value" :rest="desk.rest.value"
@@ -76,38 +75,31 @@ useKeys([
     <aside v-if="body" aria-label="When, how often, and what late means">
       <h2>When</h2>
       <p class="line"><label for="opens">opens</label>
-        <input id="opens" v-model="body.opens" class="field" type="datetime-local"></p>
+        <ElDatePicker id="opens" v-model="body.opens" type="datetime" format="D MMM YYYY, HH:mm" date-format="D MMM YYYY" time-format="HH:mm" value-format="YYYY-MM-DDTHH:mm" /></p>
       <p class="line"><label for="closes">closes</label>
-        <input id="closes" v-model="body.closes" class="field" type="datetime-local"></p>
+        <ElDatePicker id="closes" v-model="body.closes" type="datetime" format="D MMM YYYY, HH:mm" date-format="D MMM YYYY" time-format="HH:mm" value-format="YYYY-MM-DDTHH:mm" /></p>
       <p class="quiet">Times are those of {{ course?.zone }}. Left empty, a sheet is open from the start, or never closes.</p>
       <h2>How often</h2>
       <p class="line"><label for="attempts">attempts</label>
-        <input id="attempts" class="field" type="number" min="1" placeholder="any number"
-          :value="body.attempts ?? ''"
-          @change="body.attempts = ($event.target as HTMLInputElement).value === '' ? null
-            : Number(($event.target as HTMLInputElement).value)"></p>
+        <ElInputNumber id="attempts" :controls="false" :min="1" placeholder="any number" :model-value="body.attempts ?? undefined" @change="body.attempts = $event ?? null" /></p>
       <h2>Late answers</h2>
       <p class="line"><label for="late">are</label>
-        <select id="late" v-model="body.late!.rule" class="field">
-          <option value="refuse">not taken</option>
-          <option value="accept">taken, marked in full</option>
-          <option value="reduce">taken, marked down</option>
-        </select></p>
+        <ElSelect id="late" v-model="body.late!.rule">
+          <ElOption value="refuse" label="not taken" />
+          <ElOption value="accept" label="taken, marked in full" />
+          <ElOption value="reduce" label="taken, marked down" />
+        </ElSelect></p>
       <p v-if="body.late!.rule === 'reduce'" class="line"><label for="percent">each day</label>
-        <span><input id="percent" v-model.number="body.late!.percent_a_day" class="field few" type="number"
-          min="0.1" max="100" step="any"> % off</span></p>
+        <span><ElInputNumber id="percent" v-model="body.late!.percent_a_day" :controls="false" class="few" :min="0.1" :max="100" /> % off</span></p>
       <p v-if="body.late!.rule !== 'refuse'" class="line"><label for="days">at most</label>
-        <span><input id="days" class="field few" type="number" min="1" placeholder="any"
-          :value="body.late!.days ?? ''"
-          @change="body.late!.days = ($event.target as HTMLInputElement).value === '' ? null
-            : Number(($event.target as HTMLInputElement).value)"> days</span></p>
+        <span><ElInputNumber id="days" :controls="false" class="few" :min="1" placeholder="any" :model-value="body.late!.days ?? undefined" @change="body.late!.days = $event ?? null" /> days</span></p>
       <p class="said">{{ late }}</p>
       <template v-if="chosen">
-        <p v-if="!leaving" class="said"><button type="button" class="word-button" @click="leaving = true">delete
-          this sheet</button></p>
+        <p v-if="!leaving" class="said"><ElButton link @click="leaving = true">delete
+          this sheet</ElButton></p>
         <p v-else class="said">Its exercises stay.
-          <button type="button" class="button" @click="leaving = false; desk.remove()">Delete</button>
-          <button type="button" class="word-button" @click="leaving = false">no</button></p>
+          <ElButton @click="leaving = false; desk.remove()">Delete</ElButton>
+          <ElButton link @click="leaving = false">no</ElButton></p>
       </template>
     </aside>
   </main>

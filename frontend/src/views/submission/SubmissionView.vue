@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { ElSegmented } from "element-plus";
 import { computed } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
