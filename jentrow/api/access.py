@@ -9,7 +9,7 @@ from annotated_types import Interval
 from fastapi import Depends, Path, Request, Response
 
 from jentrow.services.accounts.access import as_instructor, as_learner
-from jentrow.services.accounts.sessions import STAYS, Who, who
+from jentrow.services.accounts.sessions import SESSION_LIFETIME, Who, who
 from jentrow.services.errors import NotAllowed, NotSignedIn
 from jentrow.services.runtime.runtime import Runtime
 from jentrow.services.scope import CourseScope, LearnerScope
@@ -79,7 +79,7 @@ def set_cookie(request: Request, response: Response, one: Who) -> None:
     response.set_cookie(
         COOKIE,
         one.token,
-        max_age=int(STAYS.total_seconds()),
+        max_age=int(SESSION_LIFETIME.total_seconds()),
         httponly=True,
         samesite="lax",
         secure=request.url.scheme == "https",

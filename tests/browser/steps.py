@@ -42,6 +42,16 @@ def choose(browser: Chrome, select: WebElement, words: str) -> None:
     until(browser, lambda page: entry(page, words)).click()
 
 
+def confirm(browser: Chrome) -> None:
+    """Says yes to what is asked before it is done."""
+
+    def asked(page: Chrome) -> WebElement | None:
+        found = page.find_elements(By.CSS_SELECTOR, ".el-popconfirm .el-button--danger")
+        return next((one for one in found if one.is_displayed()), None)
+
+    until(browser, asked).click()
+
+
 def retype(field: WebElement, *typed: str) -> None:
     """Types in the place of what stands in a field."""
     field.send_keys(Keys.CONTROL, "a")

@@ -14,6 +14,7 @@ from tests.browser.steps import (
     all_of,
     call,
     choose,
+    confirm,
     find,
     press,
     retype,
@@ -228,8 +229,8 @@ def test_learners_are_taken_in_and_one_signs_up_by_a_link(
     says(visitor, ".own-course", "Wim Aalders")
     visitor.get(str(link))
     says(visitor, ".problem", "works no more")
-    press_button(browser, "remove from the course")
-    press_button(browser, "Remove")
+    press_button(browser, "Remove from the course")
+    confirm(browser)
     until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, ".listing tbody tr"))
 
 

@@ -15,6 +15,7 @@ from tests.browser.steps import (
     all_of,
     call,
     choose,
+    confirm,
     find,
     frame_of,
     press,
@@ -356,5 +357,5 @@ def test_a_sample_is_copied_and_deleted_from_the_list(browser: Chrome, address: 
     until_text(browser, ".datasets", "autumn")
     row = next(one for one in all_of(browser, ".datasets li") if "autumn" in one.text)
     row.find_element(By.TAG_NAME, "button").click()
-    row.find_element(By.TAG_NAME, "button").click()
+    confirm(browser)
     until(browser, lambda page: "autumn" not in text_of(page, ".datasets"))

@@ -39,7 +39,8 @@ export function useKeys(actions: KeyAction[]): void {
   store.actions = actions;
   useEventListener(document, "keydown", (event: KeyboardEvent) => {
     if (event.altKey || event.defaultPrevented) return;
-    if (document.querySelector(".el-overlay:not([style*='none'])")) return;
+    // What is open above the page has the keys to itself.
+    if (document.querySelector(".el-overlay:not([style*='none']), .el-popper[aria-hidden='false'] .el-popconfirm")) return;
     const wanted = event.key.length === 1 ? event.key.toLowerCase() : event.key;
     const held = event.ctrlKey || event.metaKey;
     const found = actions.find(

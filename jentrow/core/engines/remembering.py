@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import threading
-from collections import OrderedDict
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any, Final, TypeAlias
+
+from cachetools import LRUCache
 
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import (
@@ -34,37 +35,26 @@ class OutcomeMemory:
     """
 
     def __init__(self, kept_cells: int) -> None:
-        self._kept_cells = kept_cells
-        self._cells = 0
-        self._known: OrderedDict[_Key, tuple[QueryOutcome, int]] = OrderedDict()
+        self._most = kept_cells // 4
+        self._known: LRUCache[_Key, QueryOutcome] = LRUCache(kept_cells, getsizeof=_size)
         self._lock = threading.Lock()
 
     def recall(self, key: _Key) -> QueryOutcome | None:
         """What a query gave before."""
         with self._lock:
-            if key not in self._known:
-                return None
-            self._known.move_to_end(key)
-            return self._known[key][0]
+            return self._known.get(key)
 
     def keep(self, key: _Key, outcome: QueryOutcome) -> None:
         """Remembers what a query gave, unless that is too large."""
-        size = _size(outcome)
-        if size > self._kept_cells // 4:
+        if _size(outcome) > self._most:
             return
         with self._lock:
-            _, before = self._known.pop(key, (None, 0))
-            self._known[key] = outcome, size
-            self._cells += size - before
-            while self._cells > self._kept_cells:
-                _, (_, oldest) = self._known.popitem(last=False)
-                self._cells -= oldest
+            self._known[key] = outcome
 
     def clear(self) -> None:
         """Forgets."""
         with self._lock:
             self._known.clear()
-            self._cells = 0
 
 
 class RememberingEngine:

@@ -7,11 +7,12 @@ from __future__ import annotations
 
 import pickle
 import signal
-from collections import OrderedDict
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any, Final
+
+from cachetools import LRUCache
 
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Judging, LoadedDataset, QueryFailure, QueryOutcome, Run
@@ -36,22 +37,18 @@ class JudgingRoom:
     def __init__(self, run: Run) -> None:
         self._run = run
         self._memory = OutcomeMemory(REMEMBERED_CELLS)
-        self._judges: OrderedDict[str, tuple[Measure, Judge]] = OrderedDict()
+        self._judges: LRUCache[str, tuple[Measure, Judge]] = LRUCache(KEPT_MEASURES)
         self._in_time = False
         signal.signal(signal.SIGPROF, self._on_alarm)
 
     def take_up(self, path: str) -> bool:
         """Makes a measure ready; false where it was so."""
-        found = self._judges.pop(path, None)
-        known = found is not None
-        if found is None:
-            # The server's own file: it alone writes in the folder of measures.
-            measure: Measure = pickle.loads(Path(path).read_bytes())  # noqa: S301
-            found = measure, Judge(measure)
-        self._judges[path] = found
-        while len(self._judges) > KEPT_MEASURES:
-            self._judges.popitem(last=False)
-        return not known
+        if self._judges.get(path) is not None:
+            return False
+        # The server's own file: it alone writes in the folder of measures.
+        measure: Measure = pickle.loads(Path(path).read_bytes())  # noqa: S301
+        self._judges[path] = measure, Judge(measure)
+        return True
 
     def check(self, path: str) -> str:
         """What is wrong with the rules of a measure; empty where nothing is."""

@@ -8,6 +8,8 @@ from itertools import islice
 from pathlib import Path
 from typing import Final
 
+from charset_normalizer import from_bytes
+
 from jentrow.core.errors import InvalidSample
 from jentrow.core.samples.coltypes import guess_type
 from jentrow.core.samples.csvfiles import BLOCK_BYTES, CSVFormat, Record, read_blocks
@@ -18,6 +20,11 @@ ENCODINGS: Final = ("utf-8", "utf-16", "windows-1252", "iso-8859-1", "iso-8859-1
 NULL_MARKERS: Final = ("NULL", "null", "Null", "\\N", "NA", "N/A", "n/a", "#N/A", "nil", "None")
 _ALWAYS_NULL: Final = frozenset({"NULL", "null", "Null", "\\N", "#N/A"})
 _LOOKED_AT: Final = 1_000
+_SAMPLED_BYTES: Final = 65_536
+_TELLING_BYTES: Final = 8
+"""Letters beyond ASCII from which on it can be told what language they make."""
+_OF_ONE_BYTE: Final = {"cp1252": "windows-1252", "mac_roman": "mac-roman"}
+"""What old programs write: all the others differ from these in a few letters only."""
 
 
 def guess_format(path: Path) -> CSVFormat:
@@ -28,11 +35,19 @@ def guess_format(path: Path) -> CSVFormat:
 
 
 def guess_encoding(path: Path) -> str:
-    """UTF-16 by its mark, UTF-8 where every byte fits it, else Windows-1252 or ISO 8859-1."""
+    """UTF-16 by its mark, UTF-8 where every byte fits it, else the likeliest of one byte a letter."""
     with opened(path) as file:
-        if file.read(2) in (b"\xff\xfe", b"\xfe\xff"):
-            return "utf-16"
-    return next((name for name in ("utf-8", "windows-1252") if _fits(path, name)), "iso-8859-1")
+        beginning = file.read(_SAMPLED_BYTES)
+    if beginning.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return "utf-16"
+    if _fits(path, "utf-8"):
+        return "utf-8"
+    likeliest = ""
+    if sum(byte > 127 for byte in beginning) >= _TELLING_BYTES:
+        found = from_bytes(beginning, cp_isolation=list(_OF_ONE_BYTE)).best()
+        likeliest = _OF_ONE_BYTE.get(found.encoding, "") if found else ""
+    wanted = (likeliest, "windows-1252")
+    return next((name for name in wanted if name and _fits(path, name)), "iso-8859-1")
 
 
 def _fits(path: Path, encoding: str) -> bool:

@@ -9,7 +9,6 @@ from __future__ import annotations
 import pickle
 import resource
 import threading
-from collections import OrderedDict
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from multiprocessing.connection import Connection
@@ -17,6 +16,7 @@ from pathlib import Path
 from typing import Any, Final
 
 import apsw
+from cachetools import LRUCache
 
 from jentrow.core.errors import UnusableInput
 from jentrow.core.processes.bounds import bound_memory, leave_with_parent
@@ -110,15 +110,14 @@ _OF_FILE: Final[dict[str, Callable[..., Any]]] = {
 
 class _Datasets:
     def __init__(self) -> None:
-        self._open: OrderedDict[int, _Opened] = OrderedDict()
+        self._open: LRUCache[int, _Opened] = LRUCache(OPEN_DATASETS)
 
     def at(self, folder: str, serial: int) -> _Opened:
         if not serial:
             return _Opened(Path(folder))
-        opened = self._open.pop(serial, None) or _Opened(Path(folder))
-        self._open[serial] = opened
-        while len(self._open) > OPEN_DATASETS:
-            self._open.popitem(last=False)
+        opened = self._open.get(serial)
+        if opened is None:
+            opened = self._open[serial] = _Opened(Path(folder))
         return opened
 
 

@@ -29,7 +29,7 @@ from jentrow.services.runtime.runtime import Runtime
 LinkKind: TypeAlias = Literal["first", "instructor", "learner", "password"]
 LinkEventKind: TypeAlias = Literal["made", "used", "revoked"]
 SHOWN_EVENTS: Final = 100
-WORKS_FOR: Final = timedelta(days=30)
+LINK_LIFETIME: Final = timedelta(days=30)
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,7 +124,7 @@ def _new(
         course_id=course_id,
         learner_id=learner_id,
         person_id=person_id,
-        ends_at=datetime.now(UTC) + WORKS_FOR,
+        ends_at=datetime.now(UTC) + LINK_LIFETIME,
     )
     session.add(link)
     note_link(session, link, "made")

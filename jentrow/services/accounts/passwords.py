@@ -12,8 +12,8 @@ from argon2.exceptions import InvalidHashError, VerificationError
 
 from jentrow.core.errors import UnusableInput
 
-SHORTEST: Final = 10
-LONGEST: Final = 200
+SHORTEST_PASSWORD: Final = 10
+LONGEST_PASSWORD: Final = 200
 
 _HASHER: Final = PasswordHasher(memory_cost=19 * 1024, time_cost=2, parallelism=1)
 """Argon2id with the least cost that OWASP's password storage guide asks for: a class signs in at
@@ -25,8 +25,10 @@ _NOBODYS: Final = _HASHER.hash(secrets.token_hex())
 
 def checked_password(password: str, login: str) -> str:
     """A password that may be chosen. Raises :class:`UnusableInput`."""
-    if not SHORTEST <= len(password) <= LONGEST:
-        raise UnusableInput(f"A password has {SHORTEST} to {LONGEST} characters; choose another.")
+    if not SHORTEST_PASSWORD <= len(password) <= LONGEST_PASSWORD:
+        raise UnusableInput(
+            f"A password has {SHORTEST_PASSWORD} to {LONGEST_PASSWORD} characters; choose another."
+        )
     if password.casefold() in (login.casefold(), login.casefold()[::-1]):
         raise UnusableInput("The password is the sign-in name; choose another.")
     if len(set(password)) < 4:

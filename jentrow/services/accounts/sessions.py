@@ -24,7 +24,7 @@ from jentrow.services.accounts.passwords import (
 from jentrow.services.errors import NotSignedIn, TooOften
 from jentrow.services.runtime.runtime import Runtime
 
-STAYS: Final = timedelta(days=30)
+SESSION_LIFETIME: Final = timedelta(days=30)
 """How long a browser that is not used stays signed in."""
 
 NOTED_EVERY: Final = timedelta(minutes=10)
@@ -34,7 +34,7 @@ LONGEST_LOGIN: Final = 100
 FREE_FAILURES: Final = 5
 LONGEST_WAIT: Final = timedelta(minutes=1)
 
-FORGOTTEN: Final = timedelta(minutes=15)
+FAILURES_LAST: Final = timedelta(minutes=15)
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,7 +155,7 @@ def _in_words(seconds: float) -> str:
 
 
 def _count_failure(session: Session, key: str, now: datetime) -> None:
-    session.execute(delete(Throttle).where(Throttle.last_at < now - FORGOTTEN))
+    session.execute(delete(Throttle).where(Throttle.last_at < now - FAILURES_LAST))
     found = session.get(Throttle, key)
     if found is None:
         session.add(Throttle(key=key, failures=1, last_at=now))
@@ -168,7 +168,7 @@ def begin(session: Session, person: Person, browser: str) -> Who:
     """Signs a person in with a browser, without asking for anything."""
     now = datetime.now(UTC)
     token, guard = new_token(), new_token()
-    session.execute(delete(SignIn).where(SignIn.seen_at < now - STAYS))
+    session.execute(delete(SignIn).where(SignIn.seen_at < now - SESSION_LIFETIME))
     session.add(
         SignIn(
             token=token_digest(token),
@@ -189,7 +189,7 @@ def who(runtime: Runtime, token: str | None) -> Who | None:
     now = datetime.now(UTC)
     with runtime.records.session() as session:
         found = session.get(SignIn, token_digest(token))
-        if found is None or found.seen_at < now - STAYS:
+        if found is None or found.seen_at < now - SESSION_LIFETIME:
             return None
         person = found.person
         seen_at = found.seen_at

@@ -19,13 +19,11 @@ from jentrow.services.runtime.data_folder import COPIES
 from jentrow.services.runtime.lanes import Lane
 from jentrow.services.scope import LearnerScope
 
-ROOM: Final = 16 << 20
+COPY_GROWTH_BYTES: Final = 16 << 20
 """Bytes by which a copy may grow above the sample."""
 
 LIMITS: Final = Limits(seconds=2.0, rows=20_000)
 SHOWN_ROWS: Final = 500
-LOOKING_STEPS: Final = 20_000_000
-_STEPS_BETWEEN_CHECKS: Final = 100_000
 
 
 @dataclass(frozen=True)
@@ -122,7 +120,7 @@ def _original(own: LearnerScope, exercise: Exercise) -> Path:
 
 
 def _room(own: LearnerScope, exercise: Exercise) -> int:
-    return _original(own, exercise).stat().st_size + ROOM
+    return _original(own, exercise).stat().st_size + COPY_GROWTH_BYTES
 
 
 def _copy(own: LearnerScope, exercise: Exercise) -> Path:

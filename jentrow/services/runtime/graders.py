@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import threading
-from collections import OrderedDict
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from hashlib import sha256
 from typing import Final
+
+from cachetools import LRUCache
 
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.content import content_of, digest_of
@@ -21,7 +22,7 @@ from jentrow.services.runtime.engines import Engines
 from jentrow.services.runtime.open_datasets import Once, OpenDatasets
 from jentrow.services.runtime.settings import Settings
 
-KEPT: Final = 64
+KEPT_GRADERS: Final = 64
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,7 +44,7 @@ class Graders:
         self._engines = engines
         self._datasets = datasets
         self._settings = settings
-        self._kept: OrderedDict[str, Once] = OrderedDict()
+        self._kept: LRUCache[str, Once] = LRUCache(KEPT_GRADERS)
         self._lock = threading.Lock()
         self._closing = threading.Event()
         self._warming: threading.Thread | None = None
@@ -78,9 +79,6 @@ class Graders:
         key = f"{exercise.id} {_graded_by(exercise)} {state}"
         with self._lock:
             once = self._kept.setdefault(key, Once())
-            self._kept.move_to_end(key)
-            while len(self._kept) > KEPT:
-                self._kept.popitem(last=False)
         # Outside of the lock: a slow reference holds up nobody else's pages.
         engine = self._engines.get(exercise.engine)
         known: Grader = once.get(lambda: Grader(engine, exercise, source))

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import threading
 import time
-from collections import OrderedDict, deque
+from collections import deque
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Final
+
+from cachetools import LRUCache
 
 from jentrow.services.errors import TooOften
 
@@ -38,7 +40,7 @@ class Pace:
         self._what = what
         self._most = most
         self._clock = clock
-        self._lanes: OrderedDict[int, _Lane] = OrderedDict()
+        self._lanes: LRUCache[int, _Lane] = LRUCache(REMEMBERED)
         self._lock = threading.Lock()
 
     @contextmanager
@@ -46,9 +48,6 @@ class Pace:
         """The learner's turn for the time of the context. Raises :class:`TooOften`."""
         with self._lock:
             lane = self._lanes.setdefault(learner_id, _Lane(threading.Semaphore(self._at_once)))
-            self._lanes.move_to_end(learner_id)
-            if len(self._lanes) > REMEMBERED:
-                self._lanes.popitem(last=False)
         if not lane.at_work.acquire(blocking=False):
             raise TooOften(f"Your last {self._what} is still at work: wait until it is done.")
         try:

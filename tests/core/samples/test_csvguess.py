@@ -9,6 +9,11 @@ from jentrow.core.samples import csvfiles
 from jentrow.core.samples.csvfiles import CSVFormat, read_blocks
 from jentrow.core.samples.csvguess import guess_format
 
+MAC_TEXT = "hütte,höhe,führt über\n" + "".join(
+    f"Föhrenalp {at},{1_000 + at},Gräben und Brücken für Wanderer über große Höhen\n"
+    for at in range(20)
+)
+
 
 @pytest.mark.parametrize(
     ("data", "format"),
@@ -16,6 +21,8 @@ from jentrow.core.samples.csvguess import guess_format
         ("hut,höhe\n1,2\n".encode(), CSVFormat()),
         ("hut;höhe\n1;2,5\n3;4,5\n".encode("windows-1252"), CSVFormat(";", "windows-1252")),
         ("hut\thöhe\n1\t2\n".encode("utf-16"), CSVFormat("\t", "utf-16")),
+        (MAC_TEXT.encode("mac-roman"), CSVFormat(",", "mac-roman")),
+        (MAC_TEXT.encode("windows-1252"), CSVFormat(",", "windows-1252")),
         (b"a|b\n1|NULL\n", CSVFormat("|", "utf-8", "NULL")),
         (b"a,b\n1,n/a\n2,3\n", CSVFormat(",", "utf-8", "n/a")),
         (b"name,b\nNA,1\nnb,2\n", CSVFormat()),

@@ -1,9 +1,11 @@
 <script setup lang="ts">
-import { ref } from "vue";
+import { computed, ref } from "vue";
 import { useRouter } from "vue-router";
 
 import type { Schemas } from "../../api/client";
 import { packAddress, useExerciseChanges } from "../../api/exercises";
+import ConfirmButton from "../../components/ConfirmButton.vue";
+import { counted } from "../../composables/words";
 
 /** What can be done with one exercise as a whole. */
 const props = defineProps<{ exercise: Schemas["ExerciseLine"] }>();
@@ -11,46 +13,48 @@ const props = defineProps<{ exercise: Schemas["ExerciseLine"] }>();
 const router = useRouter();
 const changes = useExerciseChanges();
 const problem = ref("");
-const wish = ref<"" | "copy" | "delete">("");
+const isCopying = ref(false);
 const title = ref("");
+const leaving = computed(() => {
+  const { total } = props.exercise.counts;
+  return `Delete ${props.exercise.title}${total ? ` and its ${counted(total, "answer")}` : ""}?`;
+});
 
-function ask(next: "copy" | "delete"): void {
-  wish.value = wish.value === next ? "" : next;
+function ask(): void {
+  isCopying.value = !isCopying.value;
   title.value = `${props.exercise.title}, again`;
   problem.value = "";
 }
 
-async function doIt(): Promise<void> {
+async function attempt(work: () => Promise<void>): Promise<void> {
   problem.value = "";
-  const { slug } = props.exercise;
   try {
-    if (wish.value === "copy") {
-      const made = await changes.copy.mutateAsync({ slug, title: title.value });
-      await router.push({ name: "exercise", params: { slug: made.slug } });
-    } else {
-      await changes.remove.mutateAsync({ slug, withAnswers: true });
-    }
-    wish.value = "";
+    await work();
+    isCopying.value = false;
   } catch (refused) {
     problem.value = (refused as Error).message;
   }
+}
+
+async function copy(): Promise<void> {
+  const made = await changes.copy.mutateAsync({ slug: props.exercise.slug, title: title.value });
+  await router.push({ name: "exercise", params: { slug: made.slug } });
+}
+
+async function remove(): Promise<void> {
+  await changes.remove.mutateAsync({ slug: props.exercise.slug, withAnswers: true });
 }
 </script>
 
 <template>
   <p class="actions">
-    <ElButton link @click="ask('copy')">copy</ElButton>
-    <a :href="packAddress([exercise.slug])" download>pack</a>
-    <ElButton link @click="ask('delete')">delete</ElButton>
+    <ElButton link :aria-expanded="isCopying" @click="ask">Copy</ElButton>
+    <a :href="packAddress([exercise.slug])" download>Export as a pack</a>
+    <ConfirmButton :question="leaving" yes="Delete" @confirm="attempt(remove)">Delete</ConfirmButton>
   </p>
-  <form v-if="wish === 'copy'" @submit.prevent="doIt">
+  <form v-if="isCopying" @submit.prevent="attempt(copy)">
     <label>called <ElInput v-model="title" required /></label>
-    <ElButton native-type="submit" type="primary">Copy</ElButton>
-  </form>
-  <form v-if="wish === 'delete'" @submit.prevent="doIt">
-    <p>{{ exercise.title }}{{ exercise.counts.total ? ` and its ${exercise.counts.total} answers` : "" }} will be
-      gone.</p>
-    <ElButton native-type="submit">Delete</ElButton>
+    <ElButton native-type="submit" type="primary">Copy exercise</ElButton>
   </form>
   <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
 </template>

@@ -3,6 +3,7 @@ import { computed, ref, watch } from "vue";
 
 import type { Schemas } from "../../api/client";
 import { joinAddress, linkAddress, usePeopleChanges } from "../../api/people";
+import ConfirmButton from "../../components/ConfirmButton.vue";
 import ShownOnce from "../../components/ShownOnce.vue";
 import TimeZoneField from "../../components/TimeZoneField.vue";
 import { useAttempt } from "../../composables/use-attempt";
@@ -15,7 +16,6 @@ const { problem, isBusy, attempt } = useAttempt();
 const title = ref(props.course.title);
 const zone = ref(props.course.zone);
 const link = ref("");
-const isLeaving = ref(false);
 
 watch(
   () => props.course,
@@ -61,7 +61,8 @@ function invite(): Promise<boolean> {
     <ul>
       <li v-for="one in course.instructors" :key="one.id">
         <span>{{ one.name }} <small>{{ one.is_you ? "you" : one.login }}</small></span>
-        <ElButton v-if="course.instructors.length > 1" link :disabled="isBusy" @click="attempt(() => changes.removeInstructor.mutateAsync(one.id))">remove</ElButton>
+        <ConfirmButton v-if="course.instructors.length > 1" :question="`Remove ${one.name} from the course?`" yes="Remove"
+          :is-busy="isBusy" @confirm="attempt(() => changes.removeInstructor.mutateAsync(one.id))">Remove</ConfirmButton>
       </li>
     </ul>
     <p><ElButton link :disabled="isBusy" @click="invite">invite another</ElButton></p>
@@ -71,11 +72,8 @@ function invite(): Promise<boolean> {
     </template>
     <p class="last">
       <ElButton v-if="course.archived_at" :disabled="isBusy" @click="attempt(() => changes.archive.mutateAsync(false))">Bring the course back</ElButton>
-      <ElButton v-else-if="!isLeaving" link @click="isLeaving = true">archive the
-        course</ElButton>
-      <template v-else>Nothing can be handed in or changed then.
-        <ElButton :disabled="isBusy" @click="isLeaving = false; attempt(() => changes.archive.mutateAsync(true))">Archive</ElButton>
-        <ElButton link @click="isLeaving = false">no</ElButton></template>
+      <ConfirmButton v-else question="Archive the course? Nothing can be handed in or changed then." yes="Archive"
+        :is-busy="isBusy" @confirm="attempt(() => changes.archive.mutateAsync(true))">Archive the course</ConfirmButton>
     </p>
   </section>
 </template>

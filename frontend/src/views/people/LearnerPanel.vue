@@ -4,6 +4,7 @@ import { computed, reactive, ref } from "vue";
 import type { Schemas } from "../../api/client";
 import { useSheets } from "../../api/exercises";
 import { linkAddress, usePeopleChanges } from "../../api/people";
+import ConfirmButton from "../../components/ConfirmButton.vue";
 import ShownOnce from "../../components/ShownOnce.vue";
 import { useAttempt } from "../../composables/use-attempt";
 import { counted } from "../../composables/words";
@@ -16,7 +17,10 @@ const { data: sheets } = useSheets();
 const { problem, isBusy, attempt } = useAttempt();
 const body = reactive({ code: props.learner.code, name: props.learner.name, email: props.learner.email });
 const link = ref("");
-const isLeaving = ref(false);
+const leaving = computed(
+  () => `Remove ${props.learner.name} from the course? ${props.learner.submissions
+    ? `${counted(props.learner.submissions, "answer")} go too.` : "Nothing was handed in."}`,
+);
 const sheet = ref("");
 const closes = ref("");
 
@@ -90,12 +94,7 @@ async function remove(): Promise<void> {
     <ElButton native-type="submit" :disabled="isBusy">Extend</ElButton>
   </form>
   <p class="last">
-    <ElButton v-if="!isLeaving" link @click="isLeaving = true">remove from the
-      course</ElButton>
-    <template v-else>{{ learner.submissions ? `${counted(learner.submissions, "answer")} would go too.`
-      : "Nothing was handed in." }}
-      <ElButton :disabled="isBusy" @click="remove">Remove</ElButton>
-      <ElButton link @click="isLeaving = false">no</ElButton></template>
+    <ConfirmButton :question="leaving" yes="Remove" :is-busy="isBusy" @confirm="remove">Remove from the course</ConfirmButton>
   </p>
 </template>
 

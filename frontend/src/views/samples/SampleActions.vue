@@ -4,6 +4,7 @@ import { useRouter } from "vue-router";
 
 import type { Schemas } from "../../api/client";
 import { exportAddress, type ExportFormat, useSampleChanges } from "../../api/samples";
+import ConfirmButton from "../../components/ConfirmButton.vue";
 import { counted, dayAndTime } from "../../composables/words";
 
 /** A sample's datasets, and what can be done with it as a whole. */
@@ -14,7 +15,7 @@ const changes = useSampleChanges();
 const problem = ref("");
 const said = ref("");
 
-type Wish = "" | "copy" | "rename" | "delete" | "dataset";
+type Wish = "" | "copy" | "rename" | "dataset";
 const wish = ref<Wish>("");
 const newName = ref("");
 const from = ref(props.sample.datasets[0]?.name ?? "open");
@@ -57,9 +58,6 @@ function doIt(): Promise<void> {
       case "rename":
         await changes.rename.mutateAsync({ sample, name: newName.value });
         break;
-      case "delete":
-        await changes.remove.mutateAsync(sample);
-        break;
       case "dataset":
         await changes.addDataset.mutateAsync({
           sample, name: newName.value, copy_of: from.value, empty: isEmpty.value,
@@ -72,8 +70,6 @@ function doIt(): Promise<void> {
 function removeDataset(dataset: string): Promise<void> {
   return attempt(() => changes.removeDataset.mutateAsync({ sample: props.sample.name, dataset }));
 }
-
-const leaving = ref("");
 </script>
 
 <template>
@@ -85,11 +81,8 @@ const leaving = ref("");
       <small>{{ one.is_open ? "learners see it" : "held back" }} · {{
         counted(one.rows, "row") }}
         · version {{ one.version }}, {{ dayAndTime(one.changed_at) }}</small>
-      <template v-if="!one.is_open">
-        <ElButton v-if="leaving !== one.name" link @click="leaving = one.name">delete</ElButton>
-        <ElButton v-else link class="problem" @click="removeDataset(one.name)">
-          really delete {{ one.name }}</ElButton>
-      </template>
+      <ConfirmButton v-if="!one.is_open" class="leave" :question="`Delete the dataset ${one.name}, with its versions?`" yes="Delete"
+        @confirm="removeDataset(one.name)">Delete</ConfirmButton>
     </li>
   </ul>
   <p class="line">
@@ -116,13 +109,13 @@ const leaving = ref("");
     <ElButton :aria-expanded="wish === 'copy'" @click="ask('copy')">Copy</ElButton>
     <RouterLink class="button" :to="{ name: 'make', query: { from: sample.name } }">Change tables</RouterLink>
     <ElButton :aria-expanded="wish === 'rename'" @click="ask('rename')">Rename</ElButton>
-    <ElButton :aria-expanded="wish === 'delete'" :disabled="sample.exercises > 0" :title="sample.exercises ? 'exercises need it' : ''" @click="ask('delete')">Delete</ElButton>
+    <ConfirmButton :question="`Delete ${sample.name}, with all its datasets and versions?`" yes="Delete" :link="false"
+      :is-busy="sample.exercises > 0" @confirm="attempt(() => changes.remove.mutateAsync(sample.name))">Delete</ConfirmButton>
+    <span v-if="sample.exercises" class="quiet">Exercises need it.</span>
   </p>
 
   <form v-if="wish" class="wish" @submit.prevent="doIt">
-    <p v-if="wish === 'delete'">{{ sample.name }} goes with all its datasets and versions. There is
-      no way back.</p>
-    <label v-else>{{ wish === "dataset" ? "Name of the dataset" : "Name" }}
+    <label>{{ wish === "dataset" ? "Name of the dataset" : "Name" }}
       <ElInput v-model="newName" v-focus required maxlength="64" /></label>
     <template v-if="wish === 'dataset'">
       <span class="labelled">begin with the rows of
@@ -132,8 +125,7 @@ const leaving = ref("");
       <ElCheckbox v-model="isEmpty" class="check">begin with empty tables</ElCheckbox>
     </template>
     <p class="line">
-      <ElButton native-type="submit" type="primary">{{ { copy: "Copy sample", rename: "Rename sample", delete: "Delete sample",
-        dataset: "Add dataset" }[wish] }}</ElButton>
+      <ElButton native-type="submit" type="primary">{{ { copy: "Copy sample", rename: "Rename sample", dataset: "Add dataset" }[wish] }}</ElButton>
       <ElButton @click="wish = ''">Cancel</ElButton>
     </p>
   </form>
@@ -142,10 +134,14 @@ const leaving = ref("");
 
 <script lang="ts">
 /** Puts the caret where the next word goes. */
-export const vFocus = { mounted: (place: HTMLElement) => place.focus() };
+export const vFocus = { mounted: (place: HTMLElement) => place.querySelector("input")?.focus() };
 </script>
 
 <style scoped>
+.leave {
+  margin-left: 8px;
+}
+
 h3 {
   margin: 16px 0 4px;
 }
@@ -163,6 +159,8 @@ h3 {
 
 .line {
   display: flex;
+  flex-wrap: wrap;
+  align-items: center;
   gap: 8px;
   margin-top: 8px;
 }

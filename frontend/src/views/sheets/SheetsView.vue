@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed, ref } from "vue";
+import { computed } from "vue";
 import { useRouter } from "vue-router";
 
 import { useCourse } from "../../api/people";
+import ConfirmButton from "../../components/ConfirmButton.vue";
 import StateNotice from "../../components/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted, dayAndTime } from "../../composables/words";
@@ -12,7 +13,6 @@ import { useSheetDesk } from "./use-sheet-desk";
 const router = useRouter();
 const desk = useSheetDesk();
 const { sheets, isPending, error, refetch, slug, chosen, body, problem, isChanged, total } = desk;
-const leaving = ref(false);
 
 const { data: course } = useCourse();
 /** The sheets' times have no zone of their own: they are compared with the clock where the course is. */
@@ -94,13 +94,10 @@ useKeys([
       <p v-if="body.late!.rule !== 'refuse'" class="line"><label for="days">at most</label>
         <span><ElInputNumber id="days" :controls="false" class="few" :min="1" placeholder="any" :model-value="body.late!.days ?? undefined" @change="body.late!.days = $event ?? null" /> days</span></p>
       <p class="said">{{ late }}</p>
-      <template v-if="chosen">
-        <p v-if="!leaving" class="said"><ElButton link @click="leaving = true">delete
-          this sheet</ElButton></p>
-        <p v-else class="said">Its exercises stay.
-          <ElButton @click="leaving = false; desk.remove()">Delete</ElButton>
-          <ElButton link @click="leaving = false">no</ElButton></p>
-      </template>
+      <p v-if="chosen" class="said">
+        <ConfirmButton :question="`Delete ${chosen.title}? Its exercises stay.`" yes="Delete" @confirm="desk.remove()">
+          Delete sheet</ConfirmButton>
+      </p>
     </aside>
   </main>
 </template>
