@@ -23,7 +23,7 @@ READING: Final = ("GET", "HEAD", "OPTIONS")
 
 
 def server(request: Request) -> Runtime:
-    """The runtime of the server, for what belongs to no course."""
+    """The running server, for what belongs to no course."""
     runtime: Runtime = request.app.state.runtime
     return runtime
 
@@ -61,12 +61,12 @@ def _changes(request: Request) -> bool:
 
 
 def teaching(request: Request, course: Slug, runtime: Server, one: SignedIn) -> CourseScope:
-    """The runtime of a course, for an instructor of it."""
+    """The scope of a course, for an instructor of it."""
     return as_instructor(runtime, one, course, changes=_changes(request))
 
 
 def learning(request: Request, course: Slug, runtime: Server, one: SignedIn) -> LearnerScope:
-    """The runtime of a learner of a course."""
+    """The scope of a learner of a course."""
     return as_learner(runtime, one, course, changes=_changes(request))
 
 

@@ -25,12 +25,15 @@ class Limits:
     ``seconds`` is time of the engine, counted in its steps where the engine counts them, so that a
     busy machine changes no verdict; ``rows`` bounds the result; ``memory_mb`` bounds the memory,
     in MiB. A text or binary value longer than ``cell_kb`` (in KiB) is compared by its digest.
+    ``patience`` is the time on a processor after which somebody who waits gives up, whatever the
+    engine counts; no pack can set it.
     """
 
     seconds: float = 5.0
     rows: int = 100_000
     memory_mb: int = 256
     cell_kb: int = 64
+    patience: float | None = None
 
     @property
     def cell_bytes(self) -> int:
@@ -45,7 +48,7 @@ class Limits:
     @property
     def processor_seconds(self) -> float:
         """Time on a processor after which the process is killed: a backstop, well above."""
-        return 2 * self.seconds + 3
+        return self.patience or 2 * self.seconds + 3
 
     @property
     def result_bytes(self) -> int:

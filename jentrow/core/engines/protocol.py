@@ -140,17 +140,9 @@ class Engine(Protocol):
         """Runs many queries, as they come; yields each one's index and outcome once."""
 
     def show(
-        self,
-        dataset: LoadedDataset,
-        sql: str,
-        limits: Limits,
-        most: int,
-        patience: float | None = None,
+        self, dataset: LoadedDataset, sql: str, limits: Limits, most: int
     ) -> ResultView | QueryFailure:
-        """Runs one query whose first rows are looked at; no others leave the engine.
-
-        ``patience`` stops it after so many seconds on a processor, whatever ``limits`` allow.
-        """
+        """Runs one query whose first rows are looked at; no others leave the engine."""
 
     def keep_measure(self, measure: Measure) -> Path:
         """Lays a measure where the worker processes find it, until that file is deleted.
@@ -170,16 +162,11 @@ class Engine(Protocol):
         """
 
     def change(
-        self,
-        copy: Path,
-        script: str,
-        limits: Limits,
-        most_bytes: int,
-        patience: float | None = None,
+        self, copy: Path, script: str, limits: Limits, most_bytes: int
     ) -> list[StatementDone] | QueryFailure:
         """Runs statements on a learner's own copy of a dataset, all of them or none.
 
-        The copy never grows above ``most_bytes``. ``patience`` is as in :meth:`show`.
+        The copy never grows above ``most_bytes``.
         """
 
     def close(self) -> None:

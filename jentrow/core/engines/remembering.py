@@ -109,26 +109,16 @@ class RememberingEngine:
             yield waiting[place], outcome
 
     def change(
-        self,
-        copy: Path,
-        script: str,
-        limits: Limits,
-        most_bytes: int,
-        patience: float | None = None,
+        self, copy: Path, script: str, limits: Limits, most_bytes: int
     ) -> list[StatementDone] | QueryFailure:
         """Runs statements on a learner's own copy: nothing of that is remembered."""
-        return self.fresh.change(copy, script, limits, most_bytes, patience)
+        return self.fresh.change(copy, script, limits, most_bytes)
 
     def show(
-        self,
-        dataset: LoadedDataset,
-        sql: str,
-        limits: Limits,
-        most: int,
-        patience: float | None = None,
+        self, dataset: LoadedDataset, sql: str, limits: Limits, most: int
     ) -> ResultView | QueryFailure:
         """Runs one query whose first rows are looked at."""
-        return self.fresh.show(dataset, sql, limits, most, patience)
+        return self.fresh.show(dataset, sql, limits, most)
 
     def keep_measure(self, measure: Measure) -> Path:
         """Lays a measure where the worker processes find it."""

@@ -63,7 +63,7 @@ def run_on_copy(own: LearnerScope, sheet: str, slug: str, script: str, lane: Lan
     path = _copy(own, exercise)
     engine = own.runtime.engines.get(exercise.engine, use=lane.use)
     room = _room(own, exercise)
-    outcome = engine.change(path, script, lane.bounds(LIMITS), room, lane.patience)
+    outcome = engine.change(path, script, lane.bounds(LIMITS), room)
     lane.check(outcome)
     if isinstance(outcome, QueryFailure):
         return CopyRunView([], outcome.verdict, outcome.message)

@@ -33,7 +33,7 @@ def run_query(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) ->
         Limits(min(RUN_SECONDS, limits.seconds), min(RUN_ROWS, limits.rows), limits.memory_mb)
     )
     loaded = engine.load(own.runtime.datasets.source(record))
-    outcome = engine.show(loaded, sql, bounds, SHOWN_ROWS, lane.patience)
+    outcome = engine.show(loaded, sql, bounds, SHOWN_ROWS)
     lane.check(outcome)
     if isinstance(outcome, QueryFailure):
         return TriedView(None, outcome.verdict, outcome.message, outcome.place, outcome.near)

@@ -35,7 +35,7 @@ class Lane:
         """The limits of a query in this lane."""
         if self.seconds is None:
             return limits
-        return replace(limits, seconds=min(self.seconds, limits.seconds))
+        return replace(limits, seconds=min(self.seconds, limits.seconds), patience=self.patience)
 
     def check(self, outcome: object) -> None:
         """Raises :class:`TakesLong` where a query came to this for want of time in this lane."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import shutil
 import signal
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -225,13 +226,14 @@ def test_patience_stops_what_the_limits_would_allow(
     engine: SQLiteEngine, huts: LoadedDataset, tmp_path: Path
 ) -> None:
     allowed = Limits(seconds=600)
-    found = engine.show(huts, HANGS, allowed, 10, patience=0.2)
+    hurried = replace(allowed, patience=0.2)
+    found = engine.show(huts, HANGS, hurried, 10)
     assert isinstance(found, QueryFailure)
     assert found.code == "limit.time"
     copy = tmp_path / "copy.db"
     shutil.copyfile(huts.location, copy)
     script = f"DELETE FROM stays; {HANGS}"
-    undone = engine.change(copy, script, allowed, 2**30, patience=0.2)
+    undone = engine.change(copy, script, hurried, 2**30)
     assert isinstance(undone, QueryFailure)
     assert undone.code == "limit.time"
     counted = engine.change(copy, "SELECT count(*) > 0 FROM stays", allowed, 2**30)

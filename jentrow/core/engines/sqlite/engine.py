@@ -161,12 +161,7 @@ class SQLiteEngine:
         return outcome_of(answer, sql, dataset, limits)
 
     def show(
-        self,
-        dataset: LoadedDataset,
-        sql: str,
-        limits: Limits,
-        most: int,
-        patience: float | None = None,
+        self, dataset: LoadedDataset, sql: str, limits: Limits, most: int
     ) -> ResultView | QueryFailure:
         """Runs one query whose first rows are looked at."""
         if problem := unusable(sql):
@@ -174,7 +169,7 @@ class SQLiteEngine:
         bounds = (limits.memory_mb * 2**20, limits.steps, limits.rows, limits.result_bytes)
         try:
             answer = self._pool.ask(
-                patience or limits.processor_seconds,
+                limits.processor_seconds,
                 "show",
                 dataset.location,
                 sql,
@@ -239,12 +234,7 @@ class SQLiteEngine:
         yield from self._pool.ask_many(count, frame, seconds, batch)
 
     def change(
-        self,
-        copy: Path,
-        script: str,
-        limits: Limits,
-        most_bytes: int,
-        patience: float | None = None,
+        self, copy: Path, script: str, limits: Limits, most_bytes: int
     ) -> list[StatementDone] | QueryFailure:
         """Runs statements on a learner's own copy of a dataset, all of them or none."""
         if problem := unusable(script):
@@ -252,7 +242,7 @@ class SQLiteEngine:
         try:
             # Once only: a process that dies may have done it before it could say so.
             answer = self._pool.ask_once(
-                patience or limits.processor_seconds,
+                limits.processor_seconds,
                 "change",
                 str(copy),
                 script,
