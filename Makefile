@@ -9,11 +9,12 @@ STAMPS := .stamps
 PORT ?= 8400
 
 .DEFAULT_GOAL := help
-.PHONY: help demo test build lint check-types format lock benchmarks clean
+.PHONY: help demo test test-long build lint check-types format lock benchmarks clean
 
 help:
 	@echo "make demo         set up, and start Jentrow with demo data (PORT=8400)"
 	@echo "make test         set up, and run every check"
+	@echo "make test-long    what holds in general, tried on many more examples (slow)"
 	@echo "make build        set up, and build the front end"
 	@echo "make lint         format, lint, types and import contracts"
 	@echo "make format       put the code into its format"
@@ -27,6 +28,9 @@ demo: build
 test: lint $(STAMPS)/browser
 	$(BIN)/pytest --numprocesses auto --durations 20 \
 		--cov --cov-report=term:skip-covered --cov-fail-under=85
+
+test-long: $(STAMPS)/dev
+	JENTROW_HYPOTHESIS=long $(BIN)/pytest --numprocesses auto tests/core tests/records
 
 build: $(STAMPS)/run $(WEB)
 

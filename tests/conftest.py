@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import fcntl
 import os
 from collections.abc import Iterator
 from pathlib import Path
@@ -11,13 +12,16 @@ from xdist.scheduler import LoadScopeScheduling
 from jentrow.core.engines.protocol import LoadedDataset
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.samples.sources import DatasetSource, read_sample
+from jentrow.services.packs.demo import MADE_FOR, load_demo
 
-settings.register_profile("jentrow", deadline=None, print_blob=True)
+settings.register_profile("jentrow", deadline=None, print_blob=True, max_examples=80)
+settings.register_profile("long", deadline=None, print_blob=True, max_examples=1000)
 settings.register_profile("mutants", deadline=None, derandomize=True, database=None)
 settings.load_profile(os.environ.get("JENTROW_HYPOTHESIS", "jentrow"))
 
 ROOT = Path(__file__).resolve().parents[1]
 DEMO = ROOT / "demo"
+PASSWORD = "over the high pass"
 ANSWERS = Path(__file__).parent / "data" / "submissions.csv"
 
 
@@ -34,6 +38,23 @@ class Scheduling(LoadScopeScheduling):
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: object) -> Scheduling:
     return Scheduling(config, log)
+
+
+@pytest.fixture(scope="session")
+def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A data folder with the demo pack, loaded and graded: one for all test processes.
+
+    It is to be copied, never served or changed.
+    """
+    root = tmp_path_factory.getbasetemp()
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        root = root.parent
+    with (root / "demo.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not (root / "demo-loaded").exists():
+            load_demo(root / "demo", DEMO, answers=ANSWERS, password=PASSWORD, now=MADE_FOR)
+            (root / "demo-loaded").touch()
+    return root / "demo"
 
 
 @pytest.fixture(scope="session")

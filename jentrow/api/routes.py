@@ -16,9 +16,17 @@ router = APIRouter()
 @router.get("/about")
 def about(scope: Teaching) -> schemas.About:
     """The versions of the program and its engines, and the course."""
-    return schemas.About(
-        version=__version__, engines=scope.runtime.engines.versions(), course=course_title(scope)
-    )
+    engines = [
+        schemas.EngineLine(
+            name=engine.name,
+            label=engine.capabilities.label,
+            version=engine.version,
+            functions=list(engine.capabilities.functions),
+            lacks=[lack.says for lack in engine.capabilities.lacks],
+        )
+        for engine in scope.runtime.engines.all()
+    ]
+    return schemas.About(version=__version__, engines=engines, course=course_title(scope))
 
 
 @router.get("/exercises")

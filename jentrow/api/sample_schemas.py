@@ -31,10 +31,10 @@ class DatasetLine(View):
 
 
 class SampleLine(View):
-    """A sample in a list."""
+    """A sample in a list; ``tables`` are the names of its tables."""
 
     name: str
-    tables: int
+    tables: list[str]
     exercises: int
     datasets: list[DatasetLine]
 

@@ -28,11 +28,21 @@ class View(BaseModel):
     model_config = ConfigDict(from_attributes=True)
 
 
+class EngineLine(View):
+    """An engine: what it is called, the functions that it has, and in words what it lacks."""
+
+    name: str
+    label: str
+    version: str
+    functions: list[str]
+    lacks: list[str]
+
+
 class About(View):
     """The program, its engines and the course."""
 
     version: str
-    engines: dict[str, str]
+    engines: list[EngineLine]
     course: str
 
 

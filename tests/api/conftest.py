@@ -11,13 +11,11 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from jentrow.api.app import create_app
-from jentrow.services.packs.demo import MADE_FOR, load_demo
 from jentrow.services.runtime.runtime import Runtime
-from tests.conftest import ANSWERS, DEMO
+from tests.conftest import PASSWORD
 
 SITE = "http://testserver"
 COURSE = "alpine-data-course"
-PASSWORD = "over the high pass"
 LEARNER = "ada.nkemelu@example.org"
 OTHER = "tomas.wieland@example.org"
 NOON = datetime(2026, 11, 23, 12, tzinfo=UTC)
@@ -41,17 +39,10 @@ def served(folder: Path, login: str | None = "instructor") -> Iterator[TestClien
 
 
 @pytest.fixture(scope="session")
-def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """A data folder with the demo pack, loaded and graded; not to be changed."""
-    folder = tmp_path_factory.mktemp("api") / "data"
-    load_demo(folder, DEMO, answers=ANSWERS, password=PASSWORD, now=MADE_FOR)
-    return folder
-
-
-@pytest.fixture(scope="session")
-def client(demo_folder: Path) -> Iterator[TestClient]:
+def client(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
     """An instructor's browser, on data that is not to be changed."""
-    with served(demo_folder) as running:
+    folder = shutil.copytree(demo_folder, tmp_path_factory.mktemp("api") / "data")
+    with served(folder) as running:
         yield running
 
 

@@ -13,7 +13,10 @@ def test_about_names_the_engine_that_runs(client: TestClient) -> None:
     import apsw
 
     about = client.get("/about").json()
-    assert about["engines"] == {"sqlite": apsw.sqlite_lib_version()}
+    (engine,) = about["engines"]
+    assert (engine["label"], engine["version"]) == ("SQLite", apsw.sqlite_lib_version())
+    assert "coalesce" in engine["functions"]
+    assert "load_extension" not in engine["functions"]
     assert about["course"] == "Alpine data course"
 
 

@@ -342,12 +342,12 @@ def test_a_killed_server_loses_nothing_and_grades_nothing_twice(
 ) -> None:
     data = Path(shutil.copytree(demo_folder, tmp_path / "data"))
     runtime = Runtime(data)
-    many = [f"SELECT {at}" for at in range(900)]
+    many = [f"SELECT {at}" for at in range(300)]
     hand_in(runtime, many)
     before = counts(runtime)
-    assert before[2] == 900
+    assert before[2] == 300
     runtime.close()
-    waiting = 900
+    waiting = 300
     for _ in range(kills):
         server = Served(data)
         for state in server.events():
@@ -364,7 +364,7 @@ def test_a_killed_server_loses_nothing_and_grades_nothing_twice(
         (left,) = records.execute("SELECT COUNT(*) FROM grading_tasks").fetchone()
         (texts,) = records.execute("SELECT COUNT(DISTINCT sql) FROM submissions").fetchone()
     assert (graded, handed_in, left) == (before[0], before[0], 0)
-    assert texts >= 900
+    assert texts >= 300
 
 
 def test_a_server_killed_while_hand_ins_come_keeps_what_it_accepted(
@@ -423,7 +423,7 @@ def test_a_server_killed_while_answers_are_taken_in_has_all_or_none(
     demo_folder: Path, tmp_path: Path
 ) -> None:
     data = Path(shutil.copytree(demo_folder, tmp_path / "data"))
-    rows = "".join(f"Learner {at},01-high-huts,SELECT {at}\n" for at in range(4000))
+    rows = "".join(f"Learner {at},01-high-huts,SELECT {at}\n" for at in range(800))
     server = Served(data)
     guard = {"X-Jentrow-Guard": server.sign_in()}
 
@@ -448,7 +448,7 @@ def test_a_server_killed_while_answers_are_taken_in_has_all_or_none(
     # Its write-ahead log grows as soon as rows are written, before they are there for good.
     log = data / "records.db-wal"
     before = log.stat().st_size if log.exists() else 0
-    while taking.is_alive() and log.stat().st_size < before + 50_000:
+    while taking.is_alive() and log.stat().st_size < before + 20_000:
         pass
     server.kill()
     taking.join(60)
@@ -456,5 +456,5 @@ def test_a_server_killed_while_answers_are_taken_in_has_all_or_none(
     with sqlite3.connect(data / "records.db") as records:
         (handed_in,) = records.execute("SELECT COUNT(*) FROM submissions").fetchone()
         (graded,) = records.execute("SELECT COUNT(*) FROM gradings").fetchone()
-    assert handed_in in (49, 4049)
+    assert handed_in in (49, 849)
     assert graded == handed_in

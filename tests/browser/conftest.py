@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import shutil
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
@@ -10,10 +11,8 @@ from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 
 from jentrow.api.app import create_app
-from jentrow.services.packs.demo import MADE_FOR, load_demo
 from jentrow.services.runtime.runtime import Runtime
-from tests.browser.steps import COURSE, PASSWORD, sign_in
-from tests.conftest import ANSWERS, DEMO
+from tests.browser.steps import COURSE, sign_in
 from tests.serving import listening
 
 NOON = datetime(2026, 11, 23, 12, tzinfo=UTC)
@@ -26,9 +25,8 @@ SWITCHES = [
 
 
 @pytest.fixture(scope="session")
-def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    folder = tmp_path_factory.mktemp("browser") / "data"
-    load_demo(folder, DEMO, answers=ANSWERS, password=PASSWORD, now=MADE_FOR)
+def address(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    folder = shutil.copytree(demo_folder, tmp_path_factory.mktemp("browser") / "data")
     with listening(create_app(lambda: Runtime(folder, lambda: NOON)), log_level="warning") as place:
         yield f"http://127.0.0.1:{place[1]}/courses/{COURSE}"
 

@@ -15,6 +15,8 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
+from tests.conftest import PASSWORD
+
 
 def until(browser: Chrome, condition: Callable[[Chrome], Any]) -> Any:
     # What is looked at may be drawn anew in between.
@@ -85,7 +87,6 @@ def severe(browser: Chrome) -> list[Any]:
     return [entry for entry in browser.get_log("browser") if entry["level"] == "SEVERE"]
 
 
-PASSWORD = "over the high pass"
 COURSE = "alpine-data-course"
 _SESSIONS: dict[str, dict[str, str]] = {}
 

@@ -8,6 +8,7 @@ import pytest
 from selenium.webdriver import Chrome, Keys
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
 
 from tests.browser.steps import (
     PASSWORD,
@@ -56,6 +57,12 @@ def press_button(browser: Chrome, words: str) -> None:
     ).click()
 
 
+def button(browser: Chrome, words: str) -> WebElement:
+    """The button that says these words, whether it can be pressed or not."""
+    buttons = browser.find_elements(By.TAG_NAME, "button")
+    return next(one for one in buttons if one.text == words)
+
+
 def says(browser: Chrome, selector: str, words: str) -> None:
     until(browser, lambda page: words in page.find_element(By.CSS_SELECTOR, selector).text)
 
@@ -100,12 +107,16 @@ def test_join_by_code_run_hand_in_wrong_read_hand_in_right(visitor: Chrome, addr
     says(visitor, ".result", "6 rows")
     press_button(visitor, "Hand in")
     says(visitor, ".came", "2 rows are missing")
+    says(visitor, ".came .next", "change the text")
+    until(visitor, lambda page: not page.find_element(By.CSS_SELECTOR, ".saved").text)
     says(visitor, ".attempts .verdict", "wrong")
     absent = all_of(visitor, ".woven tr[data-kind=absent]")
     assert len(absent) == 2
     write(visitor, reference(address, "01-high-huts"))
     press_button(visitor, "Hand in")
-    says(visitor, ".came", "This is right")
+    says(visitor, ".came h2", "Right")
+    says(visitor, ".act", "The same text as attempt 2")
+    assert not button(visitor, "Hand in").is_enabled()
     until(
         visitor,
         lambda page: (
@@ -115,7 +126,7 @@ def test_join_by_code_run_hand_in_wrong_read_hand_in_right(visitor: Chrome, addr
     )
     # Going back to the first one shows its text and what came of it.
     all_of(visitor, ".attempts button")[1].click()
-    says(visitor, ".result h2", "Attempt 1")
+    says(visitor, ".came h3", "Text of attempt 1")
     says(visitor, ".came", "2 rows are missing")
     assert severe(visitor) == []
 
@@ -285,6 +296,24 @@ def test_an_instructor_begins_another_course(visitor: Chrome, address: str) -> N
     find(visitor, "nav a[href$='/exercises']").click()
     until(visitor, lambda page: page.current_url.endswith("/rivers-and-lakes/exercises"))
     assert "High huts" not in find(visitor, "main").text
+    # An empty course says what to do, in its order, and leads there.
+    says(visitor, ".lead", "Make a sample")
+    steps = [one.text for one in all_of(visitor, ".lead h2")]
+    assert steps[:3] == ["Make a sample", "Write an exercise", "Put exercises on a sheet"]
+    find(visitor, ".lead li.next a.main").click()
+    begin = [one for one in all_of(visitor, ".ready button") if "orchard" in one.text]
+    begin[0].click()
+    until(visitor, lambda page: page.find_elements(By.CSS_SELECTOR, "form.keep"))
+    press_button(visitor, "Save sample")
+    says(visitor, ".kept", "orchard is made")
+    find(visitor, "nav a[href$='/exercises']").click()
+    until(
+        visitor,
+        lambda page: "Write an exercise" in page.find_element(By.CSS_SELECTOR, ".lead .next").text,
+    )
+    find(visitor, ".lead li.next a.main").click()
+    find(visitor, "form.begin input[required]").send_keys("Ripe fruit" + Keys.ENTER)
+    says(visitor, ".ask .only-read-aloud", "Ripe fruit")
 
 
 HOLD_THE_FIRST = """
@@ -310,7 +339,7 @@ def test_news_of_the_verdict_overtakes_the_first_request(ada: Chrome, address: s
     press_button(ada, "Hand in")
     until(ada, lambda page: page.execute_script("return window.held"))
     # Whatever the first answer said, it never comes; the news that it is graded does.
-    says(ada, ".came li", "missing")
+    says(ada, ".came", "missing")
 
 
 def typed(browser: Chrome, text: str) -> None:

@@ -1936,9 +1936,7 @@ export interface components {
             /** Course */
             course: string;
             /** Engines */
-            engines: {
-                [key: string]: string;
-            };
+            engines: components["schemas"]["EngineLine"][];
             /** Version */
             version: string;
         };
@@ -2436,6 +2434,22 @@ export interface components {
         Edits: {
             /** Edits */
             edits: (components["schemas"]["Insert"] | components["schemas"]["Update"] | components["schemas"]["Delete"])[];
+        };
+        /**
+         * EngineLine
+         * @description An engine: what it is called, the functions that it has, and in words what it lacks.
+         */
+        EngineLine: {
+            /** Functions */
+            functions: string[];
+            /** Label */
+            label: string;
+            /** Lacks */
+            lacks: string[];
+            /** Name */
+            name: string;
+            /** Version */
+            version: string;
         };
         /**
          * Entered
@@ -3690,7 +3704,7 @@ export interface components {
         };
         /**
          * SampleLine
-         * @description A sample in a list.
+         * @description A sample in a list; ``tables`` are the names of its tables.
          */
         SampleLine: {
             /** Datasets */
@@ -3700,7 +3714,7 @@ export interface components {
             /** Name */
             name: string;
             /** Tables */
-            tables: number;
+            tables: string[];
         };
         /**
          * Saved

@@ -20,9 +20,7 @@ const answers = computed(() =>
   (exercises.value ?? []).reduce((sum, exercise) => sum + exercise.counts.total, 0),
 );
 const engines = computed(() =>
-  Object.entries(about.value?.engines ?? {})
-    .map(([name, version]) => `${name === "sqlite" ? "SQLite" : name} ${version}`)
-    .join(", "),
+  (about.value?.engines ?? []).map((engine) => `${engine.label} ${engine.version}`).join(", "),
 );
 const stops = computed(() => [
   { name: "samples", label: "Samples", count: samples.value?.length },

@@ -1,36 +1,66 @@
 <script setup lang="ts">
-import { computed, ref } from "vue";
+import { computed, defineAsyncComponent, ref } from "vue";
 import { useEventListener } from "@vueuse/core";
+import { useRoute } from "vue-router";
 
 import { isTyping, useKeyStore } from "../composables/use-keys";
 
+/** The line at the bottom: what keys do here, and the way to what is found, explained and listed. */
+const GuideDrawer = defineAsyncComponent(() => import("../guide/GuideDrawer.vue"));
+const SearchDialog = defineAsyncComponent(() => import("../search/SearchDialog.vue"));
+
 const keys = useKeyStore();
-const open = ref(false);
+const route = useRoute();
+const areKeysOpen = ref(false);
+const isGuideOpen = ref(false);
+const isSearchOpen = ref(false);
 const shown = computed(() => keys.actions.filter((action) => !action.rare));
+const isInCourse = computed(() => Boolean(route.meta.part));
 
 useEventListener(document, "keydown", (event: KeyboardEvent) => {
-  if (event.key === "?" && !isTyping(event.target)) open.value = true;
+  if (event.key === "F1") {
+    event.preventDefault();
+    isGuideOpen.value = true;
+  }
+  if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.key === "?") areKeysOpen.value = true;
+  if (event.key === "/" && isInCourse.value) {
+    event.preventDefault();
+    isSearchOpen.value = true;
+  }
 });
 </script>
 
 <template>
   <footer class="keys">
-    <span v-for="action in shown" :key="action.cap">
-      <kbd>{{ action.cap }}</kbd> {{ action.says }}
-    </span>
-    <button type="button" @click="open = true"><kbd>?</kbd> all keys</button>
-    <ElDialog v-model="open" title="Keys" width="420">
+    <div class="actions">
+      <span v-for="action in shown" :key="action.cap">
+        <kbd>{{ action.cap }}</kbd> {{ action.says }}
+      </span>
+    </div>
+    <button v-if="isInCourse" type="button" @click="isSearchOpen = true"><kbd>/</kbd> search</button>
+    <button type="button" @click="isGuideOpen = true"><kbd>F1</kbd> help</button>
+    <button type="button" class="all-keys" @click="areKeysOpen = true"><kbd>?</kbd> all keys</button>
+    <ElDialog v-model="areKeysOpen" title="Keys" append-to-body width="min(420px, 94vw)">
       <dl class="all">
         <template v-for="action in keys.actions" :key="action.cap">
           <dt><kbd>{{ action.cap }}</kbd></dt>
           <dd>{{ action.says }}</dd>
         </template>
+        <template v-if="isInCourse">
+          <dt><kbd>/</kbd></dt>
+          <dd>search by name</dd>
+        </template>
+        <dt><kbd>F1</kbd></dt>
+        <dd>help: the guide to this page</dd>
         <dt><kbd>Tab</kbd></dt>
         <dd>to the next link or control</dd>
         <dt><kbd>Esc</kbd></dt>
         <dd>close this list</dd>
       </dl>
     </ElDialog>
+    <GuideDrawer v-if="isGuideOpen" v-model="isGuideOpen" />
+    <SearchDialog v-if="isSearchOpen" v-model="isSearchOpen" />
   </footer>
 </template>
 
@@ -38,17 +68,27 @@ useEventListener(document, "keydown", (event: KeyboardEvent) => {
 .keys {
   display: flex;
   flex: none;
-  align-items: center;
+  align-items: stretch;
   gap: 18px;
-  min-height: 30px;
+  height: 30px;
   padding: 0 var(--edge);
   border-top: 1px solid var(--line);
   color: var(--ink-2);
+  line-height: 29px;
   white-space: nowrap;
+}
+
+/* What does not fit goes whole: it wraps out of sight, and stands in the list of all keys. */
+.actions {
+  display: flex;
+  flex: 1;
+  flex-wrap: wrap;
+  gap: 0 18px;
   overflow: hidden;
 }
 
 button {
+  flex: none;
   border: 0;
   padding: 0;
   background: none;
@@ -61,5 +101,24 @@ button {
   display: grid;
   grid-template-columns: max-content 1fr;
   gap: 8px 16px;
+}
+
+/* Without a keyboard there are no keys to tell. */
+@media (hover: none) and (pointer: coarse), (max-width: 600px) {
+  .actions > span,
+  .all-keys,
+  button kbd {
+    display: none;
+  }
+
+  .keys {
+    height: 36px;
+    line-height: 35px;
+  }
+
+  button {
+    padding: 0 6px;
+    color: var(--given);
+  }
 }
 </style>

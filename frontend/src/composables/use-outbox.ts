@@ -24,7 +24,7 @@ export const useOutbox = defineStore("outbox", () => {
   const queries = useQueryClient();
   const session = useSession();
   const waiting = useStorage<Outgoing[]>("jentrow-outbox", []);
-  const taken = ref<Schemas["HandedIn"] & { key: string }>();
+  const taken = ref<Schemas["HandedIn"] & Pick<Outgoing, "key" | "sql">>();
   const refused = ref<{ key: string; message: string }>();
   let isSending = false;
 
@@ -44,7 +44,7 @@ export const useOutbox = defineStore("outbox", () => {
         }),
       );
       forget(key);
-      taken.value = { ...said, key };
+      taken.value = { ...said, key, sql };
     } catch (problem) {
       const { status, message } = problem as RequestProblem;
       // Without an answer, without a sign-in, or in a hurry, it stays here and is sent again.

@@ -109,8 +109,32 @@ class Judges(Protocol):
         """Each text's outcome, packed."""
 
 
-class Engine(Protocol):
-    """One database engine.
+@dataclass(frozen=True, slots=True)
+class Lack:
+    """Something of SQL that an engine has not, in words; the engine rejects the ``example``."""
+
+    says: str
+    example: str
+
+
+@dataclass(frozen=True, slots=True)
+class Capabilities:
+    """What an engine is called, and what it can and cannot do.
+
+    ``name`` stands in packs and on the command line, ``label`` is how people write it, ``dialect``
+    is the parser's name for its dialect. ``functions`` are those that queries may call, in small
+    letters.
+    """
+
+    name: str
+    label: str
+    dialect: str
+    functions: tuple[str, ...]
+    lacks: tuple[Lack, ...]
+
+
+class ReadingEngine(Protocol):
+    """A database engine that answers queries on datasets, which nothing changes.
 
     Everything that it is asked to run is untrusted, the reference answers too: a pack may come
     from anywhere.
@@ -123,6 +147,10 @@ class Engine(Protocol):
     @property
     def dialect(self) -> str:
         """The parser's name for the engine's dialect."""
+
+    @property
+    def capabilities(self) -> Capabilities:
+        """What it is called, and what it can and cannot do."""
 
     @property
     def version(self) -> str:
@@ -161,13 +189,22 @@ class Engine(Protocol):
         process, twice, and nothing is known of it.
         """
 
+    def close(self) -> None:
+        """Ends the worker processes and removes what was loaded."""
+
+
+class CopyEngine(Protocol):
+    """A database engine that changes a learner's own copy of a dataset."""
+
     def change(
         self, copy: Path, script: str, limits: Limits, most_bytes: int
     ) -> list[StatementDone] | QueryFailure:
-        """Runs statements on a learner's own copy of a dataset, all of them or none.
+        """Runs statements on a copy, all of them or none.
 
-        The copy never grows above ``most_bytes``.
+        The copy never grows above ``most_bytes``. Raises :class:`EngineInterrupted` where nobody
+        knows whether they were done.
         """
 
-    def close(self) -> None:
-        """Ends the worker processes and removes what was loaded."""
+
+class Engine(ReadingEngine, CopyEngine, Protocol):
+    """A database engine as a server holds it: for queries, and for copies."""

@@ -11,6 +11,7 @@ from cachetools import LRUCache
 
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import (
+    Capabilities,
     Engine,
     Judging,
     LoadedDataset,
@@ -77,6 +78,11 @@ class RememberingEngine:
     def dialect(self) -> str:
         """The parser's name for its dialect."""
         return self.fresh.dialect
+
+    @property
+    def capabilities(self) -> Capabilities:
+        """What it is called, and what it can and cannot do."""
+        return self.fresh.capabilities
 
     @property
     def version(self) -> str:

@@ -227,7 +227,7 @@ def own_exercise(own: LearnerScope, sheet: str, slug: str) -> OwnExercise:
             exercise.title,
             exercise.prompt,
             worth(place.entry),
-            f"{exercise.engine} {own.runtime.engines.get(exercise.engine).version}",
+            own.runtime.engines.label(exercise.engine),
             place.sheet.slug,
             place.sheet.title,
             _times(place.window, now, extended=place.extended),

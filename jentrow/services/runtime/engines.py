@@ -75,9 +75,14 @@ class Engines:
             engine = self._begun[name, use]
         return engine.fresh if fresh else engine
 
-    def versions(self) -> dict[str, str]:
-        """The version of each engine."""
-        return {name: self.get(name).version for name in ENGINES}
+    def all(self) -> list[Engine]:
+        """Every engine that there is."""
+        return [self.get(name) for name in ENGINES]
+
+    def label(self, name: str) -> str:
+        """An engine and its version as people write them, such as SQLite 3.54.1."""
+        engine = self.get(name)
+        return f"{engine.capabilities.label} {engine.version}"
 
     def warm(self, names: Collection[str]) -> None:
         """Begins these engines for every use."""

@@ -36,10 +36,10 @@ class DatasetLine:
 
 @dataclass(frozen=True)
 class SampleLine:
-    """A sample in a list."""
+    """A sample in a list; ``tables`` are the names of its tables."""
 
     name: str
-    tables: int
+    tables: list[str]
     exercises: int
     datasets: list[DatasetLine]
 
@@ -85,7 +85,11 @@ def sample_lines(scope: CourseScope) -> list[SampleLine]:
         return [
             SampleLine(
                 sample.name,
-                sum(table.kind == "table" for table in _opened(scope, sample).dataset.tables),
+                [
+                    table.name
+                    for table in _opened(scope, sample).dataset.tables
+                    if table.kind == "table"
+                ],
                 uses.get(sample.id, 0),
                 _dataset_lines(scope, sample),
             )

@@ -5,7 +5,7 @@ from itertools import permutations
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.comparison import brute
@@ -14,7 +14,6 @@ from tests.core.comparison.build import codes, compared, due, result, verdict
 small = st.sampled_from([0, 1, None])
 
 
-@settings(max_examples=300, deadline=None)
 @given(
     st.lists(st.tuples(small, small, small), max_size=4),
     st.lists(st.tuples(small, small, small), max_size=4),
@@ -24,7 +23,6 @@ def test_any_order_finds_a_permutation_exactly_where_there_is_one(one: Any, othe
     assert (said == "correct") == brute.same_with_columns_in_any_order(one, other, 3)
 
 
-@settings(max_examples=100, deadline=None)
 @given(st.lists(st.tuples(*[small] * 5), min_size=1, max_size=8), st.permutations(range(5)))
 def test_a_permutation_of_columns_is_found(rows: Any, order: Any) -> None:
     turned = [tuple(row[at] for at in order) for row in rows]
@@ -34,7 +32,6 @@ def test_a_permutation_of_columns_is_found(rows: Any, order: Any) -> None:
     )
 
 
-@settings(max_examples=100, deadline=None)
 @given(
     st.lists(st.tuples(small, small), max_size=4),
     st.lists(st.tuples(small, small, small, small), max_size=4),
@@ -167,7 +164,6 @@ def test_with_extra_columns_names_are_a_first_guess_only() -> None:
     assert verdict(due([(1, 2), (3, 4)], "a b"), misnamed, **rules) == "correct"
 
 
-@settings(max_examples=200)
 @given(
     st.lists(st.tuples(small, small, small), min_size=1, max_size=4),
     st.permutations(range(3)),

@@ -3,7 +3,7 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from jentrow.core.comparison.causes import TextFacts, explained
@@ -178,7 +178,6 @@ values = st.sampled_from([None, 0, 1, "a"])
 rows_of_two = st.lists(st.tuples(values, values), max_size=6)
 
 
-@settings(max_examples=300, deadline=None)
 @given(rows_of_two, rows_of_two, st.booleans())
 def test_the_woven_rows_hold_every_row_once(one: Any, other: Any, ordered: bool) -> None:
     ranks = list(range(len(one))) if ordered else None

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from jentrow.core.comparison import rows as rows_module
@@ -51,7 +51,6 @@ def test_comparison_is_symmetric(one: Any, other: Any, duplicates: Any) -> None:
 near = st.sampled_from([0.0, 0.4, 0.8, 1.2, 1.6, 2.0])
 
 
-@settings(max_examples=300)
 @given(st.lists(st.tuples(near), max_size=5), st.lists(st.tuples(near), max_size=5))
 def test_tolerance_never_pairs_wrongly(one: Any, other: Any) -> None:
     said = verdict(
@@ -60,7 +59,6 @@ def test_tolerance_never_pairs_wrongly(one: Any, other: Any) -> None:
     assert (said == "correct") == brute.same(one, other, absolute=0.45)
 
 
-@settings(max_examples=300)
 @given(st.lists(st.tuples(near, near), max_size=4), st.lists(st.tuples(near, near), max_size=4))
 def test_tolerance_in_two_columns(one: Any, other: Any) -> None:
     said = verdict(
@@ -96,7 +94,6 @@ def ordered_cases(draw: st.DrawFn) -> tuple[Any, ...]:
     return rows, ranks, spare, given_rows
 
 
-@settings(max_examples=400)
 @given(ordered_cases())
 def test_ties_and_cut_ties_as_the_slow_comparison_has_them(case: tuple[Any, ...]) -> None:
     rows, ranks, spare, given_rows = case
@@ -105,7 +102,6 @@ def test_ties_and_cut_ties_as_the_slow_comparison_has_them(case: tuple[Any, ...]
     assert (said == "correct") == brute.same(rows, given_rows, ranks=ranks, spare=spare)
 
 
-@settings(max_examples=300)
 @given(ordered_cases())
 def test_a_cut_tie_leaves_a_choice_where_order_is_free(case: tuple[Any, ...]) -> None:
     rows, ranks, spare, given_rows = case
@@ -121,7 +117,6 @@ def test_a_cut_tie_leaves_a_choice_where_order_is_free(case: tuple[Any, ...]) ->
     assert (said == "correct") == right
 
 
-@settings(max_examples=200)
 @given(ordered_cases())
 def test_as_listed_wants_the_very_sequence(case: tuple[Any, ...]) -> None:
     rows, ranks, _, given_rows = case
@@ -131,7 +126,6 @@ def test_as_listed_wants_the_very_sequence(case: tuple[Any, ...]) -> None:
     assert (said == "correct") == (rows == list(given_rows))
 
 
-@settings(max_examples=200)
 @given(rows_of_two, rows_of_two)
 def test_without_repeats_sets_are_compared(one: Any, other: Any) -> None:
     said = verdict(due(one, width=2), result(other, width=2), duplicates="ignore")
@@ -183,7 +177,6 @@ def paired_in_order_first() -> Iterator[None]:
 
 
 @pytest.mark.usefixtures("paired_in_order_first")
-@settings(max_examples=300)
 @given(
     st.one_of(
         st.tuples(*[st.lists(st.tuples(near), max_size=5)] * 2), st.tuples(mixed_rows, mixed_rows)

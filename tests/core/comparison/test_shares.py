@@ -7,7 +7,7 @@ from fractions import Fraction
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from jentrow.core.comparison.shares import ResultShares, shares_of
@@ -81,7 +81,6 @@ def earned(rows: list[tuple[Any, ...]], wrongs: Wrongs, width: int, *, ordered: 
     return settle(100, BY_PARTS, comparison.verdict, shares_of(comparison), TextParts()).mark
 
 
-@settings(max_examples=400)
 @given(cases(), st.booleans())
 def test_what_is_right_in_more_never_earns_less(
     case: tuple[list[tuple[Any, ...]], int, Wrongs, Wrongs], ordered: bool

@@ -77,7 +77,7 @@ def columns_of(engine: SQLiteEngine, dataset: LoadedDataset, sql: str) -> int:
     return len(outcome.columns)
 
 
-@settings(max_examples=150, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(queries(), st.integers(0, 9), st.booleans(), st.sampled_from(["auto", "ignore"]))
 def test_a_further_key_only_breaks_ties(
     engine: SQLiteEngine,
@@ -99,7 +99,7 @@ def test_a_further_key_only_breaks_ties(
     assert outcome.verdict == "correct", (reference, answer, outcome.findings)
 
 
-@settings(max_examples=100, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(queries())
 def test_rows_in_the_reverse_order_are_right_only_where_all_tie(
     engine: SQLiteEngine, dataset: LoadedDataset, query: tuple[str, list[str], str]

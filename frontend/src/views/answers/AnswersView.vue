@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { watch } from "vue";
+import { computed, watch } from "vue";
 import { useRouter } from "vue-router";
 
 import { useExercise, useExercises } from "../../api/queries";
+import EmptyCourse from "../../components/EmptyCourse.vue";
 import StateNotice from "../../components/StateNotice.vue";
-import { computed } from "vue";
 
 /** Goes on to the first answer that is not right: that is where the work is. */
 const router = useRouter();
@@ -30,17 +30,22 @@ watch(
 <template>
   <main class="answers">
     <StateNotice :waiting="isPending || Boolean(first)" :problem="error" @again="refetch()" />
-    <p v-if="exercises && !first">No answers yet.
-      <RouterLink :to="{ name: 'taking' }">Take some in</RouterLink> from a file.</p>
+    <template v-if="exercises && !first">
+      <h1>No answers yet</h1>
+      <EmptyCourse at="answers" />
+    </template>
   </main>
 </template>
 
 <style scoped>
 .answers {
   flex: 1;
+  overflow: auto;
+  padding: 14px var(--edge);
+  background: var(--sheet);
 }
 
-p {
-  padding: 14px var(--edge);
+h1 {
+  margin-bottom: 10px;
 }
 </style>

@@ -2,7 +2,9 @@
 import { computed, useTemplateRef } from "vue";
 import { useRouter } from "vue-router";
 
+import { useExercises } from "../../api/queries";
 import FileDrop from "../../components/FileDrop.vue";
+import PastedText from "../../components/PastedText.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
 import { useTakingIn } from "./use-taking-in";
@@ -13,6 +15,9 @@ const taking = useTakingIn();
 const { look, file, problem, isBusy, leaveOut, taken } = taking;
 
 const drop = useTemplateRef<InstanceType<typeof FileDrop>>("drop");
+const ACCEPT = ".csv,.zip,.ipynb";
+const { data: exercises } = useExercises();
+const isBeginning = computed(() => !look.value);
 const canTake = computed(
   () =>
     Boolean(look.value?.answers) &&
@@ -29,20 +34,47 @@ useKeys([
 </script>
 
 <template>
-  <main class="task taking">
-    <section>
+  <main class="task taking" :class="{ beginning: isBeginning }">
+    <section v-if="isBeginning" class="sheet">
       <h1>Import answers</h1>
-      <FileDrop ref="drop" words="Drop a file here" accept=".csv,.zip,.ipynb"
-        @files="([chosen]) => chosen && taking.handIn(chosen)">
-        <dl>
-          <dt>.csv</dt>
-          <dd>learner, exercise, sql, and submitted_at if wanted</dd>
-          <dt>.zip</dt>
-          <dd>a folder a learner, in it a .sql file an exercise, or a notebook</dd>
-          <dt>.ipynb</dt>
-          <dd>the answers of one learner: the first line of each cell is a comment that names the exercise</dd>
-        </dl>
-      </FileDrop>
+      <p class="quiet">What fits and what does not is shown first. Nothing is imported before you say so.</p>
+      <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+      <p v-else-if="isBusy" class="quiet" aria-live="polite">Looking …</p>
+      <div class="choices">
+        <section aria-labelledby="way-files">
+          <h2 id="way-files">A file</h2>
+          <FileDrop ref="drop" words="Drop a file here" :accept="ACCEPT" @files="([chosen]) => chosen && taking.handIn(chosen)">
+            <dl>
+              <dt>.csv</dt>
+              <dd>learner, exercise, sql, and submitted_at if wanted</dd>
+              <dt>.zip</dt>
+              <dd>a folder a learner, in it a .sql file an exercise, or a notebook</dd>
+              <dt>.ipynb</dt>
+              <dd>the answers of one learner: the first line of each cell is a comment that names the exercise</dd>
+            </dl>
+          </FileDrop>
+        </section>
+        <section aria-labelledby="way-paste">
+          <h2 id="way-paste">Pasted rows</h2>
+          <p class="quiet">The headings first, then an answer a line; a query with a comma or a line break stands in quotes.</p>
+          <PastedText label="answers as CSV" :name-of="() => 'pasted.csv'"
+            hint="learner,exercise,sql&#10;Ada Nkemelu,01-high-huts,&quot;SELECT name, region FROM huts&quot;"
+            @file="taking.handIn" />
+        </section>
+        <section aria-labelledby="way-names" class="wide">
+          <h2 id="way-names">How exercises are named</h2>
+          <p class="quiet">In a file, an exercise is called by its short name:</p>
+          <ul v-if="exercises?.length" class="names">
+            <li v-for="one in exercises" :key="one.slug"><code>{{ one.slug }}</code> <small>{{ one.title }}</small></li>
+          </ul>
+          <p v-else>There is no exercise yet: <RouterLink :to="{ name: 'exercises', query: { new: '1' } }">write one</RouterLink> first.</p>
+        </section>
+      </div>
+    </section>
+    <section v-else>
+      <h1>Import answers</h1>
+      <FileDrop ref="drop" words="Drop another file here" :accept="ACCEPT"
+        @files="([chosen]) => chosen && taking.handIn(chosen)" />
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <p v-else-if="isBusy" class="quiet" aria-live="polite">Looking …</p>
       <template v-if="look">
@@ -60,7 +92,7 @@ useKeys([
         </template>
       </template>
     </section>
-    <section class="sheet" aria-label="What fits">
+    <section v-if="!isBeginning" class="sheet" aria-label="What fits">
       <h2>What fits</h2>
       <table v-if="look?.exercises.length" class="listing">
         <thead>
@@ -77,13 +109,13 @@ useKeys([
           </tr>
         </tbody>
       </table>
-      <p v-else class="quiet">{{ look ? "No answer to an exercise here." : "What the file holds appears here." }}</p>
+      <p v-else-if="look" class="quiet">No answer to an exercise here.</p>
       <template v-if="look?.new_learners.length">
         <h2>New learners <small>{{ look.new_learners.length }}</small></h2>
         <p>{{ look.new_learners.slice(0, 60).join(", ") }}{{ look.new_learners.length > 60 ? " …" : "" }}</p>
       </template>
     </section>
-    <aside aria-label="What does not fit">
+    <aside v-if="!isBeginning" aria-label="What does not fit">
       <h2>What does not fit <small v-if="look">{{ look.unmatched.length }}</small></h2>
       <ul v-if="look?.unmatched.length">
         <li v-for="(one, at) in look.unmatched.slice(0, 200)" :key="at"><b>{{ one.place }}</b> {{ one.why }}</li>
@@ -95,7 +127,24 @@ useKeys([
 
 <style scoped>
 .taking {
-  grid-template-columns: 340px 1fr 360px;
+  grid-template-columns: clamp(250px, 23vw, 300px) 1fr clamp(280px, 28vw, 360px);
+}
+
+.taking.beginning {
+  grid-template-columns: 1fr;
+}
+
+.choices h2 {
+  margin-top: 0;
+}
+
+.names {
+  columns: 260px;
+}
+
+.names li {
+  border: 0;
+  padding: 1px 0;
 }
 
 h2 {

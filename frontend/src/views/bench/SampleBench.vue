@@ -6,6 +6,7 @@ import { useRoute, useRouter } from "vue-router";
 import type { Cell } from "../../components/cells";
 import StateNotice from "../../components/StateNotice.vue";
 import { isCut, typedText } from "../../components/typed-text";
+import { useInAddress } from "../../composables/use-address";
 import { useKeys } from "../../composables/use-keys";
 import { dayAndTime } from "../../composables/words";
 import ColumnFacts from "./ColumnFacts.vue";
@@ -19,10 +20,7 @@ import VersionsPanel from "./VersionsPanel.vue";
 const route = useRoute();
 const router = useRouter();
 const sampleName = computed(() => String(route.params.sample));
-const datasetName = computed({
-  get: () => String(route.query.data ?? ""),
-  set: (data: string) => void router.replace({ query: { data } }),
-});
+const datasetName = useInAddress("data", "");
 const bench = useBench(sampleName, datasetName);
 const { sample, isPending, error, refetch, state, pins, chosen, active, notice, problem } = bench;
 
@@ -300,6 +298,13 @@ h1 {
   height: 232px;
   padding-top: 8px;
   border-top: 1px solid var(--line);
+}
+
+@media (max-width: 1150px) {
+  .below {
+    grid-template-columns: 1fr 170px;
+    gap: 12px;
+  }
 }
 
 .below > * {

@@ -13,6 +13,7 @@ import {
   useDatasetChanges,
   useSample,
 } from "../../api/samples";
+import { useInAddress } from "../../composables/use-address";
 import { counted } from "../../composables/words";
 
 export const PAGE = 100;
@@ -62,7 +63,9 @@ export function useBench(sampleName: Ref<string>, datasetName: Ref<string>) {
   const changes = useDatasetChanges(name);
 
   const pins = ref<Pin[]>([]);
-  const chosen = ref("");
+  const chosen = useInAddress("table", "");
+  /** The tables in sight, as the address says them. */
+  const inSight = useInAddress("beside", "");
   const active = ref<ActiveCell | null>(null);
   const drafts = ref<Draft[]>([]);
   const problem = ref<Problem | null>(null);
@@ -90,10 +93,20 @@ export function useBench(sampleName: Ref<string>, datasetName: Ref<string>) {
       const first = mostTelling(tables.value, counts.value);
       if (!known.has(chosen.value)) chosen.value = first;
       if (begun.value === name && before) return;
+      const isReturn = begun.value === "" && inSight.value;
       begun.value = name;
-      pins.value = firstPins(tables.value, first).map(newPin);
+      const wanted = isReturn
+        ? inSight.value.split(",").filter((one) => known.has(one))
+        : firstPins(tables.value, chosen.value);
+      pins.value = wanted.map(newPin);
     },
     { immediate: true },
+  );
+  watch(
+    () => pins.value.map((pin) => pin.table).join(","),
+    (names) => {
+      if (begun.value) inSight.value = names;
+    },
   );
   watch(name, () => {
     drafts.value = [];

@@ -31,15 +31,19 @@ function markOf(answer: Schemas["SubmissionLine"]): string {
 }
 
 const list = ref<HTMLElement>();
-watch(at, async () => {
-  await nextTick();
-  list.value?.querySelector(".chosen")?.scrollIntoView({ block: "nearest" });
-});
+watch(
+  at,
+  async () => {
+    await nextTick();
+    list.value?.querySelector(".chosen")?.scrollIntoView({ block: "nearest" });
+  },
+  { immediate: true },
+);
 </script>
 
 <template>
   <section aria-label="Answers">
-    <ElSegmented v-model="filter" :options="options" aria-label="Which answers" class="filter" />
+    <ElSegmented v-if="counts.total" v-model="filter" :options="options" aria-label="Which answers" class="filter" />
     <ol ref="list">
       <li v-for="(answer, place) in answers" :key="answer.id" :class="{ chosen: place === at }">
         <RouterLink :to="{ name: 'submission', params: { id: answer.id } }" @focus="at = place">
@@ -50,7 +54,8 @@ watch(at, async () => {
         </RouterLink>
       </li>
     </ol>
-    <p v-if="!answers.length" class="quiet">No answer of this kind.</p>
+    <p v-if="!answers.length" class="quiet">{{ counts.total ? "No answer came out so."
+      : "No answers yet: they appear here when learners hand in, or when you import some." }}</p>
   </section>
 </template>
 

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, useTemplateRef } from "vue";
+import { computed, nextTick, useTemplateRef } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
 import StateNotice from "../../components/StateNotice.vue";
+import { useInAddress } from "../../composables/use-address";
 import { useKeys } from "../../composables/use-keys";
 import { counted, dayAndTime } from "../../composables/words";
 import AlsoPanel from "./AlsoPanel.vue";
@@ -26,8 +27,8 @@ const bench = useExerciseBench(slug);
 const { exercise, isPending, error, refetch, content, shown, saving, isChanged, problem } = bench;
 const answers = useAnswers(exercise);
 
-const left = ref<"task" | "counts" | "marks">("task");
-const right = ref<"proof" | "answers">("proof");
+const left = useInAddress("left", "task", ["task", "counts", "marks"]);
+const right = useInAddress("side", "proof", ["proof", "answers"]);
 const LEFT = [
   { label: "what is asked", value: "task" },
   { label: "what counts", value: "counts" },
@@ -147,7 +148,7 @@ useKeys([
 
 <style scoped>
 .exercise {
-  grid-template-columns: 316px 1fr 316px;
+  grid-template-columns: clamp(270px, 24.7vw, 316px) 1fr clamp(260px, 24.7vw, 316px);
 }
 
 .turn {

@@ -2,6 +2,7 @@
 import { computed, ref } from "vue";
 
 import type { ExerciseContent, Feedback } from "../../api/exercises";
+import { useAbout } from "../../api/queries";
 import { useSamples } from "../../api/samples";
 import DataTable from "../../components/DataTable.vue";
 import ProseText from "../../components/ProseText.vue";
@@ -19,6 +20,8 @@ const names = computed(() => {
   const tables = props.bench.sample.value?.tables ?? [];
   return [...new Set(tables.flatMap((one) => [one.name, ...one.columns.map((c) => c.name)]))];
 });
+const { data: about } = useAbout();
+const engine = computed(() => about.value?.engines.find((one) => one.name === (content.value.engine ?? "sqlite")));
 const shown = computed(() => content.value.feedback.expected ?? {});
 
 function show(name: string, value: unknown): void {
@@ -43,7 +46,10 @@ const heldBack = computed(() => (props.bench.exercise.value?.datasets.length ?? 
         <ElSelect v-model="content.sample" aria-label="sample">
           <ElOption v-for="one in samples" :key="one.name" :value="one.name" :label="one.name" />
         </ElSelect></span>
-      <span class="quiet">SQLite {{ bench.exercise.value?.engine_version }}</span>
+      <ElPopover v-if="engine" trigger="click" width="340" :title="`What ${engine.label} has not`">
+        <template #reference><ElButton link>{{ engine.label }} {{ engine.version }}</ElButton></template>
+        <ul class="lacks"><li v-for="one in engine.lacks" :key="one">{{ one }}</li></ul>
+      </ElPopover>
     </p>
     <span class="labelled line grow">tags
       <ElInputTag v-model="content.tags" aria-label="tags" placeholder="joins, NULL" :trigger="'Enter'" /></span>
@@ -171,5 +177,10 @@ h3 {
   display: flex;
   flex-wrap: wrap;
   gap: 4px 12px;
+}
+
+.lacks li {
+  padding: 3px 0;
+  border-top: 1px solid var(--line-soft);
 }
 </style>

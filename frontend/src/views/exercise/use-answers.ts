@@ -1,14 +1,15 @@
-import { computed, type Ref, ref, watch } from "vue";
+import { computed, type Ref } from "vue";
 
 import type { Schemas } from "../../api/client";
+import { useInAddress } from "../../composables/use-address";
 
 export type VerdictFilter = "all" | "correct" | "incorrect" | "undecided" | "broken";
 export const FILTERS: VerdictFilter[] = ["all", "correct", "incorrect", "undecided", "broken"];
 
 /** The answers to an exercise, narrowed to some verdicts, one of them chosen. */
 export function useAnswers(exercise: Ref<Schemas["Exercise"] | undefined>) {
-  const filter = ref<VerdictFilter>("all");
-  const chosenAt = ref(0);
+  const filter = useInAddress<VerdictFilter>("which", "all", FILTERS);
+  const chosenId = useInAddress("answer", "");
 
   const answers = computed(() =>
     (exercise.value?.submissions ?? []).filter((one) => {
@@ -19,10 +20,13 @@ export function useAnswers(exercise: Ref<Schemas["Exercise"] | undefined>) {
       return one.verdict === filter.value;
     }),
   );
-  const chosen = computed(() => answers.value[chosenAt.value]);
-  watch([filter, () => exercise.value?.slug], () => {
-    chosenAt.value = 0;
+  const chosenAt = computed({
+    get: () => Math.max(0, answers.value.findIndex((one) => String(one.id) === chosenId.value)),
+    set: (at: number) => {
+      chosenId.value = String(answers.value[at]?.id ?? "");
+    },
   });
+  const chosen = computed(() => answers.value[chosenAt.value]);
 
   function move(step: number): void {
     const last = Math.max(answers.value.length - 1, 0);

@@ -7,8 +7,10 @@ import {
 } from "../../api/exercises";
 import { useExercise } from "../../api/queries";
 import { columnsByTable, useSample } from "../../api/samples";
+import { useInAddress } from "../../composables/use-address";
 
-export type Part = "reference" | "steps" | "also" | "tables" | "versions" | "trial";
+const PARTS = ["reference", "steps", "also", "tables", "versions", "trial"] as const;
+export type Part = (typeof PARTS)[number];
 export type Saving = "kept" | "unsaved" | "draft" | "offline";
 
 const PROOF_AFTER_MS = 350;
@@ -20,8 +22,14 @@ export function useExerciseBench(slug: Ref<string>) {
   const { data: exercise, isPending, error, refetch } = useExercise(slug);
   const changes = useExerciseChanges();
   const content = ref<ExerciseContent>();
-  const shown = ref<Part>("reference");
-  const trialAt = ref(-1);
+  const shown = useInAddress<Part>("shown", "reference", PARTS);
+  const trialName = useInAddress("trial", "");
+  const trialAt = computed({
+    get: () => content.value?.trials.findIndex((one) => one.name === trialName.value) ?? -1,
+    set: (at: number) => {
+      trialName.value = content.value?.trials[at]?.name ?? "";
+    },
+  });
   const saving = ref<Saving>("kept");
   const problem = ref("");
   /** What could not be sent to the server, by exercise: it survives a reload. */
@@ -51,9 +59,9 @@ export function useExerciseBench(slug: Ref<string>) {
     exercise,
     (found) => {
       if (found && found.slug !== loaded.value) {
-        shown.value = "reference";
-        trialAt.value = -1;
+        const isAnother = loaded.value !== "";
         load();
+        if (isAnother || (shown.value === "trial" && trialAt.value < 0)) closeTrial();
       }
     },
     { immediate: true },

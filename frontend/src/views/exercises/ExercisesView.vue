@@ -1,20 +1,26 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, useTemplateRef } from "vue";
+import { computed, nextTick, ref, useTemplateRef, watch } from "vue";
 import { useRouter } from "vue-router";
 
 import { packAddress, useExerciseChanges } from "../../api/exercises";
 import { useSamples } from "../../api/samples";
+import EmptyCourse from "../../components/EmptyCourse.vue";
 import ProseText from "../../components/ProseText.vue";
+import SortHead from "../../components/SortHead.vue";
 import StateNotice from "../../components/StateNotice.vue";
 import VerdictBar from "../../components/VerdictBar.vue";
+import { useInAddress } from "../../composables/use-address";
 import { useKeys } from "../../composables/use-keys";
 import { counted, FINDING_WORDS } from "../../composables/words";
 import ExerciseActions from "./ExerciseActions.vue";
-import { useExerciseList } from "./use-exercise-list";
+import { STATES, useExerciseList } from "./use-exercise-list";
 
 const router = useRouter();
-const { exercises, tag, tags, narrow, chosen, chosenAt, isPending, error, refetch, move } =
-  useExerciseList();
+const list = useExerciseList();
+const {
+  exercises, tag, sample: inSample, sheet, state, sort, tags, sheets, isNarrowed, chosen, chosenAt, isPending, error,
+  refetch, move,
+} = list;
 const { data: samples } = useSamples();
 const changes = useExerciseChanges();
 
@@ -30,6 +36,18 @@ async function ask(): Promise<void> {
   await nextTick();
   titleField.value?.focus();
 }
+
+/** The way through an empty course leads here with the wish for a new exercise. */
+const isAsked = useInAddress("new", "");
+watch(
+  [isAsked, samples],
+  () => {
+    if (!isAsked.value || !samples.value) return;
+    isAsked.value = "";
+    if (!isBeginning.value) void ask();
+  },
+  { immediate: true },
+);
 
 async function begin(): Promise<void> {
   problem.value = "";
@@ -58,13 +76,10 @@ useKeys([
 </script>
 
 <template>
-  <main class="task list">
+  <main class="task list" :class="{ alone: !chosen }">
     <section class="sheet">
       <div class="head">
         <h1>Exercises</h1>
-        <ElSelect :model-value="tag" placeholder="all tags" clearable filterable aria-label="only with the tag" @change="narrow($event ?? '')">
-          <ElOption v-for="one in tags" :key="one" :value="one" :label="one" />
-        </ElSelect>
         <span class="right">
           <RouterLink :to="{ name: 'taking' }">Import answers</RouterLink>
           <RouterLink :to="{ name: 'pack' }">Import a pack</RouterLink>
@@ -82,19 +97,34 @@ useKeys([
         <span v-if="problem" class="problem" role="alert">{{ problem }}</span>
       </form>
       <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
-      <p v-if="exercises && !exercises.length" class="quiet">
-        {{ tag ? "No exercise has this tag." : "No exercises yet: make one, or import a pack." }}
-      </p>
+      <div v-if="isNarrowed || exercises?.length" class="filters" role="group" aria-label="Which exercises">
+        <ElSelect v-model="inSample" clearable placeholder="all samples" aria-label="Of the sample" :empty-values="['']" value-on-clear="">
+          <ElOption v-for="one in list.samples.value" :key="one" :value="one" :label="one" />
+        </ElSelect>
+        <ElSelect v-model="sheet" clearable placeholder="all sheets" aria-label="On the sheet" :empty-values="['']" value-on-clear="">
+          <ElOption v-for="one in sheets" :key="one" :value="one" :label="one" />
+        </ElSelect>
+        <ElSelect v-model="tag" clearable filterable placeholder="all tags" aria-label="With the tag" :empty-values="['']" value-on-clear="">
+          <ElOption v-for="one in tags" :key="one" :value="one" :label="one" />
+        </ElSelect>
+        <ElSelect v-model="state" clearable placeholder="in any state" aria-label="In the state" :empty-values="['']" value-on-clear="">
+          <ElOption v-for="(one, name) in STATES" :key="name" :value="name" :label="one.says" />
+        </ElSelect>
+        <ElButton v-if="isNarrowed" link @click="list.showAll()">Show all</ElButton>
+        <span class="quiet" aria-live="polite">{{ counted(exercises?.length ?? 0, "exercise") }}</span>
+      </div>
+      <p v-if="exercises && !exercises.length && isNarrowed" class="quiet">No exercise is like that.</p>
+      <EmptyCourse v-else-if="exercises && !exercises.length" at="exercises" />
       <table v-if="exercises?.length" class="listing">
         <thead>
           <tr>
             <th scope="col"><span class="only-read-aloud">number</span></th>
-            <th scope="col">exercise</th>
-            <th scope="col">sample</th>
-            <th scope="col">sheet</th>
-            <th scope="col" class="number">points</th>
-            <th scope="col" class="number">trials</th>
-            <th scope="col" class="outcome">answers, and how they came out</th>
+            <SortHead v-model="sort" by="title">exercise</SortHead>
+            <SortHead v-model="sort" by="sample">sample</SortHead>
+            <SortHead v-model="sort" by="sheet">sheet</SortHead>
+            <SortHead v-model="sort" by="points" descending class="number">points</SortHead>
+            <SortHead v-model="sort" by="trials" class="number">trials</SortHead>
+            <SortHead v-model="sort" by="right" class="outcome">answers, and how they came out</SortHead>
           </tr>
         </thead>
         <tbody>
@@ -150,7 +180,11 @@ td {
 }
 
 .list {
-  grid-template-columns: 1fr 360px;
+  grid-template-columns: 1fr clamp(270px, 28vw, 360px);
+}
+
+.alone {
+  grid-template-columns: 1fr;
 }
 
 .head {
@@ -158,6 +192,18 @@ td {
   align-items: center;
   gap: 14px;
   margin-bottom: 10px;
+}
+
+.filters {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 8px 10px;
+  margin-bottom: 6px;
+}
+
+.filters .el-select {
+  width: 168px;
 }
 
 .right {

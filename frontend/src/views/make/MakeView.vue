@@ -8,6 +8,7 @@ import { counted } from "../../composables/words";
 import { newTable, targets } from "./plan";
 import TablePlan from "./TablePlan.vue";
 import { useMaking } from "./use-making";
+import WaysToBegin from "./WaysToBegin.vue";
 
 const route = useRoute();
 const router = useRouter();
@@ -17,13 +18,17 @@ const { current, name, ofSample, tables, problem, sending, byHand, isWorking } =
 if (route.query.from) void making.startFrom(String(route.query.from));
 
 const drop = useTemplateRef<InstanceType<typeof FileDrop>>("drop");
+const ways = useTemplateRef<InstanceType<typeof WaysToBegin>>("ways");
 const nameField = useTemplateRef<{ focus(): void }>("nameField");
 const DIALECTS = {
   sqlite: "SQLite", postgres: "PostgreSQL", mysql: "MySQL and MariaDB", tsql: "Transact-SQL",
   oracle: "Oracle", duckdb: "DuckDB",
 } as const;
 
+const ACCEPT = ".csv,.tsv,.txt,.tab,.sql,.ddl,.db,.sqlite,.sqlite3,.zip";
+
 const phase = computed(() => current.value?.phase ?? "files");
+const isBeginning = computed(() => phase.value === "files" && !sending.value && !current.value?.files.length);
 const share = computed(() => {
   const total = current.value?.total ?? 0;
   return total ? Math.min(1, (current.value?.done ?? 0) / total) : 0;
@@ -63,7 +68,7 @@ function leave(): void {
 }
 
 useKeys([
-  { key: "o", cap: "O", says: "choose files", act: () => drop.value?.choose() },
+  { key: "o", cap: "O", says: "choose files", act: () => (ways.value ?? drop.value)?.choose() },
   { key: "h", cap: "H", says: "by hand", act: () => making.startByHand() },
   { key: "Enter", ctrl: true, cap: "Ctrl ⏎", says: "make it",
     act: () => { if (canMake.value) void making.make(); } },
@@ -74,25 +79,18 @@ useKeys([
 </script>
 
 <template>
-  <main class="task making">
-    <section>
+  <main class="task making" :class="{ beginning: isBeginning }">
+    <section v-if="isBeginning" class="sheet">
       <h1>Make a sample</h1>
-      <FileDrop ref="drop" words="Drop files here" multiple
-        accept=".csv,.tsv,.txt,.tab,.sql,.ddl,.db,.sqlite,.sqlite3,.zip" @files="making.handIn">
-        <dl>
-          <dt>.csv .tsv .txt</dt>
-          <dd>one or more: a table each</dd>
-          <dt>.sql</dt>
-          <dd>a script of tables and rows, in SQLite's or another dialect</dd>
-          <dt>.db .sqlite</dt>
-          <dd>an SQLite file</dd>
-          <dt>.zip</dt>
-          <dd>a pack, a CSV folder with its schema, or CSV files</dd>
-        </dl>
-      </FileDrop>
-      <p class="or">or <ElButton @click="making.startByHand()">make tables by
-        hand</ElButton></p>
-      <p class="quiet or">Copying a sample that is there: on the list of samples.</p>
+      <p class="quiet">Whatever you start from, the tables it could become are shown first, for you to correct. Nothing is
+        made before you say so.</p>
+      <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+      <WaysToBegin ref="ways" :accept="ACCEPT" @files="making.handIn" @hand="making.startByHand()"
+        @copy="making.startFrom" />
+    </section>
+    <section v-else>
+      <h1>Make a sample</h1>
+      <FileDrop ref="drop" words="Drop more files here" multiple :accept="ACCEPT" @files="making.handIn" />
       <template v-if="current?.files.length">
         <h2>Files</h2>
         <ul>
@@ -103,15 +101,11 @@ useKeys([
             <ElOption v-for="(says, value) in DIALECTS" :key="value" :value="value" :label="says" />
           </ElSelect>
         </span>
-        <p class="or"><ElButton link @click="making.begin()">Start again</ElButton></p>
       </template>
+      <p class="or"><ElButton link @click="making.begin()">Start again</ElButton></p>
     </section>
-    <section class="sheet">
+    <section v-if="!isBeginning" class="sheet">
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-      <p v-if="phase === 'files' && !sending" class="quiet first">
-        What the files could become is shown here first, for you to correct. Nothing is made before
-        you say so.
-      </p>
       <div v-if="isWorking" class="work" aria-live="polite">
         <p>{{ sending ? `Taking ${sending} …` : current?.total ? `Reading the rows … ${Math.round(share * 100)} %` : "Looking at the files …" }}</p>
         <div class="progress" role="progressbar" aria-label="progress" :aria-valuenow="Math.round(share * 100)"><i
@@ -188,6 +182,10 @@ useKeys([
   grid-template-columns: 264px 1fr;
 }
 
+.making.beginning {
+  grid-template-columns: 1fr;
+}
+
 .or {
   margin: 8px 0;
 }
@@ -204,10 +202,6 @@ h2 {
   display: grid;
   gap: 3px;
   margin-top: 10px;
-}
-
-.first {
-  max-width: 46ch;
 }
 
 .work {

@@ -29,24 +29,24 @@ export function useMaking() {
 
   async function look(): Promise<void> {
     try {
-      const before = current.value;
       const next = await dataOf(here().GET("/imports/{import_id}", { params: { path: path.value } }));
-      current.value = next;
-      if (next.phase === "working") return;
-      pause();
-      if (next.phase === "proposed" && before?.phase === "working") {
-        tables.value = next.tables.map(planOf);
-      }
-      if (next.phase === "kept") await lookAgain(queries, "samples");
+      await take(next);
     } catch (refused) {
       problem.value = (refused as Error).message;
       pause();
     }
   }
 
-  function watchIt(next: Import): void {
+  /** Takes what the server says of the work; it may be done with the first answer already. */
+  async function take(next: Import): Promise<void> {
     current.value = next;
-    resume();
+    if (next.phase === "working") {
+      resume();
+      return;
+    }
+    pause();
+    if (next.phase === "proposed") tables.value = next.tables.map(planOf);
+    if (next.phase === "kept") await lookAgain(queries, "samples");
   }
 
   /** Hands files in, one after the other, and has them looked at. */
@@ -68,7 +68,7 @@ export function useMaking() {
   }
 
   async function lookAt(given: Partial<Schemas["Look"]> = {}): Promise<void> {
-    watchIt(
+    await take(
       await dataOf(
         here().POST("/imports/{import_id}/look", {
           params: { path: path.value },
@@ -98,7 +98,7 @@ export function useMaking() {
       }
       const plan =
         current.value?.kind === "csv" || ofSample.value ? tables.value.map(toPlan) : null;
-      watchIt(
+      await take(
         await dataOf(
           here().POST("/imports/{import_id}/make", {
             params: { path: path.value },
@@ -162,7 +162,8 @@ export function useMaking() {
     tables.value = [newTable(1)];
   }
 
-  onScopeDispose(() => void end());
+  // What was under way when the page was left may have been done before it could be ended.
+  onScopeDispose(() => void end().then(() => lookAgain(queries, "samples")));
 
   return {
     current, name, ofSample, startFrom, tables, problem, sending, byHand, isWorking, handIn, readAgain, make, stop,

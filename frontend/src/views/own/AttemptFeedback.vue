@@ -1,63 +1,169 @@
 <script setup lang="ts">
+import { computed } from "vue";
+
 import type { Schemas } from "../../api/client";
 import MarkLedger from "../../components/MarkLedger.vue";
-import { deadline } from "../../composables/words";
+import SqlText from "../../components/SqlText.vue";
+import WovenTable from "../../components/WovenTable.vue";
+import { counted, deadline } from "../../composables/words";
 
-/** What came of an attempt, as far as the exercise tells. */
-defineProps<{ feedback: Schemas["FeedbackView"]; zone: string }>();
-const emit = defineEmits<{ take: [] }>();
+/** What came of an attempt, as far as the exercise tells: in words, then woven, then what to do next. */
+const props = defineProps<{
+  feedback: Schemas["FeedbackView"];
+  points: number;
+  zone: string;
+  /** Whether the text of the attempt is the one in the editor. */
+  isWritten: boolean;
+  canHandIn: boolean;
+}>();
+const emit = defineEmits<{ take: []; edit: [] }>();
+
+const HEADLINES: Record<string, [string, string]> = {
+  waiting: ["Handed in", "It is being graded …"],
+  correct: ["Right", "Your query gives what is due."],
+  incorrect: ["Wrong", "This is not what is due."],
+  error: ["Error", "The engine cannot run it."],
+  refused: ["Refused", "It did not run."],
+  stopped: ["Stopped", "It passed a limit."],
+  undecided: ["Undecided", "Your answer runs, and waits for your instructor: whether it is right cannot be told by running it alone."],
+};
+
+const verdict = computed(() => props.feedback.attempt.verdict);
+const isTold = computed(() => !props.feedback.opens);
+const headline = computed((): [string, string] => {
+  if (props.feedback.opens) {
+    return ["Handed in", `It is graded. What came of it is told from ${deadline(props.feedback.opens, props.zone)} on.`];
+  }
+  const [word, otherwise] = HEADLINES[verdict.value] ?? ["", ""];
+  const [first] = props.feedback.findings;
+  return [word, verdict.value !== "correct" && first ? first.message : otherwise];
+});
+/** The findings that the headline does not say already. */
+const others = computed(() => props.feedback.findings.slice(verdict.value === "correct" ? 0 : 1));
+const first = computed(() => (verdict.value === "correct" ? undefined : props.feedback.findings[0]));
+const isOver = computed(() => ["correct", "undecided", "waiting"].includes(verdict.value) || !isTold.value);
 </script>
 
 <template>
   <section class="came" aria-label="What came of it" aria-live="polite">
-    <p v-if="feedback.attempt.verdict === 'waiting'">It is being graded …</p>
-    <p v-else-if="feedback.opens">It is graded. What came of it is told from {{ deadline(feedback.opens, zone)
-    }} on.</p>
-    <p v-else-if="feedback.attempt.verdict === 'undecided'">Your answer runs, and waits for your instructor: whether
-      it is right cannot be told by running it alone.</p>
-    <template v-else>
-      <p v-if="feedback.attempt.verdict === 'correct'" class="right">This is right.</p>
-      <ul v-if="feedback.findings.length">
-        <li v-for="(one, at) in feedback.findings" :key="at">{{ one.message }}
+    <header>
+      <h2 :class="verdict">{{ headline[0] }}</h2>
+      <p>{{ headline[1] }}
+        <small v-if="first?.line">line {{ first.line }}, column {{ first.column }}</small></p>
+      <b v-if="feedback.attempt.mark !== null" class="points">{{ feedback.attempt.mark }} of {{ counted(points, "point") }}</b>
+    </header>
+    <template v-if="isTold">
+      <ul v-if="others.length" class="others">
+        <li v-for="(one, at) in others" :key="at">{{ one.message }}
           <small v-if="one.line">line {{ one.line }}, column {{ one.column }}</small></li>
       </ul>
-      <p v-else-if="feedback.attempt.verdict === 'incorrect'">This is not what is due.</p>
       <p v-if="feedback.hint" class="hint"><b>Hint</b> {{ feedback.hint }}</p>
-      <MarkLedger v-if="feedback.ledger.length" :lines="feedback.ledger" />
     </template>
-    <ElButton link @click="emit('take')">Edit this text</ElButton>
+    <div v-if="!isWritten" class="text">
+      <h3>Text of attempt {{ feedback.attempt.number }}</h3>
+      <SqlText :sql="feedback.attempt.sql" />
+      <ElButton @click="emit('take')">Edit this text</ElButton>
+    </div>
+    <template v-if="isTold && feedback.woven">
+      <h3>What differs <small>{{ feedback.woven.left_out ? `${counted(feedback.woven.left_out, "row")} not shown: the
+        rows that agree, and what goes on like this` : "" }}</small></h3>
+      <WovenTable :woven="feedback.woven" :only-differences="false" due="due" given="yours" />
+    </template>
+    <template v-if="isTold && feedback.ledger.length">
+      <h3>Points</h3>
+      <MarkLedger :lines="feedback.ledger" />
+    </template>
+    <p v-if="isWritten && !isOver && canHandIn" class="next">
+      <b>Next</b>
+      <ElButton link @click="emit('edit')"><span class="step now" aria-hidden="true">1</span> change the text</ElButton>
+      <span><span class="step" aria-hidden="true">2</span> run it</span>
+      <span><span class="step" aria-hidden="true">3</span> hand in</span>
+    </p>
   </section>
 </template>
 
 <style scoped>
 .came {
   display: grid;
-  gap: 8px;
-  justify-items: start;
-  margin-top: 10px;
+  gap: 10px;
 }
 
-.right {
+header {
+  display: flex;
+  align-items: baseline;
+  gap: 10px;
+  padding-top: 8px;
+  border-top: 1.5px solid var(--ink);
+}
+
+header p {
+  flex: 1;
+  font-size: var(--size-2);
+}
+
+.correct {
   color: var(--agree);
-  font-weight: 650;
 }
 
-li {
-  padding: 4px 0;
-  border-top: 1px solid var(--line);
+.error,
+.refused,
+.stopped {
+  color: var(--stop);
 }
 
-ul {
-  width: 100%;
+.points {
+  white-space: nowrap;
 }
 
 small {
-  display: block;
+  margin-left: 6px;
+}
+
+.others li {
+  padding: 2px 0 2px 12px;
+}
+
+.others li::before {
+  content: "–";
+  margin: 0 6px 0 -12px;
 }
 
 .hint {
   padding: 6px 8px;
   border-left: 3px solid var(--due);
   background: var(--due-wash);
+}
+
+.text {
+  display: grid;
+  justify-items: start;
+  gap: 6px;
+}
+
+.next {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px 18px;
+  padding: 6px 10px;
+  border-left: 3px solid var(--ink);
+  background: var(--paper);
+}
+
+.step {
+  display: inline-grid;
+  place-items: center;
+  width: 19px;
+  height: 19px;
+  margin-right: 4px;
+  border: 1.5px solid var(--ink-3);
+  border-radius: 50%;
+  font-size: var(--size-0);
+}
+
+.now {
+  border-color: var(--ink);
+  background: var(--ink);
+  color: var(--sheet);
 }
 </style>

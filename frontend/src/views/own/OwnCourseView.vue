@@ -118,7 +118,7 @@ useKeys([
 
 <style scoped>
 .own-course {
-  grid-template-columns: 300px 1fr;
+  grid-template-columns: clamp(220px, 23vw, 300px) 1fr;
 }
 
 .note {

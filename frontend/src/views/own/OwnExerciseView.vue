@@ -7,9 +7,7 @@ import { columnsByTable } from "../../api/samples";
 import DataTable from "../../components/DataTable.vue";
 import ProseText from "../../components/ProseText.vue";
 import SqlEditor from "../../components/SqlEditor.vue";
-import SqlText from "../../components/SqlText.vue";
 import StateNotice from "../../components/StateNotice.vue";
-import WovenTable from "../../components/WovenTable.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
 import AttemptFeedback from "./AttemptFeedback.vue";
@@ -40,6 +38,15 @@ const mark = computed(() =>
     ? { ...problem.value.place, length: Math.max(problem.value.near.length, 1) }
     : null,
 );
+/** Where there is no room for columns, one pane is in sight at a time. */
+const pane = ref("asked");
+const PANES = [
+  { label: "Asked", value: "asked" },
+  { label: "Tables", value: "tables" },
+  { label: "Write", value: "write" },
+  { label: "Result", value: "result" },
+  { label: "Attempts", value: "attempts" },
+];
 const WHERE = [
   { label: "the sample", value: false },
   { label: "my own copy", value: true },
@@ -55,6 +62,13 @@ const closed = computed(() => {
   if (found.times.standing === "closed") return "The sheet is closed: you can still try things.";
   return found.attempts_left === 0 ? "All attempts are used: you can still try things." : "";
 });
+/** The very text that was handed in last would get the very same verdict. */
+const again = computed(() => {
+  const last = exercise.value?.attempts.at(-1);
+  if (!last || last.verdict === "stopped" || !isSame(last.sql, text.value)) return "";
+  return `The same text as attempt ${last.number}: change it first.`;
+});
+const canHandIn = computed(() => page.canHandIn.value && Boolean(text.value.trim()) && !again.value);
 const used = computed(() => {
   const found = exercise.value;
   if (!found) return "";
@@ -66,7 +80,23 @@ const room = computed(() => {
   return found ? `${(found.bytes / MB).toFixed(1)} of ${(found.room / MB).toFixed(0)} MB used` : "";
 });
 
+function isSame(one: string, other: string): boolean {
+  return one.trim() === other.trim();
+}
+
+function handIn(): void {
+  if (!canHandIn.value) return;
+  page.handIn();
+  pane.value = "result";
+}
+
+function edit(): void {
+  pane.value = "write";
+  editor.value?.focus();
+}
+
 async function go(): Promise<void> {
+  pane.value = "result";
   ranText.value = text.value;
   await page.go();
 }
@@ -76,13 +106,14 @@ function choose(by: number): void {
   if (!ids.length) return;
   const at = chosen.value === undefined ? (by > 0 ? -1 : 0) : ids.indexOf(chosen.value);
   chosen.value = ids[(at + by + ids.length) % ids.length];
+  pane.value = "result";
 }
 
 function takeText(): void {
   if (!shownAttempt.value) return;
   page.write(shownAttempt.value.attempt.sql);
   chosen.value = undefined;
-  editor.value?.focus();
+  edit();
 }
 
 function visit(slug: string | null | undefined): void {
@@ -94,7 +125,7 @@ watch(inCopy, () => {
 
 useKeys([
   { key: "Enter", ctrl: true, cap: "Ctrl ⏎", says: "run", always: true, act: () => void go() },
-  { key: "Enter", ctrl: true, shift: true, cap: "Ctrl Shift ⏎", says: "hand in", always: true, act: page.handIn },
+  { key: "Enter", ctrl: true, shift: true, cap: "Ctrl Shift ⏎", says: "hand in", always: true, act: handIn },
   { key: "e", cap: "E", says: "write", act: () => editor.value?.focus() },
   { key: "t", cap: "T", says: "next table", act: () => tablesPanel.value?.turn(1) },
   { key: "a", cap: "A", says: "attempts", act: () => choose(1) },
@@ -108,7 +139,10 @@ useKeys([
 
 <template>
   <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
-  <main v-if="exercise" class="task own-exercise">
+  <main v-if="exercise" class="task own-exercise" :class="`pane-${pane}`">
+    <nav class="panes" aria-label="Parts of the page">
+      <ElSegmented v-model="pane" :options="PANES" block aria-label="What is in sight" />
+    </nav>
     <section class="asked" aria-label="What is asked">
       <p class="place"><RouterLink :to="{ name: 'own' }">{{ exercise.sheet_title }}</RouterLink>
         <span>
@@ -133,7 +167,7 @@ useKeys([
         <ElSegmented v-model="inCopy" :options="WHERE" aria-label="Where statements run" />
         <span class="quiet saved" role="status">{{ inCopy ? room : saving === "saved" ? "" : saving === "offline"
           ? "kept in this browser: the server does not answer" : "…" }}</span>
-        <span class="quiet">{{ exercise.engine.replace("sqlite", "SQLite") }}</span>
+        <span class="quiet">{{ exercise.engine }}</span>
       </div>
       <SqlEditor v-if="!inCopy" ref="editor" class="editor" :model-value="text" label="your answer" :tables="schema"
         :mark="mark" @update:model-value="page.write" @run="go" @leave="runButton?.focus()" />
@@ -142,8 +176,8 @@ useKeys([
       <p class="act">
         <ElButton ref="runButton" :disabled="isBusy" @click="go">Run</ElButton>
         <template v-if="!inCopy">
-          <ElButton type="primary" :disabled="!page.canHandIn.value || !text.trim()" @click="page.handIn">Hand in</ElButton>
-          <span class="quiet">{{ closed || used }}</span>
+          <ElButton type="primary" :disabled="!canHandIn" @click="handIn">Hand in</ElButton>
+          <span class="quiet">{{ closed || again || used }}</span>
         </template>
         <template v-else>
           <ElButton :disabled="copyChanges.reset.isPending.value" @click="copyChanges.reset.mutate()">Begin again with a new copy</ElButton>
@@ -154,19 +188,9 @@ useKeys([
       <p v-for="one in page.kept.value" :key="one.key" class="kept" role="status">Handing in … Until the server has
         it, your answer is kept in this browser and sent again.</p>
       <div class="result" tabindex="0" aria-label="Result">
-        <template v-if="shownAttempt">
-          <template v-if="shownAttempt.attempt.sql.trim() !== text.trim()">
-            <h2>Attempt {{ shownAttempt.attempt.number }}</h2>
-            <SqlText :sql="shownAttempt.attempt.sql" />
-          </template>
-          <p v-else-if="!shownAttempt.woven" class="quiet">The text above is attempt {{ shownAttempt.attempt.number
-          }}; what came of it stands on the right.</p>
-          <template v-if="shownAttempt.woven">
-            <h2>What differs <small>{{ shownAttempt.woven.left_out ? `${counted(shownAttempt.woven.left_out, "row")}
-              not shown: the rows that agree, and what goes on like this` : "" }}</small></h2>
-            <WovenTable :woven="shownAttempt.woven" :only-differences="false" due="due" given="yours" />
-          </template>
-        </template>
+        <AttemptFeedback v-if="shownAttempt" :feedback="shownAttempt" :points="exercise.points" :zone="zone"
+          :is-written="isSame(shownAttempt.attempt.sql, text)" :can-hand-in="page.canHandIn.value"
+          @take="takeText" @edit="edit" />
         <template v-else-if="inCopy">
           <p v-if="copyChanges.run.error.value" class="problem" role="alert">{{ copyChanges.run.error.value.message }}</p>
           <p v-else-if="copyChanges.run.data.value?.message" class="problem" role="alert">{{
@@ -185,23 +209,27 @@ useKeys([
             <DataTable :result="run.data.value.result" label="The rows of your query" />
           </template>
           <p v-else-if="isBusy" class="quiet">running …</p>
-          <p v-else class="quiet">Run shows the rows of your query here; it costs nothing.</p>
+          <p v-else class="quiet">Run shows the rows of your query here; it costs nothing. What comes of an answer that
+            you hand in stands here too.</p>
         </template>
       </div>
     </section>
-    <aside aria-label="Attempts and what came of them">
+    <aside aria-label="Attempts">
       <p><SheetWhen :times="exercise.times" :zone="zone" /></p>
       <h2>Attempts <small>{{ used }}</small></h2>
       <p v-if="!exercise.attempts.length" class="quiet">None yet.</p>
-      <AttemptList v-else v-model:chosen="chosen" :attempts="exercise.attempts" :points="exercise.points" :zone="zone" />
-      <AttemptFeedback v-if="shownAttempt" :feedback="shownAttempt" :zone="zone" @take="takeText" />
+      <AttemptList v-else v-model:chosen="chosen" :attempts="exercise.attempts" :points="exercise.points" :zone="zone" @update:chosen="pane = 'result'" />
     </aside>
   </main>
 </template>
 
 <style scoped>
 .own-exercise {
-  grid-template-columns: 400px 1fr 270px;
+  grid-template-columns: 400px 1fr 230px;
+}
+
+.panes {
+  display: none;
 }
 
 .asked {
@@ -307,5 +335,46 @@ h2 {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+
+@media (max-width: 1100px) {
+  .own-exercise {
+    grid-template-columns: 320px 1fr 200px;
+  }
+}
+
+@media (max-width: 900px) {
+  .own-exercise {
+    grid-template-rows: auto 1fr;
+  }
+
+  .panes {
+    display: block;
+    padding: 6px var(--edge);
+    overflow-x: auto;
+  }
+
+  /* One pane at a time: the others keep what is in them. */
+  .asked,
+  .work,
+  aside {
+    border-bottom: 0;
+  }
+
+  .pane-asked :is(.work, aside, .tables),
+  .pane-tables :is(.work, aside, .asked > :not(.tables)),
+  .pane-write :is(.asked, aside, .result),
+  .pane-result :is(.asked, aside, .tools, .editor),
+  .pane-attempts :is(.asked, .work) {
+    display: none;
+  }
+
+  .prompt {
+    max-height: none;
+  }
+
+  .editor {
+    height: 42vh;
+  }
 }
 </style>

@@ -133,8 +133,10 @@ export function useOwnExercisePage() {
     (taken) => {
       if (!taken || taken.key !== key.value) return;
       chosen.value = taken.id;
+      if (taken.sql !== text.value) return;
       const { [name.value]: _sent, ...rest } = unsent.value;
-      if (unsent.value[name.value] === text.value) unsent.value = rest;
+      unsent.value = rest;
+      saving.value = "saved";
     },
   );
   void outbox.drain();

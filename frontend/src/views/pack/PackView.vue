@@ -170,7 +170,7 @@ td {
 }
 
 .pack {
-  grid-template-columns: 300px 1fr 400px;
+  grid-template-columns: clamp(240px, 23vw, 300px) 1fr clamp(300px, 31vw, 400px);
 }
 
 h2 {

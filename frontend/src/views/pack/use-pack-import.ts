@@ -25,10 +25,19 @@ export function usePackImport() {
   const { resume, pause } = useTimeoutPoll(look, LOOK_EVERY_MS, { immediate: false });
 
   async function look(): Promise<void> {
-    await attempt(async () => {
-      current.value = await dataOf(here().GET("/packs/{import_id}", { params: { path: path.value } }));
+    const isAnswered = await attempt(async () => {
+      await follow(await dataOf(here().GET("/packs/{import_id}", { params: { path: path.value } })));
     });
-    if (phase.value === "working" && !problem.value) return;
+    if (!isAnswered) pause();
+  }
+
+  /** Takes what the server says of the work; it may be done with the first answer already. */
+  async function follow(next: NonNullable<typeof current.value>): Promise<void> {
+    current.value = next;
+    if (phase.value === "working") {
+      resume();
+      return;
+    }
     pause();
     if (phase.value === "kept") await queries.invalidateQueries();
   }
@@ -40,10 +49,9 @@ export function usePackImport() {
       sending.value = file.name;
       const place = { import_id: await handInFile(file) };
       choices.value = { samples: {}, exercises: {}, sheets: {} };
-      current.value = await dataOf(
-        here().POST("/packs/{import_id}/look", { params: { path: place } }),
+      await follow(
+        await dataOf(here().POST("/packs/{import_id}/look", { params: { path: place } })),
       );
-      resume();
     });
     sending.value = "";
   }
@@ -51,13 +59,14 @@ export function usePackImport() {
   /** Takes the pack in as chosen: all of it or nothing. */
   function take(): Promise<boolean> {
     return attempt(async () => {
-      current.value = await dataOf(
-        here().POST("/packs/{import_id}/take", {
-          params: { path: path.value },
-          body: choices.value,
-        }),
+      await follow(
+        await dataOf(
+          here().POST("/packs/{import_id}/take", {
+            params: { path: path.value },
+            body: choices.value,
+          }),
+        ),
       );
-      resume();
     });
   }
 
@@ -72,7 +81,8 @@ export function usePackImport() {
     current.value = undefined;
     if (id) await endImport(id);
   }
-  onScopeDispose(() => void end());
+  // What was under way when the page was left may have been done before it could be ended.
+  onScopeDispose(() => void end().then(() => queries.invalidateQueries()));
 
   return { current, choices, problem, sending, phase, isWorking, handIn, take, stop };
 }

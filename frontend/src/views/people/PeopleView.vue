@@ -4,6 +4,7 @@ import { useRouter } from "vue-router";
 
 import { useCourse, useLearners, usePeopleChanges } from "../../api/people";
 import StateNotice from "../../components/StateNotice.vue";
+import { useInAddress } from "../../composables/use-address";
 import { useKeys } from "../../composables/use-keys";
 import { counted, dayAndTime } from "../../composables/words";
 import CoursePanel from "./CoursePanel.vue";
@@ -16,7 +17,13 @@ const router = useRouter();
 const { data: course, isPending, error, refetch } = useCourse();
 const { data: learners } = useLearners();
 const changes = usePeopleChanges();
-const chosenId = ref<number>();
+const code = useInAddress("learner", "");
+const chosenId = computed({
+  get: () => learners.value?.find((one) => one.code === code.value)?.id,
+  set: (id: number | undefined) => {
+    code.value = learners.value?.find((one) => one.id === id)?.code ?? "";
+  },
+});
 const wanted = ref("");
 const search = useTemplateRef<{ focus(): void }>("search");
 const roster = useTemplateRef<InstanceType<typeof RosterPanel>>("roster");
@@ -86,7 +93,7 @@ useKeys([
           <tr v-for="one in shown" :key="one.id" :class="{ chosen: one.id === chosenId }">
             <td><ElButton link :aria-current="one.id === chosenId" @click="chosenId = one.id">{{ one.name }}</ElButton></td>
             <td><code>{{ one.code }}</code></td>
-            <td>{{ one.email }}</td>
+            <td class="email">{{ one.email }}</td>
             <td class="number">{{ one.submissions }}</td>
             <td>{{ one.signed_up ? "yes" : one.link_ends ? `link until ${dayAndTime(one.link_ends)}` : "no link yet" }}<small
               v-if="one.extensions.length"> {{ counted(one.extensions.length, "extension") }}</small></td>
@@ -104,7 +111,7 @@ useKeys([
 
 <style scoped>
 .people {
-  grid-template-columns: 290px 1fr 320px;
+  grid-template-columns: clamp(220px, 22vw, 290px) 1fr clamp(250px, 25vw, 320px);
 }
 
 .tools {
@@ -121,5 +128,22 @@ useKeys([
 
 .empty {
   padding: 12px 0;
+}
+
+td code {
+  white-space: nowrap;
+}
+
+.email {
+  max-width: 0;
+  width: 34%;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+
+@media (max-width: 900px) {
+  .sheet {
+    order: -1;
+  }
 }
 </style>

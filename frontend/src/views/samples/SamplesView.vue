@@ -3,6 +3,7 @@ import { computed, ref } from "vue";
 import { useRouter } from "vue-router";
 
 import { useDataset, useSample } from "../../api/samples";
+import EmptyCourse from "../../components/EmptyCourse.vue";
 import StateNotice from "../../components/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted, dayAndTime } from "../../composables/words";
@@ -48,9 +49,7 @@ useKeys([
         <RouterLink class="button main" :to="{ name: 'make' }">Make a sample</RouterLink>
       </div>
       <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
-      <p v-if="samples && !samples.length" class="quiet">
-        No samples yet. Make one of CSV files, a script or an SQLite file, or by hand.
-      </p>
+      <EmptyCourse v-if="samples && !samples.length" at="samples" />
       <table v-if="samples?.length" class="listing">
         <thead>
           <tr>
@@ -70,7 +69,7 @@ useKeys([
               <RouterLink :to="{ name: 'sample', params: { sample: sample.name } }"
                 @focus="chosenAt = at">{{ sample.name }}</RouterLink>
             </td>
-            <td class="number">{{ sample.tables }}</td>
+            <td class="number">{{ sample.tables.length }}</td>
             <td class="number">{{ (sample.datasets[0]?.rows ?? 0).toLocaleString("en") }}</td>
             <td class="size"><i aria-hidden="true"
                 :style="{ width: `${(Math.log10(1 + (sample.datasets[0]?.rows ?? 0)) / Math.log10(1 + most)) * 70}px` }" /></td>
@@ -86,7 +85,7 @@ useKeys([
     <aside v-if="chosen" aria-label="The sample chosen">
       <h2>{{ chosen.name }}</h2>
       <p class="quiet under">
-        {{ counted(chosen.tables, "table") }} · {{ counted(chosen.exercises, "exercise") }} over it
+        {{ counted(chosen.tables.length, "table") }} · {{ counted(chosen.exercises, "exercise") }} over it
       </p>
       <SampleActions :key="chosen.name" :sample="chosen" />
       <template v-if="whole?.notes.length">
@@ -108,7 +107,7 @@ td {
 }
 
 .list {
-  grid-template-columns: 1fr 380px;
+  grid-template-columns: 1fr clamp(280px, 30vw, 380px);
 }
 
 .tools {

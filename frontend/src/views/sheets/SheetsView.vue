@@ -41,6 +41,7 @@ useKeys([
   { key: "ArrowDown", cap: "↓", says: "next sheet", act: () => desk.turn(1) },
   { key: "ArrowUp", cap: "↑", says: "sheet before", act: () => desk.turn(-1) },
   { key: "n", cap: "N", says: "new sheet", act: () => desk.choose("") },
+  { key: "Alt", cap: "Alt ↑ ↓", says: "move the exercise", act: () => {} },
   { key: "Escape", cap: "Esc", says: "all exercises", act: () => void router.push({ name: "exercises" }) },
 ]);
 </script>
@@ -104,7 +105,7 @@ useKeys([
 
 <style scoped>
 .sheets {
-  grid-template-columns: 260px 1fr 316px;
+  grid-template-columns: clamp(180px, 20vw, 260px) 1fr clamp(258px, 25vw, 316px);
 }
 
 ol {
@@ -163,6 +164,11 @@ h2:first-child {
 
 .line label {
   color: var(--ink-3);
+}
+
+.line :deep(.el-date-editor) {
+  width: 100%;
+  min-width: 0;
 }
 
 .few {

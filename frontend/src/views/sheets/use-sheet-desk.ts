@@ -3,6 +3,7 @@ import { computed, ref, watch } from "vue";
 import type { Schemas } from "../../api/client";
 import { useSheetChanges, useSheets } from "../../api/exercises";
 import { useExercises } from "../../api/queries";
+import { useInAddress } from "../../composables/use-address";
 
 type Body = Schemas["SheetContent"];
 
@@ -18,6 +19,7 @@ export function useSheetDesk() {
   const changes = useSheetChanges();
   /** The sheet that is chosen; empty for a new one. */
   const slug = ref<string>();
+  const named = useInAddress("sheet", "");
   const body = ref<Body>();
   const problem = ref("");
 
@@ -39,17 +41,21 @@ export function useSheetDesk() {
   );
 
   function choose(next: string): void {
-    slug.value = next;
+    slug.value = named.value = next;
     body.value = JSON.parse(JSON.stringify(before.value)) as Body;
     problem.value = "";
   }
   watch(
     sheets,
     (found) => {
-      if (found && slug.value === undefined) choose(found[0]?.slug ?? "");
+      if (!found || slug.value !== undefined) return;
+      choose((found.find((one) => one.slug === named.value) ?? found[0])?.slug ?? "");
     },
     { immediate: true },
   );
+  watch(named, (next) => {
+    if (next && next !== slug.value && sheets.value?.some((one) => one.slug === next)) choose(next);
+  });
 
   function turn(by: number): void {
     const all = sheets.value ?? [];

@@ -74,6 +74,14 @@ li a {
   overflow-wrap: anywhere;
 }
 
+/* Where everything stands below one another, the answer must not stand below all their names. */
+@media (max-width: 900px) {
+  ol {
+    max-height: 118px;
+    overflow: auto;
+  }
+}
+
 .chosen a {
   margin-right: calc(-1 * var(--edge));
   padding: 6px var(--edge) 6px 10px;

@@ -28,7 +28,8 @@ function open(other: number | null | undefined): void {
 
 function openExercise(): void {
   const slug = submission.value?.exercise;
-  if (slug) void router.push({ name: "exercise", params: { slug } });
+  const query = { side: "answers", answer: String(id.value) };
+  if (slug) void router.push({ name: "exercise", params: { slug }, query });
 }
 
 useKeys([
@@ -66,7 +67,7 @@ useKeys([
 
 <style scoped>
 .submission {
-  grid-template-columns: 232px 1fr 400px;
+  grid-template-columns: clamp(190px, 18vw, 232px) 1fr clamp(300px, 31vw, 400px);
 }
 
 .tools {

@@ -1,12 +1,13 @@
 import { computed, type Ref, ref, watch } from "vue";
 
 import { useSubmission } from "../../api/queries";
+import { useInAddress } from "../../composables/use-address";
 import { counted } from "../../composables/words";
 
 /** One submission: which dataset and which of its rows are in view. */
 export function useSubmissionDesk(id: Ref<number>) {
   const wanted = ref<string>();
-  const extent = ref<"all" | "differences">("all");
+  const extent = useInAddress("rows", "all", ["all", "differences"]);
   const { data: submission, isPending, error, refetch } = useSubmission(id, wanted);
 
   const dataset = computed({

@@ -14,6 +14,7 @@ from typing import Any, Final
 
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import (
+    Capabilities,
     Judging,
     LoadedDataset,
     Measure,
@@ -21,6 +22,7 @@ from jentrow.core.engines.protocol import (
     QueryOutcome,
     StatementDone,
 )
+from jentrow.core.engines.sqlite.capabilities import capabilities
 from jentrow.core.engines.sqlite.outcomes import failure_of, outcome_of, stopped, unusable
 from jentrow.core.engines.sqlite.words import explain
 from jentrow.core.errors import EngineInterrupted, InvalidSample, ReferenceFails
@@ -73,6 +75,11 @@ class SQLiteEngine:
         self._loaded: dict[str, LoadedDataset] = {}
         self._numbers = count(1)
         self._loading = threading.Lock()
+
+    @property
+    def capabilities(self) -> Capabilities:
+        """What SQLite is called, and what it can and cannot do."""
+        return capabilities()
 
     @property
     def version(self) -> str:

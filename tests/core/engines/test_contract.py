@@ -1,0 +1,173 @@
+"""What every engine promises, asked of each that there is."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+import sqlglot
+
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import ENGINES, Engine, LoadedDataset, QueryFailure
+from jentrow.core.results import ResultSet
+from jentrow.core.samples.sources import DatasetSource
+from jentrow.core.shownrows import ResultView
+from jentrow.services.runtime.engines import engine_named
+
+TIGHT = Limits(seconds=0.2, rows=1000, memory_mb=64)
+SCHEMA = """
+    CREATE TABLE boats (boat_id INTEGER PRIMARY KEY, name VARCHAR(20) NOT NULL, length_m INTEGER);
+    CREATE TABLE berths (berth VARCHAR(4) PRIMARY KEY, boat_id INTEGER REFERENCES boats (boat_id));
+    INSERT INTO boats VALUES (1, 'Auk', 9), (2, 'Tern', 12), (3, 'Gull', NULL), (4, 'Auk', 12);
+    INSERT INTO berths VALUES ('A1', 1), ('A2', 2), ('B1', NULL);
+"""
+ENDLESS = (
+    "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT COUNT(*) FROM n AS one"
+)
+
+
+@pytest.fixture(scope="module", params=ENGINES)
+def any_engine(request: pytest.FixtureRequest) -> Iterator[Engine]:
+    running = engine_named(request.param, workers=2)
+    yield running
+    running.close()
+
+
+@pytest.fixture(scope="module")
+def harbour(any_engine: Engine) -> LoadedDataset:
+    return any_engine.load(DatasetSource("harbour", SCHEMA, keep_rows=True))
+
+
+def rows_of(engine: Engine, dataset: LoadedDataset, sql: str) -> list[Any]:
+    outcome = engine.run(dataset, sql, Limits())
+    assert isinstance(outcome, ResultSet), outcome
+    return list(outcome.rows)
+
+
+def test_it_says_what_it_has(any_engine: Engine, harbour: LoadedDataset) -> None:
+    has = any_engine.capabilities
+    assert (has.name, has.dialect) == (any_engine.name, any_engine.dialect)
+    assert sqlglot.Dialect.get(has.dialect) is not None
+    assert any_engine.version[0].isdigit()
+    assert {"count", "coalesce", "upper", "round"} <= set(has.functions)
+    assert rows_of(any_engine, harbour, "SELECT coalesce(NULL, upper('auk'))") == [("AUK",)]
+
+
+def test_what_it_lacks_it_rejects(any_engine: Engine, harbour: LoadedDataset) -> None:
+    for lack in any_engine.capabilities.lacks:
+        outcome = any_engine.run(harbour, lack.example, Limits())
+        assert isinstance(outcome, QueryFailure), lack
+        assert outcome.verdict == "error", lack
+
+
+def test_a_dataset_is_told_with_its_tables(any_engine: Engine, harbour: LoadedDataset) -> None:
+    assert dict(harbour.table_rows) == {"boats": 4, "berths": 3}
+    assert dict(harbour.columns)["boats"] == ("boat_id", "name", "length_m")
+    again = any_engine.load(DatasetSource("harbour", SCHEMA, keep_rows=True))
+    assert again == harbour, "loaded once, and shared"
+
+
+@pytest.mark.parametrize(
+    ("sql", "rows"),
+    [
+        ("SELECT name FROM boats WHERE length_m > 9 ORDER BY boat_id", [("Tern",), ("Auk",)]),
+        ("SELECT COUNT(*), COUNT(length_m) FROM boats", [(4, 3)]),
+        ("SELECT name FROM boats WHERE length_m = NULL", []),
+        ("SELECT name FROM boats UNION SELECT name FROM boats ORDER BY 1", [("Auk",), ("Gull",), ("Tern",)]),
+        (
+            "SELECT b.name, p.berth FROM boats AS b LEFT JOIN berths AS p ON p.boat_id = b.boat_id "
+            "WHERE b.boat_id > 1 ORDER BY b.boat_id",
+            [("Tern", "A2"), ("Gull", None), ("Auk", None)],
+        ),
+        ("-- before\nSELECT 1 /* within */ AS one; -- after", [(1,)]),
+    ],
+)  # fmt: skip
+def test_queries_run(any_engine: Engine, harbour: LoadedDataset, sql: str, rows: list[Any]) -> None:
+    assert rows_of(any_engine, harbour, sql) == rows
+
+
+def test_an_empty_result_has_its_columns(any_engine: Engine, harbour: LoadedDataset) -> None:
+    outcome = any_engine.run(harbour, "SELECT name AS n FROM boats WHERE 1 = 0", Limits())
+    assert isinstance(outcome, ResultSet)
+    assert [column.name for column in outcome.columns] == ["n"]
+
+
+@pytest.mark.parametrize(
+    ("sql", "verdict", "code"),
+    [
+        ("", "error", "sql.syntax"),
+        ("-- only words", "error", "sql.syntax"),
+        ("SELECT FROM WHERE", "error", "sql.syntax"),
+        ("SELECT nmae FROM boats", "error", "sql.object"),
+        ("SELECT * FROM ships", "error", "sql.object"),
+        ("SELECT no_such_function(1)", "error", "sql.object"),
+        ("SELECT boat_id FROM boats, berths", "error", "sql.object"),
+        ("SELECT 1 UNION SELECT 1, 2", "error", "sql.runtime"),
+        ("DELETE FROM boats", "refused", "policy.statement"),
+        ("UPDATE boats SET length_m = 1", "refused", "policy.statement"),
+        ("CREATE TABLE more (a INTEGER)", "refused", "policy.statement"),
+        ("DROP TABLE boats", "refused", "policy.statement"),
+        ("SELECT 1; SELECT 2", "refused", "policy.statement"),
+        ("EXPLAIN SELECT 1", "refused", "policy.statement"),
+        (ENDLESS, "stopped", "limit.time"),
+        (
+            "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 2000) "
+            "SELECT i FROM n",
+            "stopped",
+            "limit.rows",
+        ),
+    ],
+)
+def test_what_does_not_run_says_why(
+    any_engine: Engine, harbour: LoadedDataset, sql: str, verdict: str, code: str
+) -> None:
+    outcome = any_engine.run(harbour, sql, TIGHT)
+    assert isinstance(outcome, QueryFailure)
+    assert (outcome.verdict, outcome.code) == (verdict, code)
+    assert outcome.message.rstrip().endswith((".", "?"))
+    assert rows_of(any_engine, harbour, "SELECT COUNT(*) FROM boats") == [(4,)]
+
+
+def test_many_queries_give_each_its_own_outcome(any_engine: Engine, harbour: LoadedDataset) -> None:
+    queries = [f"SELECT {at}" if at % 7 else "SELECT nothing" for at in range(60)]
+    outcomes = dict(any_engine.run_many(harbour, queries, Limits()))
+    assert sorted(outcomes) == list(range(60))
+    for at, outcome in outcomes.items():
+        if at % 7:
+            assert isinstance(outcome, ResultSet)
+            assert list(outcome.rows) == [(at,)]
+        else:
+            assert isinstance(outcome, QueryFailure)
+
+
+def test_only_the_first_rows_are_shown(any_engine: Engine, harbour: LoadedDataset) -> None:
+    shown = any_engine.show(harbour, "SELECT name FROM boats", Limits(), 2)
+    assert isinstance(shown, ResultView)
+    assert (len(shown.rows), shown.row_count) == (2, 4)
+
+
+def test_a_script_on_a_copy_is_done_wholly_or_not_at_all(
+    any_engine: Engine, harbour: LoadedDataset, tmp_path: Path
+) -> None:
+    copy = Path(shutil.copy(harbour.location, tmp_path / "copy.db"))
+    room = copy.stat().st_size + 2**20
+    done = any_engine.change(
+        copy, "INSERT INTO boats VALUES (5, 'Skua', 7); SELECT COUNT(*) FROM boats", Limits(), room
+    )
+    assert isinstance(done, list)
+    assert [one.changed for one in done] == [1, 0]
+    assert done[1].result is not None
+    failed = any_engine.change(
+        copy, "DELETE FROM berths; INSERT INTO boats VALUES (5, 'Skua', 7)", Limits(), room
+    )
+    assert isinstance(failed, QueryFailure)
+    assert "Nothing was changed" in failed.message
+    left = any_engine.change(copy, "SELECT COUNT(*) FROM berths", Limits(), room)
+    assert isinstance(left, list)
+    assert left[0].result is not None
+    assert left[0].result.row_count == 1
+    assert list(map(list, left[0].result.rows)) == [[3]]
+    assert rows_of(any_engine, harbour, "SELECT COUNT(*) FROM boats") == [(4,)]
