@@ -119,7 +119,7 @@ def test_exercises_of_a_sheet_are_dragged_and_moved_by_keys(browser: Chrome, add
 def test_a_sample_begins_with_pasted_text(browser: Chrome, address: str) -> None:
     browser.get(f"{address}/make-a-sample")
     field = find(browser, ".pasted textarea")
-    field.send_keys("boat,length\nAuk,9\nTern,\n" )
+    field.send_keys("boat,length\nAuk,9\nTern,\n")
     field.send_keys(Keys.CONTROL, Keys.ENTER)
     until(browser, lambda page: page.find_elements(By.CSS_SELECTOR, "form.keep"))
     assert "boat" in find(browser, ".making .sheet").get_attribute("innerHTML")
