@@ -42,11 +42,14 @@ lint: $(STAMPS)/dev $(WEB) check-types
 	cd frontend && npm run -s lint
 	cd frontend && npm run -s check
 
-# The front end's types come from the OpenAPI document: neither may be stale.
+# The front end's types come from the OpenAPI document, and the words of closed sets from the core.
 check-types: $(STAMPS)/dev $(STAMPS)/node
 	$(BIN)/python -m jentrow.api.openapi > $(STAMPS)/openapi.json
 	cmp $(STAMPS)/openapi.json frontend/openapi.json || \
 		{ echo "frontend/openapi.json is stale; run: make format"; exit 1; }
+	$(BIN)/python -m jentrow.api.terms > $(STAMPS)/terms.ts
+	cmp $(STAMPS)/terms.ts frontend/src/api/terms.ts || \
+		{ echo "frontend/src/api/terms.ts is stale; run: make format"; exit 1; }
 	cd frontend && npx openapi-typescript openapi.json -o ../$(STAMPS)/schema.d.ts > /dev/null
 	cmp $(STAMPS)/schema.d.ts frontend/src/api/schema.d.ts || \
 		{ echo "frontend/src/api/schema.d.ts is stale; run: make format"; exit 1; }
@@ -55,6 +58,7 @@ format: $(STAMPS)/dev $(STAMPS)/node
 	$(BIN)/ruff format .
 	$(BIN)/ruff check --fix .
 	$(BIN)/python -m jentrow.api.openapi > frontend/openapi.json
+	$(BIN)/python -m jentrow.api.terms > frontend/src/api/terms.ts
 	$(BIN)/python -m jentrow.core.exercises.packschema
 	cd frontend && npm run -s types && npx eslint . --fix
 

@@ -10,8 +10,9 @@ from typing import Any
 import pytest
 import yaml
 
-from jentrow.core.comparison.findings import CODES
+from jentrow.core.comparison.findings import CODES, FINDING_WORDS
 from jentrow.core.comparison.rules import CHOICES
+from jentrow.core.comparison.rulewords import RULE_WORDS
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.exercise import VERDICTS, Exercise
 from jentrow.core.exercises.grading import Grader
@@ -78,6 +79,13 @@ def test_every_construct_part_and_warning_is_explained() -> None:
     assert tables["Layout"] == list(LAYOUT_WORDS)
     assert tables["Marks"] == list(PARTS)
     assert tables["Warnings"] == list(WARNING_WORDS)
+
+
+def test_every_member_of_a_closed_set_has_its_words() -> None:
+    assert tuple(FINDING_WORDS) == CODES
+    assert {name: set(rule.choices) for name, rule in RULE_WORDS.items()} == {
+        name: set(values) for name, values in CHOICES.items()
+    }
 
 
 @cache

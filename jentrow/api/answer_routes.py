@@ -8,16 +8,15 @@ from jentrow.api import schemas
 from jentrow.api.access import Teaching
 from jentrow.api.import_routes import ImportId
 from jentrow.services.submissions import answer_files
+from jentrow.services.submissions.answer_files import AnswersLook
 
 router = APIRouter(prefix="/answers")
 
 
 @router.post("/{import_id}/look")
-def look(import_id: ImportId, scope: Teaching) -> schemas.AnswersLook:
+def look(import_id: ImportId, scope: Teaching) -> AnswersLook:
     """Looks at a file of answers that was handed in: what fits, and what does not."""
-    return schemas.AnswersLook.model_validate(
-        answer_files.look(scope, scope.runtime.import_jobs.get(import_id, scope.owner))
-    )
+    return answer_files.look(scope, scope.runtime.import_jobs.get(import_id, scope.owner))
 
 
 @router.post("/{import_id}/take")

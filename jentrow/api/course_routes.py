@@ -13,6 +13,7 @@ from jentrow.api.schemas import Taken
 from jentrow.core.rosters import RosterEntry
 from jentrow.services.accounts.access import as_instructor
 from jentrow.services.courses import lifecycle, roster
+from jentrow.services.courses.roster import PersonalLink
 
 router = APIRouter()
 
@@ -65,16 +66,15 @@ def learners(scope: Teaching) -> list[schemas.LearnerLine]:
 
 
 @router.post("/learners/links")
-def personal_links(given: schemas.LearnerIds, scope: Teaching) -> list[schemas.PersonalLink]:
+def personal_links(given: schemas.LearnerIds, scope: Teaching) -> list[PersonalLink]:
     """New personal links for learners who have not signed up."""
-    found = roster.personal_links(scope, given.ids)
-    return [schemas.PersonalLink.model_validate(one) for one in found]
+    return roster.personal_links(scope, given.ids)
 
 
 @router.post("/learners/{learner_id}/link")
-def password_link(learner_id: LearnerId, scope: Teaching) -> schemas.PersonalLink:
+def password_link(learner_id: LearnerId, scope: Teaching) -> PersonalLink:
     """A link by which a learner signs up, or chooses another password."""
-    return schemas.PersonalLink.model_validate(roster.new_password_link(scope, learner_id))
+    return roster.new_password_link(scope, learner_id)
 
 
 @router.put("/learners/{learner_id}", status_code=204)

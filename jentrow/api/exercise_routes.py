@@ -12,6 +12,7 @@ from jentrow.api.sample_schemas import Query
 from jentrow.core.sql.constructs import CONSTRUCTS
 from jentrow.services.exercises import catalogue, drafts, proof, version_history
 from jentrow.services.exercises.overview import exercise_view
+from jentrow.services.exercises.version_history import VersionLine
 
 router = APIRouter()
 
@@ -71,11 +72,9 @@ def drop_draft(slug: Slug, scope: Teaching) -> None:
 
 
 @router.get(_ONE + "/versions")
-def versions(slug: Slug, scope: Teaching) -> list[schemas.VersionLine]:
+def versions(slug: Slug, scope: Teaching) -> list[VersionLine]:
     """The versions of an exercise, the last first."""
-    return [
-        schemas.VersionLine.model_validate(one) for one in version_history.versions(scope, slug)
-    ]
+    return version_history.versions(scope, slug)
 
 
 @router.get(_ONE + "/versions/comparison")

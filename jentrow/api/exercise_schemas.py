@@ -7,13 +7,12 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from jentrow.api.sample_schemas import Given, Import, Place, Tried
+from jentrow.api.sample_schemas import Given, Import, Tried
 from jentrow.api.schemas import (
     Cell,
     CourseTime,
     DatasetVerdict,
     Finding,
-    LedgerLine,
     Result,
     ShownVerdict,
     SubmissionLine,
@@ -23,7 +22,10 @@ from jentrow.api.schemas import (
     View,
     Woven,
 )
+from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.sheets import USUAL_ATTEMPTS
+from jentrow.core.sql.text import Place
+from jentrow.services.exercises.overview import SheetPlace
 
 Sql = Annotated[str, Field(max_length=1_000_000)]
 RowOrder = Literal["ignore", "required", "as_listed"]
@@ -73,14 +75,6 @@ class Content(Given):
         return {name: value for name, value in out.items() if value not in ([], {})}
 
 
-class SheetPlace(View):
-    """A sheet that an exercise is on, and its place there."""
-
-    slug: str
-    title: str
-    place: int
-
-
 class Exercise(View):
     """An exercise as it is kept, its draft if there is one, and the answers to it."""
 
@@ -126,15 +120,6 @@ class Slug(View):
     """The name of an exercise in addresses and packs."""
 
     slug: str
-
-
-class VersionLine(View):
-    """A version of an exercise."""
-
-    number: int
-    summary: str
-    by: str
-    made_at: datetime
 
 
 class TextLine(View):

@@ -13,6 +13,7 @@ from jentrow.api.sample_routes import table_of
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
+from jentrow.core.samples.reading import TableCount
 from jentrow.services.runtime.import_jobs import Import
 from jentrow.services.runtime.sample_storage import notes_of
 from jentrow.services.samples import new_samples
@@ -39,9 +40,7 @@ def import_view(one: Import) -> schemas.Import:
         made=[
             schemas.MadeDataset(
                 name=made.name,
-                tables=[
-                    schemas.TableCount(name=name, rows=rows) for name, rows in made.made.table_rows
-                ],
+                tables=[TableCount(name=name, rows=rows) for name, rows in made.made.table_rows],
                 notes=[schemas.Note(**note) for note in notes_of(made.made)],
             )
             for made in one.made

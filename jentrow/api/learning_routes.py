@@ -19,6 +19,7 @@ from jentrow.api.sample_schemas import Tried
 from jentrow.core.shownrows import shown_cell
 from jentrow.services.accounts.sessions import Who
 from jentrow.services.learners import drafts, hand_ins, pages, private_copies, runs
+from jentrow.services.learners.hand_ins import HandedIn
 from jentrow.services.runtime.lanes import HURRIED, UNHURRIED, Lane, TakesLong
 from jentrow.services.runtime.rate_limits import Pace
 from jentrow.services.scope import LearnerScope
@@ -87,10 +88,9 @@ async def run(sheet: Slug, slug: Slug, given: schemas.Text, own: Learning) -> Tr
 @router.post(_ONE + "/submissions", status_code=201)
 def hand_in(
     sheet: Slug, slug: Slug, given: schemas.ToHandIn, own: Learning, request: Request
-) -> schemas.HandedIn:
+) -> HandedIn:
     """Takes an answer; when this is answered, it is on the disk."""
-    taken = hand_ins.hand_in(own, sheet, slug, given.sql, given.key, request.state.arrived)
-    return schemas.HandedIn.model_validate(taken)
+    return hand_ins.hand_in(own, sheet, slug, given.sql, given.key, request.state.arrived)
 
 
 @router.get("/submissions/{submission_id}")

@@ -9,21 +9,13 @@ from pydantic import BaseModel, Field
 
 from jentrow.api.exercise_schemas import Glimpse
 from jentrow.api.sample_schemas import TableSchema
-from jentrow.api.schemas import Cell, LedgerLine, Result, VerdictOrWaiting, View, Woven
+from jentrow.api.schemas import Cell, Result, VerdictOrWaiting, View, Woven
+from jentrow.core.exercises.markscheme import LedgerLine
+from jentrow.services.learners.feedback import FindingLine
+from jentrow.services.learners.pages import SheetTimes
 
 Standing = Literal["not_yet", "open", "late", "closed"]
 AttemptVerdict = Literal[VerdictOrWaiting, "held"]
-
-
-class SheetTimes(View):
-    """When answers to a sheet are taken, as instants."""
-
-    standing: Standing
-    opens: datetime | None
-    closes: datetime | None
-    ends: datetime | None
-    extended: bool
-    late: str
 
 
 class Attempt(View):
@@ -134,26 +126,6 @@ class Saved(BaseModel):
     """When a draft was saved."""
 
     saved_at: datetime
-
-
-class HandedIn(View):
-    """A submission that is on the disk."""
-
-    id: int
-    number: int
-    submitted_at: datetime
-    late: bool
-    attempts_left: int | None
-
-
-class FindingLine(View):
-    """One thing found, in words."""
-
-    code: str
-    message: str
-    line: int | None
-    column: int | None
-    near: str
 
 
 class FeedbackView(View):

@@ -8,6 +8,8 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from jentrow.api.schemas import CourseTime, View
+from jentrow.services.courses.lifecycle import InstructorLine
+from jentrow.services.courses.roster import RosterChange
 
 Part = Literal["instructor", "learner"]
 LONGEST_PASSWORD = 1_000
@@ -76,15 +78,6 @@ class LinkEventLine(View):
     by: str
 
 
-class BrowserLine(View):
-    """A browser that somebody is signed in with."""
-
-    browser: str
-    made_at: datetime
-    seen_at: datetime
-    here: bool
-
-
 class LinkView(View):
     """What a link leads to."""
 
@@ -106,15 +99,6 @@ class CourseForm(BaseModel):
 
     title: str = Field(max_length=400)
     zone: str = Field(default="UTC", max_length=100)
-
-
-class InstructorLine(View):
-    """Somebody who teaches a course."""
-
-    id: int
-    name: str
-    login: str
-    is_you: bool
 
 
 class Course(View):
@@ -168,14 +152,6 @@ class LearnerForm(View):
     email: str = Field(default="", max_length=400)
 
 
-class RosterChange(View):
-    """A learner whom a roster names otherwise."""
-
-    code: str
-    before: str
-    after: str
-
-
 class RosterClassLook(View):
     """What taking in a class of a roster would do."""
 
@@ -205,15 +181,6 @@ class LearnerIds(BaseModel):
     """Learners; all of them where none is named."""
 
     ids: list[int] = Field(default=[], max_length=10_000)
-
-
-class PersonalLink(View):
-    """A learner with the token of their link."""
-
-    code: str
-    name: str
-    email: str
-    token: str
 
 
 class ExtensionForm(BaseModel):

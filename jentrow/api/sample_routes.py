@@ -28,6 +28,8 @@ from jentrow.services.samples import (
     row_views,
     tried_queries,
 )
+from jentrow.services.samples.catalogue import SampleLine
+from jentrow.services.samples.tried_queries import HistoryLine
 
 router = APIRouter(prefix="/samples")
 
@@ -39,9 +41,9 @@ SampleName = Annotated[str, Path(max_length=128)]
 
 
 @router.get("")
-def list_of_samples(scope: Teaching) -> list[schemas.SampleLine]:
+def list_of_samples(scope: Teaching) -> list[SampleLine]:
     """All samples with their datasets."""
-    return [schemas.SampleLine.model_validate(line) for line in catalogue.sample_lines(scope)]
+    return catalogue.sample_lines(scope)
 
 
 @router.post("", status_code=201)
@@ -317,9 +319,9 @@ def restore(sample: SampleName, dataset: str, version: Number, scope: Teaching) 
 
 
 @router.get("/{sample}/queries")
-def history(sample: SampleName, scope: Teaching) -> list[schemas.HistoryLine]:
+def history(sample: SampleName, scope: Teaching) -> list[HistoryLine]:
     """The queries tried on a sample, the last first."""
-    return [schemas.HistoryLine.model_validate(one) for one in tried_queries.history(scope, sample)]
+    return tried_queries.history(scope, sample)
 
 
 @router.post(_DATASET + "/queries")

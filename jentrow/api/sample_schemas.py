@@ -8,6 +8,10 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from jentrow.api.schemas import Cell, Problem, Result, View, Woven
+from jentrow.core.samples.proposals import ProposedKey
+from jentrow.core.samples.reading import TableCount
+from jentrow.core.sql.text import Place
+from jentrow.services.samples.catalogue import DatasetLine
 
 TypeName = Literal["integer", "decimal", "float", "text", "date", "timestamp", "boolean", "binary"]
 Form = Literal["", "comma", "d.m.y", "d/m/y", "m/d/y"]
@@ -18,25 +22,6 @@ class Given(BaseModel):
     """The base of all that is sent to the routes; a name that is not known is an error."""
 
     model_config = {"extra": "forbid"}
-
-
-class DatasetLine(View):
-    """A dataset in a list."""
-
-    name: str
-    is_open: bool
-    version: int
-    changed_at: datetime
-    rows: int
-
-
-class SampleLine(View):
-    """A sample in a list; ``tables`` are the names of its tables."""
-
-    name: str
-    tables: list[str]
-    exercises: int
-    datasets: list[DatasetLine]
 
 
 class ColumnSchema(View):
@@ -89,13 +74,6 @@ class Sample(View):
     datasets: list[DatasetLine]
     exercises: list[str]
     notes: list[Note]
-
-
-class TableCount(View):
-    """How many rows a table has."""
-
-    name: str
-    rows: int
 
 
 class Dataset(View):
@@ -289,13 +267,6 @@ class TwoQueries(Given):
     second: Annotated[str, Field(max_length=200_000)]
 
 
-class Place(View):
-    """A place in a text, counted from 1."""
-
-    line: int
-    column: int
-
-
 class Tried(View):
     """What came of a query."""
 
@@ -304,17 +275,6 @@ class Tried(View):
     message: str
     place: Place | None
     near: str
-
-
-class HistoryLine(View):
-    """A query that was tried before."""
-
-    id: int
-    sql: str
-    dataset: str
-    rows: int | None
-    said: str
-    tried_at: datetime
 
 
 class Compared(View):
@@ -435,14 +395,6 @@ class ProposedColumn(View):
     unique: bool
     nulls: int
     examples: list[str]
-
-
-class ProposedKey(View):
-    """A column whose values are all found in another table's key."""
-
-    column: str
-    table: str
-    to: str
 
 
 class ProposedTable(View):

@@ -7,6 +7,10 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, WithJsonSchema
 
+from jentrow.core.comparison.woven import WovenColumn
+from jentrow.core.exercises.markscheme import LedgerLine
+from jentrow.services.exercises.overview import KindCount
+
 Verdict = Literal["correct", "incorrect", "error", "refused", "stopped"]
 ShownVerdict = Literal[Verdict, "undecided"]
 """``undecided`` stands in place of a verdict that waits for the instructor."""
@@ -59,13 +63,6 @@ class VerdictCounts(View):
     total: int
 
 
-class KindCount(View):
-    """How many submissions have a kind of finding first."""
-
-    code: str
-    count: int
-
-
 class ExerciseLine(View):
     """An exercise in a list, with the commonest kinds of first findings."""
 
@@ -109,15 +106,6 @@ class SubmissionLine(View):
     summary: str
 
 
-class LedgerLine(View):
-    """What earned or cost points; ``possible`` is null for a line that only takes off."""
-
-    part: str
-    message: str
-    points: float
-    possible: float | None
-
-
 class Finding(View):
     """One finding."""
 
@@ -136,14 +124,6 @@ class DatasetVerdict(View):
     verdict: ShownVerdict
     expected_rows: int | None
     given_rows: int | None
-
-
-class WovenColumn(View):
-    """A column of the woven table."""
-
-    due: str | None
-    given: str | None
-    kind: str
 
 
 class WovenLine(View):
@@ -229,31 +209,6 @@ class Grading(View):
     paused: bool
     stopped: bool
     exercise: str
-
-
-class MatchedExercise(View):
-    """An exercise that answers were found for."""
-
-    slug: str
-    title: str
-    answers: int
-
-
-class Unmatched(View):
-    """Something in a file that is no answer to an exercise here, and why."""
-
-    place: str
-    why: str
-
-
-class AnswersLook(View):
-    """What a file of answers holds; ``known`` answers are here already."""
-
-    answers: int
-    known: int
-    exercises: list[MatchedExercise]
-    new_learners: list[str]
-    unmatched: list[Unmatched]
 
 
 class TakeAnswers(BaseModel):

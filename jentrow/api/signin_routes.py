@@ -21,7 +21,7 @@ from jentrow.api.access import (
     set_known,
 )
 from jentrow.services.accounts import links, sessions
-from jentrow.services.accounts.sessions import Who
+from jentrow.services.accounts.sessions import BrowserLine, Who
 from jentrow.services.courses import joining, lifecycle
 from jentrow.services.errors import NotAllowed
 from jentrow.services.runtime.runtime import Runtime
@@ -165,9 +165,9 @@ def sign_out_everywhere(response: Response, runtime: Server, one: SignedIn) -> N
 
 
 @router.get("/browsers")
-def browsers(runtime: Server, one: SignedIn) -> list[schemas.BrowserLine]:
+def browsers(runtime: Server, one: SignedIn) -> list[BrowserLine]:
     """The browsers that somebody is signed in with."""
-    return [schemas.BrowserLine.model_validate(line) for line in sessions.browsers(runtime, one)]
+    return sessions.browsers(runtime, one)
 
 
 @router.get("/link-events")

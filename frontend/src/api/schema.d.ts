@@ -1991,7 +1991,9 @@ export interface components {
         };
         /**
          * AnswersLook
-         * @description What a file of answers holds; ``known`` answers are here already.
+         * @description What a file of answers holds.
+         *
+         *     ``known`` answers are here already, to the letter and the minute, and are not taken in again.
          */
         AnswersLook: {
             /** Answers */
@@ -2331,7 +2333,7 @@ export interface components {
         };
         /**
          * DatasetLine
-         * @description A dataset in a list.
+         * @description A dataset in a list. The first is the open one; the others are held back.
          */
         DatasetLine: {
             /**
@@ -2613,7 +2615,7 @@ export interface components {
         };
         /**
          * FindingLine
-         * @description One thing found, in words.
+         * @description One thing found, in words; nothing of what a held-back dataset holds.
          */
         FindingLine: {
             /** Code */
@@ -2750,7 +2752,7 @@ export interface components {
         };
         /**
          * HandedIn
-         * @description A submission that is on the disk.
+         * @description A submission that is on the disk. ``attempts_left`` is None where they are not counted.
          */
         HandedIn: {
             /** Attempts Left */
@@ -2990,7 +2992,9 @@ export interface components {
         };
         /**
          * LedgerLine
-         * @description What earned or cost points; ``possible`` is null for a line that only takes off.
+         * @description One line of a ledger: what earned or cost points.
+         *
+         *     ``possible`` is what could be earned by it; None where the line only takes off.
          */
         LedgerLine: {
             /** Message */
@@ -3419,7 +3423,7 @@ export interface components {
         };
         /**
          * PersonalLink
-         * @description A learner with the token of their link.
+         * @description A learner with the token of their link, which is told once.
          */
         PersonalLink: {
             /** Code */
@@ -3433,7 +3437,7 @@ export interface components {
         };
         /**
          * Place
-         * @description A place in a text, counted from 1.
+         * @description A place in a text: line and column, both counted from 1.
          */
         Place: {
             /** Column */
@@ -3612,7 +3616,7 @@ export interface components {
         };
         /**
          * RosterChange
-         * @description A learner whom a roster names otherwise.
+         * @description A learner whom a roster names otherwise than they are called here.
          */
         RosterChange: {
             /** After */
@@ -3806,7 +3810,7 @@ export interface components {
         };
         /**
          * SheetPlace
-         * @description A sheet that an exercise is on, and its place there.
+         * @description A sheet that an exercise is on, and its place there, counted from 1.
          */
         SheetPlace: {
             /** Place */
@@ -3818,7 +3822,9 @@ export interface components {
         };
         /**
          * SheetTimes
-         * @description When answers to a sheet are taken, as instants.
+         * @description When answers to a sheet are taken from one learner, as instants; None for no bound.
+         *
+         *     ``late`` says in words what becomes of an answer after ``closes``.
          */
         SheetTimes: {
             /** Closes */
@@ -4038,7 +4044,7 @@ export interface components {
         };
         /**
          * TableCount
-         * @description How many rows a table has.
+         * @description How many rows a table or view has.
          */
         TableCount: {
             /** Name */
@@ -4379,7 +4385,7 @@ export interface components {
         };
         /**
          * VersionLine
-         * @description A version of an exercise.
+         * @description A version of an exercise in the list of them.
          */
         VersionLine: {
             /** By */
@@ -4447,7 +4453,7 @@ export interface components {
         };
         /**
          * WovenColumn
-         * @description A column of the woven table.
+         * @description A column of the woven table; one of the names is missing where only one side has it.
          */
         WovenColumn: {
             /** Due */

@@ -10,37 +10,6 @@ export const VERDICT_WORDS: Record<string, string> = {
   held: "told later",
 };
 
-/** Short words for what was found, where the whole message does not fit. */
-export const FINDING_WORDS: Record<string, string> = {
-  "columns.missing": "columns are missing",
-  "columns.extra": "columns not asked for",
-  "columns.order": "columns in another order",
-  "columns.name": "other column names",
-  "rows.missing": "rows are missing",
-  "rows.extra": "rows not asked for",
-  "rows.repeated": "right rows too often",
-  "rows.collapsed": "right rows too seldom",
-  "rows.order": "rows out of order",
-  "cells.differ": "cells hold other values",
-  "cells.null": "NULL on one side only",
-  "cells.rounding": "rounded otherwise",
-  "cells.type": "values of another type",
-  "cells.case": "upper and lower case",
-  "cells.space": "blanks",
-  "construct.required": "a required construct is missing",
-  "construct.forbidden": "a forbidden construct",
-  "style.layout": "layout",
-  "sql.syntax": "the query cannot be read",
-  "sql.object": "unknown or ambiguous names",
-  "sql.runtime": "rejected by the engine",
-  "policy.statement": "not a single query",
-  "policy.function": "a function that is not allowed",
-  "limit.time": "takes too long",
-  "limit.rows": "too many rows",
-  "limit.memory": "too much memory",
-  "held_back.differs": "wrong only on held-back data",
-};
-
 const TIMES = ["never", "once", "twice"];
 
 export function times(count: number): string {

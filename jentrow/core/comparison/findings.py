@@ -42,6 +42,42 @@ FindingCode: TypeAlias = Literal[
 
 CODES: Final[tuple[FindingCode, ...]] = get_args(FindingCode)
 
+FINDING_WORDS: Final[dict[FindingCode, str]] = {
+    "columns.missing": "columns are missing",
+    "columns.extra": "there are columns too many",
+    "columns.order": "the columns stand in another order",
+    "columns.name": "column names differ",
+    "rows.missing": "rows are missing",
+    "rows.extra": "there are rows too many",
+    "rows.repeated": "right rows come too often",
+    "rows.collapsed": "right rows come too seldom",
+    "rows.order": "rows stand out of order",
+    "cells.differ": "cells hold other values",
+    "cells.null": "NULL stands on one side only",
+    "cells.rounding": "numbers are rounded otherwise",
+    "cells.type": "values are of another type",
+    "cells.case": "upper and lower case differ",
+    "cells.space": "blanks differ",
+    "construct.required": "a construct that is asked for is missing",
+    "construct.forbidden": "a construct that is ruled out is there",
+    "style.layout": "the layout is another",
+    "sql.syntax": "the query cannot be read",
+    "sql.object": "names are unknown or ambiguous",
+    "sql.runtime": "the engine rejects it",
+    "policy.statement": "it is not a single query",
+    "policy.function": "a function is not allowed",
+    "limit.time": "it takes too long",
+    "limit.rows": "it gives too many rows",
+    "limit.memory": "it needs too much memory",
+    "held_back.differs": "it is wrong on held-back data only",
+}
+"""The kind of each finding in few words: all that is said where its message must not be."""
+
+
+def is_difference(code: str) -> bool:
+    """Whether a finding is about the result, whose message may tell what is due."""
+    return code.startswith(("columns.", "rows.", "cells."))
+
 
 @dataclass(frozen=True, slots=True)
 class Finding:

@@ -14,7 +14,7 @@ from typing import Any, Final
 from jentrow.core.comparison.causes import TextFacts, explained
 from jentrow.core.comparison.cells import ComparisonTooLong
 from jentrow.core.comparison.compare import Comparison, compare
-from jentrow.core.comparison.findings import Finding
+from jentrow.core.comparison.findings import FINDING_WORDS, Finding, FindingCode
 from jentrow.core.comparison.shares import ResultShares, full_shares, nothing_right, shares_of
 from jentrow.core.comparison.woven import SHOWN_ROWS, woven_view
 from jentrow.core.engines.protocol import QueryFailure, QueryOutcome
@@ -392,30 +392,11 @@ def _undecided_elsewhere(dataset: str) -> Finding:
     )
 
 
-def _held_back_finding(dataset: str, kinds: Sequence[str]) -> Finding:
-    words = ", ".join(KIND_WORDS.get(kind, kind) for kind in kinds)
+def _held_back_finding(dataset: str, kinds: Sequence[FindingCode]) -> Finding:
+    words = ", ".join(FINDING_WORDS[kind] for kind in kinds)
     return Finding(
         "held_back.differs",
         f"On other data the result is not what is due: {words}.",
         dataset=dataset,
         evidence={"kinds": list(kinds)},
     )
-
-
-KIND_WORDS: Final = {
-    "columns.missing": "columns are missing",
-    "columns.extra": "there are columns too many",
-    "columns.order": "the columns stand in another order",
-    "columns.name": "column names differ",
-    "rows.missing": "rows are missing",
-    "rows.extra": "there are rows too many",
-    "rows.repeated": "right rows come too often",
-    "rows.collapsed": "right rows come too seldom",
-    "rows.order": "rows stand out of order",
-    "cells.differ": "cells hold other values",
-    "cells.null": "NULL stands on one side only",
-    "cells.rounding": "numbers are rounded otherwise",
-    "cells.type": "values are of another type",
-    "cells.case": "upper and lower case differ",
-    "cells.space": "blanks differ",
-}

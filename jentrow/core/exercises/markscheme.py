@@ -16,6 +16,14 @@ from jentrow.core.mappings import listed, unknown_name
 SchemeKind: TypeAlias = Literal["all_or_nothing", "by_parts"]
 Part: TypeAlias = Literal["columns", "rows", "order", "names", "constructs", "layout"]
 PARTS: Final[tuple[Part, ...]] = get_args(Part)
+PART_WORDS: Final[dict[Part, str]] = {
+    "columns": "columns",
+    "rows": "rows",
+    "order": "order of the rows",
+    "names": "column names",
+    "constructs": "constructs",
+    "layout": "layout",
+}
 USUAL_WEIGHTS: Final[dict[Part, float]] = {
     "columns": 2, "rows": 6, "order": 1, "names": 1, "constructs": 2, "layout": 1,
 }  # fmt: skip

@@ -15,7 +15,8 @@ from jentrow.core.samples.coltypes import guess_type
 from jentrow.core.samples.csvfiles import BLOCK_BYTES, CSVFormat, Record, read_blocks
 from jentrow.core.textfiles import opened
 
-DELIMITERS: Final = (",", ";", "\t", "|")
+DELIMITERS: Final = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
+"""What stands between the fields of a file, with its words; looked for in this order."""
 ENCODINGS: Final = ("utf-8", "utf-16", "windows-1252", "iso-8859-1", "iso-8859-15", "mac-roman")
 NULL_MARKERS: Final = ("NULL", "null", "Null", "\\N", "NA", "N/A", "n/a", "#N/A", "nil", "None")
 _ALWAYS_NULL: Final = frozenset({"NULL", "null", "Null", "\\N", "#N/A"})

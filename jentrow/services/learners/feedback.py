@@ -7,10 +7,10 @@ from datetime import UTC, datetime
 from fractions import Fraction
 from typing import Any, Final
 
+from jentrow.core.comparison.findings import FINDING_WORDS, is_difference
 from jentrow.core.comparison.woven import WovenView
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.deadlines import Window, mark_on_sheet
-from jentrow.core.exercises.judging import KIND_WORDS
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.outcomes import OPEN
 from jentrow.core.exercises.showing import Feedback
@@ -146,8 +146,8 @@ def _finding(one: dict[str, Any], feedback: Feedback) -> FindingLine:
     code, message = one["code"], one["message"]
     is_open = one.get("dataset", OPEN) == OPEN
     evidence = one.get("evidence", {}) if is_open else {}
-    if code in KIND_WORDS and feedback.level == "kind":
-        words = KIND_WORDS[code]
+    if is_difference(code) and feedback.level == "kind":
+        words = FINDING_WORDS[code]
         message = f"{words[0].upper()}{words[1:]}."
     return FindingLine(
         code, message, evidence.get("line"), evidence.get("column"), evidence.get("near", "")

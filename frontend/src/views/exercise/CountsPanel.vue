@@ -3,12 +3,15 @@ import { computed } from "vue";
 
 import type { ExerciseContent } from "../../api/exercises";
 import ConstructRules from "./ConstructRules.vue";
-import { LIMITS, ORDER_COMES_TO, type Rule, RULES } from "./rules";
+import { LIMITS, RULES } from "../../api/terms";
+import { ORDER_COMES_TO } from "./rules";
 import type { ExerciseBench } from "./use-exercise-bench";
 
 /** What counts when answers are compared, and which constructs do. */
 const props = defineProps<{ bench: ExerciseBench }>();
 const content = defineModel<ExerciseContent>("content", { required: true });
+
+type Rule = (typeof RULES)[number];
 
 function chosen(rule: Rule): string {
   return String(content.value.rules[rule.name] ?? rule.choices[0]?.value);

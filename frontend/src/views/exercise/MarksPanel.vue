@@ -3,7 +3,7 @@ import { computed } from "vue";
 
 import type { ExerciseContent } from "../../api/exercises";
 import { counted } from "../../composables/words";
-import { LAYOUT_RULES, PARTS } from "./rules";
+import { LAYOUT_RULES, PARTS } from "../../api/terms";
 
 /** What an answer earns: all or nothing, or by parts; and how its text should be laid out. */
 const content = defineModel<ExerciseContent>("content", { required: true });

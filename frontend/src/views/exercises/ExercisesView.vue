@@ -4,6 +4,7 @@ import { useRouter } from "vue-router";
 
 import { packAddress, useExerciseChanges } from "../../api/exercises";
 import { useSamples } from "../../api/samples";
+import { FINDING_WORDS } from "../../api/terms";
 import EmptyCourse from "../../components/EmptyCourse.vue";
 import ProseText from "../../components/ProseText.vue";
 import SortHead from "../../components/SortHead.vue";
@@ -11,7 +12,7 @@ import StateNotice from "../../components/StateNotice.vue";
 import VerdictBar from "../../components/VerdictBar.vue";
 import { useInAddress } from "../../composables/use-address";
 import { useKeys } from "../../composables/use-keys";
-import { counted, FINDING_WORDS } from "../../composables/words";
+import { counted } from "../../composables/words";
 import ExerciseActions from "./ExerciseActions.vue";
 import { STATES, useExerciseList } from "./use-exercise-list";
 
@@ -158,7 +159,7 @@ useKeys([
         <h3>What went wrong</h3>
         <ul>
           <li v-for="kind in chosen.kinds" :key="kind.code">
-            <span>{{ FINDING_WORDS[kind.code] ?? kind.code }}</span>
+            <span>{{ FINDING_WORDS[kind.code as keyof typeof FINDING_WORDS] }}</span>
             <i aria-hidden="true" :style="{ width: `${(kind.count / most) * 90}px` }" />
             <b>{{ kind.count }}</b>
           </li>

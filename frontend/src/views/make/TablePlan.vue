@@ -2,6 +2,7 @@
 import { computed } from "vue";
 
 import { counted } from "../../composables/words";
+import { DELIMITERS, ENCODINGS } from "../../api/terms";
 import { FORMS, newColumn, type PlanTable, TYPES } from "./plan";
 
 /** One table in the making: its columns, types, keys and constraints, corrected before it is made. */
@@ -12,13 +13,6 @@ const emit = defineEmits<{ remove: []; read: [] }>();
 const fromFile = computed(() => Boolean(table.value.file));
 const hasForms = computed(() => fromFile.value && !props.ofSample);
 
-const DELIMITERS = [
-  { value: ",", says: "comma" },
-  { value: ";", says: "semicolon" },
-  { value: "\t", says: "tab" },
-  { value: "|", says: "bar" },
-];
-const ENCODINGS = ["utf-8", "utf-16", "windows-1252", "iso-8859-1", "iso-8859-15", "mac-roman"];
 const ON_DELETE = ["NO ACTION", "RESTRICT", "CASCADE", "SET NULL", "SET DEFAULT"];
 
 function add(): void {
