@@ -1,4 +1,5 @@
 /** The controls that the pages use: registered here, styled by `styles/element.css`, and nowhere else. */
+import "element-plus/es/components/alert/style/css";
 import "element-plus/es/components/autocomplete/style/css";
 import "element-plus/es/components/button/style/css";
 import "element-plus/es/components/checkbox/style/css";
@@ -12,26 +13,36 @@ import "element-plus/es/components/input/style/css";
 import "element-plus/es/components/option/style/css";
 import "element-plus/es/components/popconfirm/style/css";
 import "element-plus/es/components/popover/style/css";
+import "element-plus/es/components/progress/style/css";
 import "element-plus/es/components/radio-group/style/css";
 import "element-plus/es/components/radio/style/css";
 import "element-plus/es/components/segmented/style/css";
 import "element-plus/es/components/select-v2/style/css";
 import "element-plus/es/components/select/style/css";
+import "element-plus/es/components/skeleton/style/css";
+import "element-plus/es/components/tooltip/style/css";
 
 import {
-  ElAutocomplete, ElButton, ElCheckbox, ElConfigProvider, ElDatePicker, ElDialog, ElDrawer, ElInput, ElInputNumber, ElInputTag, ElOption,
-  ElPopconfirm, ElPopover, ElRadio, ElRadioGroup, ElSegmented, ElSelect, ElSelectV2,
+  ElAlert, ElAutocomplete, ElButton, ElCheckbox, ElConfigProvider, ElDatePicker, ElDialog, ElDrawer, ElInput, ElInputNumber, ElInputTag, ElOption,
+  ElPopconfirm, ElPopover, ElProgress, ElRadio, ElRadioGroup, ElSegmented, ElSelect, ElSelectV2, ElSkeleton, ElTooltip,
 } from "element-plus";
+import dayjs from "dayjs";
+import customParseFormat from "dayjs/plugin/customParseFormat.js";
 import type { App, Component } from "vue";
 
 const CONTROLS = {
-  ElAutocomplete, ElButton, ElCheckbox, ElConfigProvider, ElDatePicker, ElDialog, ElDrawer, ElInput, ElInputNumber, ElInputTag, ElOption,
-  ElPopconfirm, ElPopover, ElRadio, ElRadioGroup, ElSegmented, ElSelect, ElSelectV2,
+  ElAlert, ElAutocomplete, ElButton, ElCheckbox, ElConfigProvider, ElDatePicker, ElDialog, ElDrawer, ElInput, ElInputNumber, ElInputTag, ElOption,
+  ElPopconfirm, ElPopover, ElProgress, ElRadio, ElRadioGroup, ElSegmented, ElSelect, ElSelectV2, ElSkeleton, ElTooltip,
 };
+// Weeks begin on Monday, and what is typed as a time is read strictly.
+dayjs.extend(customParseFormat);
+if (dayjs.Ls.en) dayjs.Ls.en.weekStart = 1;
+
 type Library = typeof import("element-plus");
 
 declare module "vue" {
   interface GlobalComponents {
+    ElAlert: Library["ElAlert"];
     ElAutocomplete: Library["ElAutocomplete"];
     ElButton: Library["ElButton"];
     ElCheckbox: Library["ElCheckbox"];
@@ -45,11 +56,14 @@ declare module "vue" {
     ElOption: Library["ElOption"];
     ElPopconfirm: Library["ElPopconfirm"];
     ElPopover: Library["ElPopover"];
+    ElProgress: Library["ElProgress"];
     ElRadio: Library["ElRadio"];
     ElRadioGroup: Library["ElRadioGroup"];
     ElSegmented: Library["ElSegmented"];
     ElSelect: Library["ElSelect"];
     ElSelectV2: Library["ElSelectV2"];
+    ElSkeleton: Library["ElSkeleton"];
+    ElTooltip: Library["ElTooltip"];
   }
 }
 

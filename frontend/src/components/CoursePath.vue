@@ -33,7 +33,9 @@ const stops = computed(() => [
 <template>
   <header class="bar">
     <RouterLink class="word" :to="{ name: 'courses' }">Jentrow</RouterLink>
-    <RouterLink class="course" :to="{ name: 'people' }" :title="engines">{{ about?.course }}</RouterLink>
+    <ElTooltip :content="engines" placement="bottom">
+      <RouterLink class="course" :to="{ name: 'people' }">{{ about?.course }}</RouterLink>
+    </ElTooltip>
     <nav aria-label="The order of the work">
       <RouterLink v-for="stop in stops" :key="stop.name" :to="{ name: stop.name }"
         :class="{ here: route.meta.stop === stop.name }">

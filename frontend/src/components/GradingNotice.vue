@@ -8,7 +8,7 @@ const { state, ready, turn } = useGrading();
 
 <template>
   <span v-if="state && ready > 0" class="grading" role="status">
-    <progress :value="state.done" :max="state.total" aria-label="graded" />
+    <ElProgress :percentage="Math.round((100 * state.done) / Math.max(state.total, 1))" :show-text="false" aria-label="graded" />
     <template v-if="state.stopped">grading is stopped by the administrator, {{ counted(ready, "answer") }} wait{{
       ready === 1 ? "s" : "" }}</template>
     <template v-else-if="state.paused">grading is stopped, {{ counted(ready, "answer") }} wait{{
@@ -33,24 +33,9 @@ const { state, ready, turn } = useGrading();
   white-space: nowrap;
 }
 
-progress {
-  appearance: none;
+.el-progress {
+  --el-border-color-lighter: var(--bar-line);
   width: 90px;
-  height: 7px;
-  border: 0;
-  background: var(--bar-line);
-}
-
-progress::-webkit-progress-bar {
-  background: var(--bar-line);
-}
-
-progress::-webkit-progress-value {
-  background: var(--given-on-bar);
-}
-
-progress::-moz-progress-bar {
-  background: var(--given-on-bar);
 }
 
 button {

@@ -5,27 +5,20 @@ defineEmits<{ again: [] }>();
 </script>
 
 <template>
-  <p v-if="problem" class="notice" role="alert">
-    {{ problem.message }}
-    <button type="button" @click="$emit('again')">Try again</button>
-  </p>
-  <p v-else-if="waiting" class="notice quiet" aria-live="polite">Fetching …</p>
+  <ElAlert v-if="problem" class="notice" type="error" :closable="false" show-icon :title="problem.message">
+    <ElButton @click="$emit('again')">Try again</ElButton>
+  </ElAlert>
+  <div v-else-if="waiting" class="notice" role="status">
+    <span class="only-read-aloud">Fetching …</span>
+    <ElSkeleton :rows="5" :throttle="150" animated />
+  </div>
 </template>
 
 <style scoped>
 .notice {
-  flex: 1;
-  padding: 14px var(--edge);
-}
-
-button {
-  margin-left: 8px;
-  padding: 3px 9px;
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
-  cursor: pointer;
+  position: relative; /* what is only read aloud stays inside */
+  flex: none;
+  width: auto;
+  margin: 14px var(--edge);
 }
 </style>

@@ -242,9 +242,9 @@ defineExpose({ focusCell, focusDraft, focusCondition, edit, moveTo, rows, column
       </small>
       <ElInput v-model="condition" class="condition" :aria-label="`only rows of ${pin.table} where`" placeholder="only rows where …" spellcheck="false" autocomplete="off" @keydown.enter="bench.narrow(pin, condition)" @keydown.esc="bench.narrow(pin, ''); condition = ''; focusCell()" @change="bench.narrow(pin, condition)" />
       <span v-if="shown" class="pages">
-        <ElButton link title="Page Up" aria-label="page before" @click="turn(-1)">‹</ElButton>
+        <ElTooltip content="Page Up"><ElButton link aria-label="page before" @click="turn(-1)">‹</ElButton></ElTooltip>
         {{ shown }}
-        <ElButton link title="Page Down" aria-label="next page" @click="turn(1)">›</ElButton>
+        <ElTooltip content="Page Down"><ElButton link aria-label="next page" @click="turn(1)">›</ElButton></ElTooltip>
       </span>
       <ElButton v-if="table?.kind !== 'view'" link @click="bench.draft(pin.table); focusDraft()">new row</ElButton>
       <ElButton link @click="bench.togglePin(pin.table)">

@@ -230,8 +230,8 @@ useKeys([
         </template>
         <ElSegmented v-model="part" :options="parts" aria-label="What the right shows" />
         <p class="said" aria-live="polite">{{ notice }}</p>
-        <ElButton :disabled="!state?.undo" :title="state?.undo" @click="bench.undo()">Undo</ElButton>
-        <ElButton :disabled="!state?.redo" :title="state?.redo" @click="bench.redo()">Redo</ElButton>
+        <ElTooltip :content="state?.undo" :disabled="!state?.undo"><ElButton :disabled="!state?.undo" @click="bench.undo()">Undo</ElButton></ElTooltip>
+        <ElTooltip :content="state?.redo" :disabled="!state?.redo"><ElButton :disabled="!state?.redo" @click="bench.redo()">Redo</ElButton></ElTooltip>
       </div>
       <p v-if="problem && !problem.column" class="problem" role="alert">{{ problem.message }}</p>
       <div v-show="part !== 'versions'" class="pins" :class="{ beside }">

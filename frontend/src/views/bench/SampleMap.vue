@@ -114,8 +114,8 @@ defineExpose({ focusChosen });
     <p class="legend" aria-hidden="true">
       <span v-if="map === whole"><i class="diamond" /> key</span>
       <span v-if="map === whole"><i class="ring" /> refers to a row</span>
-      <button type="button" tabindex="-1" title="further away" @click="zoom(-1)">−</button>
-      <button type="button" tabindex="-1" title="closer" @click="zoom(1)">+</button>
+      <button type="button" tabindex="-1" aria-label="further away" @click="zoom(-1)">−</button>
+      <button type="button" tabindex="-1" aria-label="closer" @click="zoom(1)">+</button>
     </p>
   </div>
 </template>

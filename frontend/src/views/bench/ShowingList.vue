@@ -62,7 +62,7 @@ defineExpose({ addNext, step });
       </li>
       <li v-for="one in present" :key="one.id">
         <span class="state">{{ one.count.toLocaleString("en") }}</span>
-        <button type="button" class="find" :title="one.where" @click="find(one.where, one.table)">
+        <button type="button" class="find" @click="find(one.where, one.table)">
           {{ one.words }}
         </button>
       </li>

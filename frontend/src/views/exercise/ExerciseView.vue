@@ -123,8 +123,10 @@ useKeys([
         <ElSegmented v-model="part" :options="parts" aria-label="What the middle shows" />
         <span class="state" aria-live="polite">
           <span :class="saving === 'offline' ? 'problem' : 'quiet'">{{ state }}</span>
-          <ElButton v-if="isChanged" link :title="exercise.drafted_at
-            ? `draft of ${dayAndTime(exercise.drafted_at)}` : undefined" @click="bench.discard()">discard</ElButton>
+          <ElTooltip v-if="isChanged" :disabled="!exercise.drafted_at"
+            :content="`draft of ${dayAndTime(exercise.drafted_at ?? new Date().toISOString())}`">
+            <ElButton link @click="bench.discard()">discard</ElButton>
+          </ElTooltip>
           <ElButton :type="(isChanged) ? 'primary' : ''" :disabled="!isChanged" @click="bench.keep()">Save</ElButton>
         </span>
       </div>

@@ -108,8 +108,7 @@ useKeys([
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <div v-if="isWorking" class="work" aria-live="polite">
         <p>{{ sending ? `Taking ${sending} …` : current?.total ? `Reading the rows … ${Math.round(share * 100)} %` : "Looking at the files …" }}</p>
-        <div class="progress" role="progressbar" aria-label="progress" :aria-valuenow="Math.round(share * 100)"><i
-          :style="{ width: `${share * 100}%` }" /></div>
+        <ElProgress class="progress" :percentage="Math.round(share * 100)" :show-text="false" aria-label="progress" />
         <ElButton @click="making.stop()">Stop</ElButton>
       </div>
       <template v-else>
@@ -212,14 +211,6 @@ h2 {
 
 .progress {
   width: 320px;
-  height: 7px;
-  background: var(--line-soft);
-}
-
-.progress i {
-  display: block;
-  height: 100%;
-  background: var(--given);
 }
 
 .problems {

@@ -102,8 +102,9 @@ useKeys([
       </FileDrop>
       <p v-if="sending" class="quiet" aria-live="polite">Sending {{ sending }} …</p>
       <p v-else-if="isWorking" aria-live="polite">
-        <progress :value="share || undefined" max="1" /> {{ preview ? "Taking it in" : "Looking at it" }} …
-        <ElButton link @click="pack.stop()">stop</ElButton>
+        {{ preview ? "Importing it" : "Looking at it" }} …
+        <ElProgress :percentage="Math.round(share * 100)" :indeterminate="!share" :show-text="false" aria-label="progress" />
+        <ElButton link @click="pack.stop()">Stop</ElButton>
       </p>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <ul v-if="phase === 'failed'" class="problem" role="alert">

@@ -5,6 +5,7 @@ import type { Schemas } from "../../api/client";
 import { useSheets } from "../../api/exercises";
 import { linkAddress, usePeopleChanges } from "../../api/people";
 import ConfirmButton from "../../components/ConfirmButton.vue";
+import CourseTimeField from "../../components/CourseTimeField.vue";
 import ShownOnce from "../../components/ShownOnce.vue";
 import { useAttempt } from "../../composables/use-attempt";
 import { counted } from "../../composables/words";
@@ -90,7 +91,7 @@ async function remove(): Promise<void> {
     </ElSelect></p>
   <form v-if="sheet" class="line" @submit.prevent="extend(sheet, closes)">
     <label class="only-read-aloud" for="extended-until">until</label>
-    <ElDatePicker id="extended-until" v-model="closes" type="datetime" format="D MMM YYYY, HH:mm" date-format="D MMM YYYY" time-format="HH:mm" value-format="YYYY-MM-DDTHH:mm" required />
+    <CourseTimeField id="extended-until" v-model="closes" required />
     <ElButton native-type="submit" :disabled="isBusy">Extend</ElButton>
   </form>
   <p class="last">

@@ -4,6 +4,7 @@ import { useRouter } from "vue-router";
 
 import { useCourse } from "../../api/people";
 import ConfirmButton from "../../components/ConfirmButton.vue";
+import CourseTimeField from "../../components/CourseTimeField.vue";
 import StateNotice from "../../components/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted, dayAndTime } from "../../composables/words";
@@ -76,9 +77,9 @@ useKeys([
     <aside v-if="body" aria-label="When, how often, and what late means">
       <h2>When</h2>
       <p class="line"><label for="opens">opens</label>
-        <ElDatePicker id="opens" v-model="body.opens" type="datetime" format="D MMM YYYY, HH:mm" date-format="D MMM YYYY" time-format="HH:mm" value-format="YYYY-MM-DDTHH:mm" /></p>
+        <CourseTimeField id="opens" v-model="body.opens" /></p>
       <p class="line"><label for="closes">closes</label>
-        <ElDatePicker id="closes" v-model="body.closes" type="datetime" format="D MMM YYYY, HH:mm" date-format="D MMM YYYY" time-format="HH:mm" value-format="YYYY-MM-DDTHH:mm" /></p>
+        <CourseTimeField id="closes" v-model="body.closes" /></p>
       <p class="quiet">Times are those of {{ course?.zone }}. Left empty, a sheet is open from the start, or never closes.</p>
       <h2>How often</h2>
       <p class="line"><label for="attempts">attempts</label>
