@@ -11,6 +11,7 @@ from jentrow.api.exercise_schemas import Glimpse
 from jentrow.api.sample_schemas import TableSchema
 from jentrow.api.schemas import Cell, Result, VerdictOrWaiting, View, Woven
 from jentrow.core.exercises.markscheme import LedgerLine
+from jentrow.core.sql.text import Place
 from jentrow.services.learners.feedback import FindingLine
 from jentrow.services.learners.pages import SheetTimes
 
@@ -145,6 +146,7 @@ class Done(View):
     sql: str
     result: Result | None
     changed: int
+    remark: str
 
 
 class CopyRun(View):
@@ -153,6 +155,8 @@ class CopyRun(View):
     done: list[Done]
     verdict: Literal["ran", "error", "refused", "stopped"]
     message: str
+    place: Place | None
+    near: str
 
 
 class PrivateCopy(View):

@@ -2248,6 +2248,9 @@ export interface components {
             done: components["schemas"]["Done"][];
             /** Message */
             message: string;
+            /** Near */
+            near: string;
+            place: components["schemas"]["Place"] | null;
             /**
              * Verdict
              * @enum {string}
@@ -2391,6 +2394,8 @@ export interface components {
         Done: {
             /** Changed */
             changed: number;
+            /** Remark */
+            remark: string;
             result: components["schemas"]["Result"] | null;
             /** Sql */
             sql: string;

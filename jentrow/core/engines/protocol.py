@@ -41,11 +41,15 @@ QueryOutcome: TypeAlias = ResultSet | QueryFailure
 
 @dataclass(frozen=True, slots=True)
 class StatementDone:
-    """A statement that ran on a learner's own copy: its rows, or how many rows it changed."""
+    """A statement that ran on a learner's own copy: its rows, or how many rows it changed.
+
+    ``remark`` is what its author may want to know of it; mostly empty.
+    """
 
     sql: str
     result: ResultView | None
     changed: int
+    remark: str
 
 
 @dataclass(frozen=True, slots=True)

@@ -35,11 +35,14 @@ def first_word(sql: str) -> str:
     return found.group().upper() if found else ""
 
 
+def index_of_byte(sql: str, offset: int) -> int:
+    """The index in the text of a byte offset into its UTF-8 form."""
+    return len(sql.encode("utf-8", "surrogatepass")[:offset].decode("utf-8", "ignore"))
+
+
 def place_of_byte(sql: str, offset: int) -> Place:
     """The place of a byte offset into the UTF-8 form of the text."""
-    return place_at(
-        sql, len(sql.encode("utf-8", "surrogatepass")[:offset].decode("utf-8", "ignore"))
-    )
+    return place_at(sql, index_of_byte(sql, offset))
 
 
 def place_of_text(sql: str, text: str) -> Place | None:
@@ -54,6 +57,14 @@ def place_at(sql: str, index: int) -> Place:
     """The place of the character at an index."""
     before = sql[:index]
     return Place(before.count("\n") + 1, len(before) - before.rfind("\n"))
+
+
+def place_within(sql: str, start: int, place: Place) -> Place:
+    """The place in a text of a place in the part of it that begins at an index."""
+    begun = place_at(sql, start)
+    if place.line == 1:
+        return Place(begun.line, begun.column + place.column - 1)
+    return Place(begun.line + place.line - 1, place.column)
 
 
 def quoted_name(name: str) -> str:

@@ -11,6 +11,7 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.samples.privatecopy import CountedTable
 from jentrow.core.shownrows import ResultView
+from jentrow.core.sql.text import Place
 from jentrow.records.models import Exercise
 from jentrow.services.errors import NotFound
 from jentrow.services.learners.pages import OwnTable
@@ -28,20 +29,23 @@ SHOWN_ROWS: Final = 500
 
 @dataclass(frozen=True)
 class DoneView:
-    """A statement that ran; ``changed`` counts the rows that it changed."""
+    """A statement that ran; ``changed`` counts the rows that it changed, ``remark`` is for its author."""
 
     sql: str
     result: ResultView | None
     changed: int
+    remark: str
 
 
 @dataclass(frozen=True)
 class CopyRunView:
-    """What came of a script: each statement, or why nothing was done."""
+    """What came of a script: each statement, or why nothing was done, and where it failed."""
 
     done: list[DoneView]
     verdict: str
     message: str
+    place: Place | None = None
+    near: str = ""
 
 
 @dataclass(frozen=True)
@@ -66,8 +70,8 @@ def run_on_copy(own: LearnerScope, sheet: str, slug: str, script: str, lane: Lan
     outcome = engine.change(path, script, lane.bounds(LIMITS), room)
     lane.check(outcome)
     if isinstance(outcome, QueryFailure):
-        return CopyRunView([], outcome.verdict, outcome.message)
-    done = [DoneView(one.sql, one.result, one.changed) for one in outcome]
+        return CopyRunView([], outcome.verdict, outcome.message, outcome.place, outcome.near)
+    done = [DoneView(one.sql, one.result, one.changed, one.remark) for one in outcome]
     return CopyRunView(done, "ran", "")
 
 

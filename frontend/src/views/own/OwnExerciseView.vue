@@ -47,6 +47,11 @@ const PANES = [
   { label: "Result", value: "result" },
   { label: "Attempts", value: "attempts" },
 ];
+const copyMark = computed(() => {
+  const said = copyChanges.run.data.value;
+  if (!said?.place || ranText.value !== copyText.value) return null;
+  return { ...said.place, length: Math.max(said.near.length, 1) };
+});
 const WHERE = [
   { label: "the sample", value: false },
   { label: "my own copy", value: true },
@@ -97,7 +102,7 @@ function edit(): void {
 
 async function go(): Promise<void> {
   pane.value = "result";
-  ranText.value = text.value;
+  ranText.value = inCopy.value ? copyText.value : text.value;
   await page.go();
 }
 
@@ -172,6 +177,7 @@ useKeys([
       <SqlEditor v-if="!inCopy" ref="editor" class="editor" :model-value="text" label="your answer" :tables="schema"
         :mark="mark" @update:model-value="page.write" @run="go" @leave="runButton?.focus()" />
       <SqlEditor v-else ref="editor" v-model="copyText" class="editor" label="statements on your copy" :tables="schema"
+        :mark="copyMark"
         @run="go" @leave="runButton?.focus()" />
       <p class="act">
         <ElButton ref="runButton" :disabled="isBusy" @click="go">Run</ElButton>
@@ -198,6 +204,7 @@ useKeys([
           <template v-for="(one, at) in copyChanges.run.data.value?.done ?? []" :key="at">
             <p class="statement"><code>{{ one.sql }}</code> <small>{{ one.result ? counted(one.result.row_count, "row")
               : one.changed ? `${counted(one.changed, "row")} changed` : "done" }}</small></p>
+            <p v-if="one.remark" class="remark">{{ one.remark }}</p>
             <DataTable v-if="one.result" :result="one.result" :label="one.sql" />
           </template>
         </template>
@@ -329,6 +336,11 @@ h2 {
   gap: 10px;
   padding: 6px 0;
   border-top: 1px solid var(--line);
+}
+
+.remark {
+  padding: 2px 8px 6px;
+  border-left: 3px solid var(--due);
 }
 
 .statement code {

@@ -30,6 +30,9 @@ from jentrow.core.processes.crossing import packed, unpacked
 from jentrow.core.processes.workers import WorkerLost, WorkerPool
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
+from jentrow.core.sql.changes import remark_on
+from jentrow.core.sql.text import first_word, place_at, place_within
+from jentrow.core.sql.tokens import statements_in
 
 _WORKER_MODULE: Final = "jentrow.core.exercises.judging_worker"
 """The process that runs queries and judges them: a name, as the engine itself knows no exercises."""
@@ -263,10 +266,10 @@ class SQLiteEngine:
             return _lost(lost, limits, CHANGE_INTERRUPTED)
         if answer[0] == "done":
             return [
-                StatementDone(sql, _view(sent) if sent else None, changed)
+                StatementDone(sql, _view(sent) if sent else None, changed, remark_on(sql))
                 for sql, sent, changed in answer[1]
             ]
-        return _failed_change(answer, limits)
+        return _failed_change(answer, script, limits)
 
     def close(self) -> None:
         """Ends the worker processes and removes what was loaded into a folder of one's own."""
@@ -286,28 +289,38 @@ _REFUSED_CHANGES: Final = {
 }
 
 
-def _failed_change(answer: Any, limits: Limits) -> QueryFailure:
-    _, verdict, code, words, number, detail, columns = answer
-    undone = (
-        f" Nothing was changed (statement {number})." if number > 1 else " Nothing was changed."
-    )
+def _failed_change(answer: Any, script: str, limits: Limits) -> QueryFailure:
+    _, verdict, code, words, (number, start, end), detail, columns, offset = answer
+    which = f"Statement {number}: " if len(statements_in(script)) > 1 else ""
+    undone = " Nothing was changed."
+    if number > 1:
+        undone = " Nothing was changed, by the statements before it neither."
+    place, near = place_at(script, start), first_word(script[start:end])
     if detail == "empty":
         return QueryFailure("error", "sql.syntax", "There is no statement here.")
     if detail == "gone":
         return QueryFailure("error", "sql.runtime", "The copy is gone: begin again with a new one.")
     if detail == "full":
         message = "Your copy is full: delete something, or begin again with a new copy."
-        return QueryFailure("stopped", "limit.memory", message + undone)
+        return QueryFailure("stopped", "limit.memory", which + message + undone, "", place, near)
     if verdict == "stopped":
         found = stopped(code, limits)
-        return replace(found, message=found.message + undone)
+        return replace(found, message=which + found.message + undone, place=place, near=near)
     if verdict == "refused":
         message = _REFUSED_CHANGES.get(detail, _REFUSED_CHANGES["this"])
-        return QueryFailure("refused", "policy.statement", message + undone)
+        return QueryFailure(
+            "refused", "policy.statement", which + message + undone, "", place, near
+        )
     if detail == "not_utf8":
         return QueryFailure("error", "sql.runtime", "The result holds text that is not UTF-8.")
-    explanation, _ = explain(words, -1, "", {name: tuple(found) for name, found in columns})
-    return QueryFailure("error", explanation.code, explanation.message + undone, words)
+    catalogue = {name: tuple(found) for name, found in columns}
+    statement = script[start:end]
+    explanation, within = explain(words, offset, statement, catalogue)
+    if within is not None:
+        place, near = place_within(script, start, within), explanation.near
+    return QueryFailure(
+        "error", explanation.code, which + explanation.message + undone, words, place, near
+    )
 
 
 def _loaded(

@@ -8,6 +8,8 @@ from jentrow.core.engines.limits import SQL_LENGTH, Limits
 from jentrow.core.engines.protocol import LoadedDataset, QueryFailure, QueryOutcome
 from jentrow.core.engines.sqlite.words import explain
 from jentrow.core.results import Column, ResultSet
+from jentrow.core.sql.skeleton import skeleton_of
+from jentrow.core.sql.spellings import form_at
 
 _WORDS: Final[dict[tuple[str, str], str]] = {
     (
@@ -39,7 +41,7 @@ def failure_of(answer: Any, sql: str, dataset: LoadedDataset, limits: Limits) ->
     if verdict == "stopped":
         return stopped(code, limits)
     if verdict == "refused":
-        return _refused(code, detail, words)
+        return _refused(code, detail, words, sql)
     if detail == "empty":
         return QueryFailure("error", "sql.syntax", "There is no query here.")
     if detail == "not_utf8":
@@ -76,11 +78,14 @@ def stopped(code: str, limits: Limits) -> QueryFailure:
     return QueryFailure("stopped", code, message)  # type: ignore[arg-type]
 
 
-def _refused(code: str, detail: str, words: str) -> QueryFailure:
+def _refused(code: str, detail: str, words: str, sql: str) -> QueryFailure:
     if code == "policy.statement" and detail and detail != "several" and detail.upper() != detail:
         message = _WORDS[code, "table"].format(name=detail)
     elif code == "policy.function":
         message = _WORDS[code, ""].format(name=detail)
     else:
         message = _WORDS.get((code, detail), _WORDS[code, ""])
+        hint = form_at(skeleton_of(sql), 0, "sqlite", "SQLite")
+        if detail != "several" and hint:
+            message = f"{message} {hint}"
     return QueryFailure("refused", code, message, words)  # type: ignore[arg-type]

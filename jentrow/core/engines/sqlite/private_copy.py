@@ -16,6 +16,7 @@ from jentrow.core.processes.crossing import packed
 from jentrow.core.results import Column
 from jentrow.core.shownrows import shown_rows
 from jentrow.core.sql.text import is_blank
+from jentrow.core.sql.tokens import statements_in
 
 SHOWN_ROWS: Final = 500
 
@@ -39,7 +40,8 @@ _CHANGES: Final = frozenset(
 )
 Answer = tuple[Any, ...]
 """``("done", [(statement, shown rows packed, changed)…])``, or ``("failed", verdict, code, engine's
-words, number of the statement from 1, detail, [(table, columns)…])``."""
+words, (number of the statement from 1, where it begins and ends), detail, [(table, columns)…], byte
+offset of the error in the statement or -1)``."""
 
 
 class _Stop(Exception):
@@ -65,11 +67,12 @@ class CopyRun:
         self._denied = ""
         self._said: list[list[Any]] = []
         self._changed = 0
+        self._at = (1, 0, 0)
 
     def run(self, script: str) -> Answer:
         """Runs a script as one transaction; nothing of it is done where it fails."""
         if is_blank(script):
-            return ("failed", "error", "sql.syntax", "", 1, "empty", [])
+            return ("failed", "error", "sql.syntax", "", self._at, "empty", [], -1)
         self._db.execute("BEGIN IMMEDIATE")
         self._changed = self._db.total_changes()
         self._db.authorizer = self._authorize
@@ -77,9 +80,12 @@ class CopyRun:
         cursor = self._db.cursor()
         cursor.exec_trace = self._on_statement
         try:
-            for row in cursor.execute(script):
-                self._take(row)
-            self._note_changes()
+            # One after the other, so that whichever fails is known with its place in the script.
+            for number, tokens in enumerate(statements_in(script), 1):
+                self._at = (number, tokens[0].start, tokens[-1].end)
+                for row in cursor.execute(script[tokens[0].start : tokens[-1].end]):
+                    self._take(row)
+                self._note_changes()
         except _Stop as stop:
             return self._undone(cursor, "stopped", stop.code, "")
         except apsw.InterruptError:
@@ -92,7 +98,8 @@ class CopyRun:
             return self._undone(cursor, "error", "sql.runtime", "", "not_utf8")
         except apsw.Error as problem:
             verdict = "refused" if self._denied else "error"
-            return self._undone(cursor, verdict, "", str(problem), self._denied)
+            offset = getattr(problem, "error_offset", -1)
+            return self._undone(cursor, verdict, "", str(problem), self._denied, offset)
         finally:
             cursor.close(True)
         self._free()
@@ -106,14 +113,19 @@ class CopyRun:
         return sql, packed(view) if names else b"", changed
 
     def _undone(
-        self, cursor: apsw.Cursor, verdict: str, code: str, words: str, detail: str = ""
+        self,
+        cursor: apsw.Cursor,
+        verdict: str,
+        code: str,
+        words: str,
+        detail: str = "",
+        offset: int = -1,
     ) -> Answer:
         cursor.close(True)
         self._free()
         with suppress(apsw.Error):
             self._db.execute("ROLLBACK")
-        number = max(1, len(self._said))
-        return ("failed", verdict, code, words, number, detail, self._columns())
+        return ("failed", verdict, code, words, self._at, detail, self._columns(), offset)
 
     def _columns(self) -> list[tuple[str, list[str]]]:
         """The columns of each table, for words about names that there are not."""
@@ -147,7 +159,6 @@ class CopyRun:
     def _on_statement(self, cursor: apsw.Cursor, sql: str, _: object) -> bool:
         if not cursor.has_vdbe:
             return True
-        self._note_changes()
         names = [column[0] for column in cursor.get_description()]
         self._said.append([sql.strip(), names, [], 0])
         return True
@@ -201,7 +212,7 @@ def run_on_copy(
 ) -> Answer:
     """Runs a script on a copy; see :class:`CopyRun`."""
     if not Path(path).is_file():
-        return ("failed", "error", "sql.runtime", "", 1, "gone", [])
+        return ("failed", "error", "sql.runtime", "", (1, 0, 0), "gone", [], -1)
     run = CopyRun(path, steps, rows, most_bytes, value_bytes)
     try:
         return run.run(script)

@@ -1,0 +1,248 @@
+"""Names that SQLite does not know or cannot tell apart, in a learner's words.
+
+What is advised could be written as it stands: with the aliases that the query gives, and only for
+tables that it reads.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Final
+
+from jentrow.core.engines.sqlite.capabilities import capabilities
+from jentrow.core.engines.sqlite.rejection import Explanation, Rejected, listed_names, nearest
+from jentrow.core.engines.sqlite.syntax_words import misspelt
+from jentrow.core.sql.skeleton import Skeleton
+from jentrow.core.sql.sources import NamedSource, sources_in
+from jentrow.core.sql.spellings import form_at, function_hint, pseudo_column
+
+_TEXT_BEFORE: Final = frozenset(
+    {"=", "<>", "!=", "<", ">", "<=", ">=", "==", "LIKE", "THEN", "ELSE", "WHEN", "IS", "BETWEEN"}
+)
+DISTINCT_OF_ONE: Final = (
+    "DISTINCT inside an aggregate takes one column: to count different pairs, count the rows of "
+    "SELECT DISTINCT a, b in FROM (…)."
+)
+_CHANGES: Final = {"UPDATE": "changes", "DELETE": "deletes from", "INSERT": "fills"}
+
+
+def no_table(one: Rejected) -> Explanation:
+    """A table that the sample has not."""
+    written = one.found["name"]
+    owner, _, name = written.rpartition(".")
+    by_lower = {table.lower(): table for table in one.catalogue}
+    place = _place_of(one, name)
+    if name.lower() == "dual":
+        message = "There is no table dual: a SELECT that reads no table has no FROM."
+    elif owner and name.lower() in by_lower:
+        message = f"Tables of the sample have no {owner} before them: write {by_lower[name.lower()]} alone."
+    elif place is not None and one.skeleton.kind(place) == "text":
+        message = f"IN wants a list in parentheses: IN ({one.skeleton.written(place)})."
+    else:
+        like = nearest(name, list(one.catalogue))
+        known = listed_names(list(one.catalogue))
+        hint = f"Did you mean {like}?" if like else f"The sample has {known}."
+        message = f"There is no table {name}. {hint}"
+    return Explanation("sql.object", message, name)
+
+
+def _place_of(one: Rejected, name: str) -> int | None:
+    """Where a name stands that may be written as a text: IN 'x' is read as the name of a table."""
+    for at in range(len(one.skeleton.tokens)):
+        if one.skeleton.word(at - 1) == "IN" and one.skeleton.written(at) == f"'{name}'":
+            return at
+    return None
+
+
+def no_column(one: Rejected) -> Explanation:
+    """A column that no table of the query has."""
+    written = one.found["name"]
+    if one.found["quoted"]:
+        return _quoted(written.removeprefix('"').removesuffix('"').replace('""', '"'))
+    written = written.strip('"')
+    owner, _, name = written.rpartition(".")
+    return Explanation("sql.object", _why_no_column(one, written, owner, name), written)
+
+
+def _quoted(name: str) -> Explanation:
+    text = name.replace("'", "''")
+    return Explanation(
+        "sql.object",
+        f'There is no column "{name}". Double quotes mark a name; text stands in single quotes: '
+        f"'{text}'.",
+        name,
+    )
+
+
+def _why_no_column(one: Rejected, written: str, owner: str, name: str) -> str:
+    hint = pseudo_column(name, "sqlite", "SQLite") or _form_or_function_here(one)
+    if hint:
+        return hint
+    sources = sources_in(one.skeleton, one.catalogue)
+    if owner:
+        return _no_column_of(one, written, owner, name, sources)
+    return _no_bare_column(one, name, sources)
+
+
+def _form_or_function_here(one: Rejected) -> str | None:
+    """What stands around a name that has no meaning here: the form or function of another dialect."""
+    words = one.skeleton
+    at = next((at for at, token in enumerate(words.tokens) if token.start == one.index), -1)
+    if at < 0:
+        return None
+    function = _function_around(words, at)
+    hint = function_hint(function, "sqlite")
+    if hint and function not in capabilities().functions:
+        return f"SQLite has no function {function.upper()}. {hint}"
+    return form_at(words, at, "sqlite", "SQLite")
+
+
+def _function_around(words: Skeleton, at: int) -> str:
+    """The function in whose parentheses a token stands, in small letters; empty where in none."""
+    depth = 0
+    for before in range(at - 1, 0, -1):
+        if words.word(before) == ")":
+            depth += 1
+        elif words.word(before) == "(":
+            if not depth:
+                return words.word(before - 1).lower()
+            depth -= 1
+    return ""
+
+
+def _no_column_of(
+    one: Rejected, written: str, owner: str, name: str, sources: Sequence[NamedSource]
+) -> str:
+    source = next((it for it in sources if it.name.lower() == owner.lower()), None)
+    if source is None:
+        renamed = next((it for it in sources if it.table.lower() == owner.lower()), None)
+        if renamed:
+            return f"The query calls {renamed.table} {renamed.name}: write {renamed.name}.{name}."
+        if owner.lower() in map(str.lower, one.catalogue):
+            return f"{owner} does not stand in FROM here, so {written} cannot be seen."
+        like = nearest(owner, [it.name for it in sources])
+        return f"There is no table or alias {owner} in FROM." + (
+            f" Did you mean {like}?" if like else ""
+        )
+    like = nearest(name, one.catalogue[source.table])
+    elsewhere = _holders(one, name, sources, but=source)
+    if elsewhere:
+        has = f"{source.name} has no column {name}"
+        return f"{has}, but there is {elsewhere[0]}." if "." in elsewhere[0] else (
+            f"{has}; it is a column of {listed_names(elsewhere)}."
+        )  # fmt: skip
+    hint = f" Did you mean {source.name}.{like}?" if like else (
+        f" {source.table} has {listed_names(one.catalogue[source.table])}."
+    )  # fmt: skip
+    return f"There is no column {written}.{hint}"
+
+
+def _holders(
+    one: Rejected, name: str, sources: Sequence[NamedSource], but: NamedSource | None = None
+) -> list[str]:
+    """Who has a column of this very name: sources of the query as ``alias.column``, else tables."""
+    here = [
+        f"{it.name}.{column}"
+        for it in sources
+        for column in one.catalogue[it.table]
+        if it != but and column.lower() == name.lower()
+    ]
+    return here or [
+        table
+        for table, columns in one.catalogue.items()
+        if name.lower() in map(str.lower, columns) and (but is None or table != but.table)
+    ]
+
+
+def _no_bare_column(one: Rejected, name: str, sources: Sequence[NamedSource]) -> str:
+    in_reach = [column for it in sources for column in one.catalogue[it.table]]
+    holders = _holders(one, name, sources)
+    if holders:
+        return _out_of_reach(one, name, holders)
+    keyword = misspelt(one.sql, one.index, one.names)
+    if keyword:
+        return f"There is no column {name}. Did you mean {keyword}?"
+    like = nearest(name, in_reach)
+    if like:
+        return f"There is no column {name}. Did you mean {like}?"
+    at = next((at for at, token in enumerate(one.skeleton.tokens) if token.start == one.index), -1)
+    if at > 0 and (one.skeleton.word(at - 1) in _TEXT_BEFORE or _in_list(one, at)):
+        return f"There is no column {name}. If it is meant as text, it stands in single quotes: '{name}'."
+    like = nearest(name, [column for columns in one.catalogue.values() for column in columns])
+    if like:
+        tables = [table for table, columns in one.catalogue.items() if like in columns]
+        return (
+            f"There is no column {name}. {like} is a column of {listed_names(tables)}, which the query "
+            "does not read."
+        )
+    return f"There is no column {name}."
+
+
+def _in_list(one: Rejected, at: int) -> bool:
+    """Whether a word stands in the list of an IN."""
+    while at > 1 and one.skeleton.word(at - 1) == "," and one.skeleton.kind(at - 2) != "mark":
+        at -= 2
+    return one.skeleton.word(at - 1) == "(" and one.skeleton.word(at - 2) == "IN"
+
+
+def _out_of_reach(one: Rejected, name: str, holders: Sequence[str]) -> str:
+    verb = _CHANGES.get(one.skeleton.word(0))
+    if verb and "." not in holders[0]:
+        return (
+            f"{name} is a column of {listed_names(holders)}, and not of the table that this "
+            f"{one.skeleton.word(0)} {verb}: a subquery can look there."
+        )
+    if "." in holders[0]:
+        return (
+            f"{name} cannot be seen here: {holders[0]} stands in FROM of another part of the query, or "
+            "further on."
+        )
+    return (
+        f"{name} cannot be seen here: it is a column of {listed_names(holders)}, which must stand in "
+        "FROM for this part of the query."
+    )
+
+
+def ambiguous(one: Rejected) -> Explanation:
+    """A column that several tables of the query have."""
+    name = one.found["name"]
+    sources = sources_in(one.skeleton, one.catalogue)
+    ways = list(
+        dict.fromkeys(
+            f"{it.name}.{column}"
+            for it in sources
+            for column in one.catalogue[it.table]
+            if column.lower() == name.lower()
+        )
+    )
+    how = f", as in {' or '.join(ways[:2])}" if ways else ": put the name of its table before it"
+    return Explanation(
+        "sql.object",
+        f"{name} is ambiguous: more than one table of this query has a column of that name. Say "
+        f"which one you mean{how}.",
+        name,
+    )
+
+
+def no_function(one: Rejected) -> Explanation:
+    """A function that SQLite has not."""
+    name = one.found["name"]
+    hint = function_hint(name, "sqlite")
+    return Explanation(
+        "sql.object",
+        f"SQLite has no function {name.upper()}.{f' {hint}' if hint else ''}",
+        name,
+    )
+
+
+def function_arguments(one: Rejected) -> Explanation:
+    """A function that takes other arguments."""
+    name = one.found["name"]
+    if f" {name.upper()} ( DISTINCT " in one.skeleton.text:
+        return Explanation("sql.object", DISTINCT_OF_ONE, name)
+    hint = function_hint(name, "sqlite")
+    return Explanation(
+        "sql.object",
+        f"{name.upper()} takes another number of arguments.{f' {hint}' if hint else ''}",
+        name,
+    )

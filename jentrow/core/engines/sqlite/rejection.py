@@ -1,0 +1,59 @@
+"""What SQLite rejected, and what an explanation of it is."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from difflib import get_close_matches
+
+from jentrow.core.comparison.findings import FindingCode
+from jentrow.core.sql.skeleton import Skeleton, skeleton_of
+from jentrow.core.sql.sources import Catalogue
+
+
+@dataclass(frozen=True, slots=True)
+class Explanation:
+    """What a rejection is, in plain words; ``near`` is the piece of the text that it is about."""
+
+    code: FindingCode
+    message: str
+    near: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Rejected:
+    """A rejected text: what was found in the engine's words, and where the engine points.
+
+    ``index`` is the place in the text, None where the engine gives none.
+    """
+
+    found: re.Match[str]
+    sql: str
+    index: int | None
+    catalogue: Catalogue
+
+    @property
+    def skeleton(self) -> Skeleton:
+        """The words of the text."""
+        return skeleton_of(self.sql)
+
+    @property
+    def names(self) -> frozenset[str]:
+        """The sample's tables and columns, in small letters."""
+        held = (name for columns in self.catalogue.values() for name in columns)
+        return frozenset(name.lower() for name in (*self.catalogue, *held))
+
+
+def nearest(name: str, known: Sequence[str]) -> str | None:
+    """The known name that is most like this one; None where none is."""
+    by_lower = {one.lower(): one for one in known}
+    found = get_close_matches(name.lower(), list(by_lower), n=1, cutoff=0.6)
+    return by_lower[found[0]] if found else None
+
+
+def listed_names(names: Sequence[str]) -> str:
+    """Names as a list in words."""
+    if not names:
+        return "no tables"
+    return names[0] if len(names) == 1 else ", ".join(names[:-1]) + " and " + names[-1]

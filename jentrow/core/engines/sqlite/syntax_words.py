@@ -1,0 +1,228 @@
+"""Why SQLite cannot read a query, in a learner's words: found in the text, where the engine stopped.
+
+The engine says where it stopped, which is often a word or two after what is wrong. What is
+proposed was tried: a word is called misspelt only where the query can be read with the right one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Final
+
+from jentrow.core.sql.keywords import KEYWORDS, nearest_keyword
+from jentrow.core.sql.parsing import parsed_statement
+from jentrow.core.sql.skeleton import Skeleton, skeleton_of
+from jentrow.core.sql.spellings import form_at, found_forms
+
+_CLAUSE_ORDER: Final = "SELECT, FROM, WHERE, GROUP BY, HAVING, ORDER BY, LIMIT"
+_CLAUSES: Final = frozenset({"SELECT", "FROM", "WHERE", "GROUP", "HAVING", "ORDER", "LIMIT"})
+_MARKS: Final = frozenset({";", ",", "(", ")", ".", "=", "<", ">", "*", "+", "-", "/"})
+_TEXT_BEFORE: Final = frozenset({"THEN", "ELSE", "WHEN", "=", "<>", "!=", "LIKE", "IN"})
+
+
+@dataclass(frozen=True, slots=True)
+class Stop:
+    """Where the engine stopped: the token, and how many names of the sample are known."""
+
+    skeleton: Skeleton
+    at: int
+    names: frozenset[str]
+
+    @property
+    def near(self) -> str:
+        """The token as it is written."""
+        return self.skeleton.written(self.at)
+
+
+def syntax_hint(sql: str, near: str, index: int | None, names: frozenset[str]) -> str:
+    """What is wrong, as a sentence that begins with a blank; empty where nobody knows.
+
+    ``index`` is where in the text the engine stopped, ``near`` what it read there; ``names`` are
+    the tables and columns of the sample, in small letters.
+    """
+    skeleton = skeleton_of(sql)
+    stop = Stop(skeleton, _stopped_at(skeleton, near, index), names)
+    for hint in _HINTS:
+        said = hint(stop)
+        if said:
+            return f" {said}"
+    return ""
+
+
+def token_hint(sql: str, index: int | None) -> str:
+    """What a sign stands for that SQLite has not, as a sentence that begins with a blank."""
+    skeleton = skeleton_of(sql)
+    said = form_at(skeleton, _stopped_at(skeleton, "", index), "sqlite", "SQLite")
+    return f" {said}" if said else ""
+
+
+def unfinished_hint(sql: str) -> str:
+    """What is missing at the end of a text that breaks off."""
+    skeleton = skeleton_of(sql)
+    stop = Stop(skeleton, len(skeleton.tokens), frozenset())
+    said = _open_case(stop) or _open_parentheses(stop)
+    return f" {said}" if said else ""
+
+
+def misspelt(sql: str, index: int | None, names: frozenset[str]) -> str | None:
+    """The keyword that the word at an index most likely is, where the query can be read with it."""
+    skeleton = skeleton_of(sql)
+    at = _stopped_at(skeleton, "", index)
+    return _keyword_at(Stop(skeleton, at, names), at)
+
+
+def _stopped_at(skeleton: Skeleton, near: str, index: int | None) -> int:
+    for at, token in enumerate(skeleton.tokens):
+        if index is not None and token.start <= index < token.end:
+            return at
+    places = [at for at in range(len(skeleton.tokens)) if skeleton.written(at) == near]
+    return places[0] if len(places) == 1 else len(skeleton.tokens)
+
+
+def _form_here(stop: Stop) -> str:
+    """A form of another dialect that the engine stopped in, or directly after."""
+    return form_at(stop.skeleton, stop.at, "sqlite", "SQLite") or ""
+
+
+def _form_anywhere(stop: Stop) -> str:
+    for form, _, _ in found_forms(stop.skeleton, "sqlite"):
+        if form.right_in:
+            return form.says("sqlite", "SQLite")
+    return ""
+
+
+def _open_case(stop: Stop) -> str:
+    words = [token.word for token in stop.skeleton.tokens]
+    missing = words.count("CASE") - words.count("END")
+    if missing <= 0:
+        return ""
+    return "A CASE is closed by END, which is missing." if missing == 1 else (
+        f"A CASE is closed by END: {missing} of them are missing."
+    )  # fmt: skip
+
+
+def _open_parentheses(stop: Stop) -> str:
+    words = [token.word for token in stop.skeleton.tokens[: stop.at]]
+    missing = words.count("(") - words.count(")")
+    if missing <= 0:
+        return ""
+    return f"{missing} closing parenthes{'is is' if missing == 1 else 'es are'} missing."
+
+
+def _parentheses_before_clause(stop: Stop) -> str:
+    if stop.skeleton.word(stop.at) not in _CLAUSES:
+        return ""
+    said = _open_parentheses(stop)
+    return f"Before it, {said}" if said else ""
+
+
+def _misplaced_distinct(stop: Stop) -> str:
+    if stop.skeleton.word(stop.at) != "DISTINCT":
+        return ""
+    return (
+        "DISTINCT stands directly after SELECT, or inside an aggregate such as COUNT(DISTINCT x)."
+    )
+
+
+def _misspelt_keyword(stop: Stop) -> str:
+    for at in (stop.at, stop.at - 1, stop.at - 2):
+        keyword = _keyword_at(stop, at)
+        if keyword:
+            return f"Did you mean {keyword} instead of {stop.skeleton.written(at)}?"
+    return ""
+
+
+def _keyword_at(stop: Stop, at: int) -> str | None:
+    word = stop.skeleton.word(at)
+    if stop.skeleton.kind(at) != "word" or word in KEYWORDS or word.lower() in stop.names:
+        return None
+    keyword = nearest_keyword(word)
+    if keyword is None:
+        return None
+    token = stop.skeleton.tokens[at]
+    sql = stop.skeleton.sql
+    patched = sql[: token.start] + keyword + sql[token.end :]
+    return keyword if parsed_statement(patched, "sqlite") is not None else None
+
+
+def _alias_of_several_words(stop: Stop) -> str:
+    words, at = stop.skeleton, stop.at
+    if words.word(at - 2) != "AS" or words.kind(at - 1) != "word" or words.kind(at) != "word":
+        return ""
+    end = at
+    while words.kind(end + 1) == "word" and words.word(end + 1) not in KEYWORDS:
+        end += 1
+    name = " ".join(words.written(place) for place in range(at - 1, end + 1))
+    return f'A name of several words stands in double quotes: AS "{name}".'
+
+
+def _text_of_several_words(stop: Stop) -> str:
+    words, at = stop.skeleton, stop.at
+    if words.kind(at) != "word" or words.kind(at - 1) != "word":
+        return ""
+    if words.word(at - 2) not in _TEXT_BEFORE or words.word(at - 1) in KEYWORDS:
+        return ""
+    text = f"{words.written(at - 1)} {words.written(at)}"
+    return f"Text stands in single quotes: {words.written(at - 2)} '{text}'."
+
+
+def _comma_too_many(stop: Stop) -> str:
+    if stop.skeleton.word(stop.at - 1) != "," or stop.skeleton.word(stop.at) not in _CLAUSES:
+        return ""
+    return f"The comma before {stop.near} is one too many, or something is missing after it."
+
+
+def _comma_missing(stop: Stop) -> str:
+    """A column without its comma is taken for the alias of the one before it."""
+    words, sql = stop.skeleton, stop.skeleton.sql
+    for at in (stop.at, stop.at - 1):
+        if words.kind(at) not in ("word", "name") or words.word(at) in KEYWORDS:
+            continue
+        if words.kind(at - 1) in ("word", "name", "text") and words.word(at - 1) not in KEYWORDS:
+            start = words.tokens[at].start
+            if parsed_statement(f"{sql[:start]}, {sql[start:]}", "sqlite") is not None:
+                return f"A comma is missing before {words.written(at)}."
+    return ""
+
+
+def _clause_in_wrong_place(stop: Stop) -> str:
+    if stop.skeleton.word(stop.at) not in _CLAUSES:
+        return ""
+    return (
+        "A clause may be in the wrong place, or something before it unfinished: the order is "
+        f"{_CLAUSE_ORDER}."
+    )
+
+
+def _late_on(stop: Stop) -> str:
+    if stop.skeleton.word(stop.at) not in ("ON", "USING"):
+        return ""
+    return f"{stop.near.upper()} stands directly after the table that its JOIN names, before WHERE."
+
+
+def _mark(stop: Stop) -> str:
+    mark = stop.skeleton.word(stop.at)
+    if mark in (")", ","):
+        return "Something is missing before it, or it is one too many."
+    if mark == "=":
+        return "A comparison has one = between two values."
+    return ""
+
+
+_HINTS: Final[tuple[Callable[[Stop], str], ...]] = (
+    _form_here,
+    _misspelt_keyword,
+    _alias_of_several_words,
+    _text_of_several_words,
+    _open_case,
+    _misplaced_distinct,
+    _comma_too_many,
+    _parentheses_before_clause,
+    _comma_missing,
+    _form_anywhere,
+    _clause_in_wrong_place,
+    _late_on,
+    _mark,
+)
+"""What may be wrong, the surest first."""

@@ -1,0 +1,260 @@
+"""What other dialects write, in which of them it is right, and how an engine here says the same.
+
+One table for all engines: a case is found by the text, not by what an engine says of it, because
+an engine often stops a word or two further on. A case is told only where the engine rejected the
+query, and only for an engine that has something else instead.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Final
+
+from jentrow.core.sql.skeleton import Skeleton
+
+TSQL: Final = "Transact-SQL"
+ORACLE: Final = "Oracle"
+MYSQL: Final = "MySQL and MariaDB"
+POSTGRES: Final = "PostgreSQL"
+STANDARD: Final = "standard SQL"
+
+
+@dataclass(frozen=True, slots=True)
+class Spelling:
+    """One way of writing: what it is called, its dialects, and what stands for it in each engine.
+
+    ``pattern`` is searched in a :class:`~jentrow.core.sql.skeleton.Skeleton`.
+    """
+
+    name: str
+    pattern: re.Pattern[str]
+    right_in: tuple[str, ...]
+    instead: Mapping[str, str]
+
+    def says(self, engine: str, label: str) -> str:
+        """The hint for an engine, as a sentence or two."""
+        instead = self.instead[engine]
+        if not self.right_in:
+            return f"{instead[0].upper()}{instead[1:]}"
+        return f"{self.name} belongs to {_listed(self.right_in)}. In {label}, {instead}"
+
+
+def _case(name: str, pattern: str, right_in: tuple[str, ...], sqlite: str) -> Spelling:
+    return Spelling(name, re.compile(pattern), right_in, {"sqlite": sqlite})
+
+
+FORMS: Final = (
+    _case("TOP", r" SELECT (DISTINCT )?TOP (\( )?#", (TSQL,), "LIMIT n stands at the end of the query."),
+    _case("FETCH FIRST", r" FETCH (FIRST|NEXT) ", (STANDARD,), "LIMIT n stands at the end of the query."),
+    _case("OFFSET … ROWS", r" OFFSET # ROWS? ", (STANDARD, TSQL), "LIMIT n OFFSET m stands at the end, without ROWS."),
+    _case("MINUS", r" MINUS (\( )?SELECT ", (ORACLE,), "the set difference is EXCEPT."),
+    _case("UNIQUE", r" SELECT UNIQUE ", (ORACLE,), "repeated rows are left out by SELECT DISTINCT."),
+    _case("UNION DISTINCT", r" (UNION|INTERSECT|EXCEPT) DISTINCT ", (MYSQL, POSTGRES), "the word DISTINCT is left out: without ALL, a set operation leaves out repeated rows."),
+    _case("INTERSECT ALL", r" (INTERSECT|EXCEPT) ALL ", (STANDARD, POSTGRES), "INTERSECT and EXCEPT have no ALL: they always leave out repeated rows."),
+    _case("A query in parentheses beside a set operation", r" (UNION|UNION ALL|INTERSECT|EXCEPT) \( (SELECT|WITH|VALUES) ", (STANDARD,), "the combined queries stand without parentheses, one after the other; where the parentheses matter, write SELECT * FROM (…)."),
+    _case("A query in parentheses beside a set operation", r"^ \( SELECT ", (STANDARD,), "a query does not begin with a parenthesis: the combined queries stand without them."),
+    _case("EXTRACT", r" EXTRACT \( \w+ FROM ", (STANDARD,), "STRFTIME('%Y', d) gives the year as text, STRFTIME('%m', d) the month."),
+    _case("INTERVAL", r" INTERVAL ['#] ", (STANDARD, MYSQL), "DATE(d, '+1 day') adds to a date."),
+    _case("DATE '…'", r" (DATE|TIME|TIMESTAMP) ' ", (STANDARD, ORACLE), "a date is text: write '2026-01-31' alone."),
+    _case("N'…'", r" [NE] ' ", (TSQL,), "a text stands in single quotes, with no letter before it."),
+    _case("::", r" : : ", (POSTGRES,), "a type is changed by CAST(x AS INTEGER)."),
+    _case("ILIKE", r" ILIKE ", (POSTGRES,), "LIKE ignores upper and lower case of the letters A to Z already."),
+    _case("RLIKE", r" RLIKE ", (MYSQL,), "there is LIKE, with % and _, and GLOB, with * and ?."),
+    _case("SIMILAR TO", r" SIMILAR TO ", (POSTGRES,), "there is LIKE, with % and _, and GLOB, with * and ?."),
+    _case("SEPARATOR", r" SEPARATOR ' ", (MYSQL,), "the separator is a second argument: GROUP_CONCAT(x, ', ')."),
+    _case("WITHIN GROUP", r" WITHIN GROUP \( ", (ORACLE, POSTGRES), "GROUP_CONCAT(x, ', ' ORDER BY y) joins texts in an order."),
+    _case("ROLLUP", r" (WITH ROLLUP|(ROLLUP|CUBE) \() ", (STANDARD, MYSQL), "there is no ROLLUP: add the row of the total with UNION ALL."),
+    _case("GROUPING SETS", r" GROUPING SETS ", (STANDARD,), "there are no grouping sets: combine one query for each with UNION ALL."),
+    _case("QUALIFY", r" QUALIFY ", ("DuckDB",), "put the query with its window function into FROM (…), and filter it with WHERE outside."),
+    _case("ANY or ALL of a subquery", r" [=<>!]+ (ANY|ALL|SOME) \( ", (STANDARD,), "compare with a subquery that gives MIN or MAX, or write IN (…)."),
+    _case("LATERAL", r" (LATERAL|CROSS APPLY|OUTER APPLY) ", (STANDARD, TSQL), "a subquery in FROM cannot look at the other tables: join it, or put it into SELECT."),
+    _case("The outer join sign (+)", r" \( \+ \) ", (ORACLE,), "write LEFT JOIN … ON."),
+    _case("<=>", r" <= > ", (MYSQL,), "IS compares two values so that NULL equals NULL."),
+    _case("&&", r" & & ", (MYSQL,), "conditions are joined by AND."),
+    _case("DIV", r" (DIV|XOR) ", (MYSQL,), "a / b divides whole numbers without a rest, and (a <> b) is either of two."),
+    _case("MOD between two values", r" [\w\")#]+ MOD [\w\"(#]", (MYSQL,), "the rest of a division is a % b."),
+    _case("SUBSTRING … FROM", r" SUBSTRING \( [^)]* FROM ", (STANDARD,), "write SUBSTR(text, start, length)."),
+    _case("TRIM … FROM", r" TRIM \( (BOTH|LEADING|TRAILING|') ", (STANDARD,), "write TRIM(text), LTRIM(text) or RTRIM(text), with the characters as a second argument."),
+    _case("POSITION … IN", r" POSITION \( ", (STANDARD,), "write INSTR(text, part)."),
+    _case("TRY_CAST", r" (TRY_CAST|SAFE_CAST) \( ", (TSQL, "DuckDB"), "write CAST(x AS type): what is no number becomes 0."),
+    _case("CONVERT", r" (TRY_)?CONVERT \( ", (TSQL, MYSQL), "write CAST(x AS type)."),
+    _case("CURRENT_DATE()", r" CURRENT_(DATE|TIME|TIMESTAMP) \( ", (MYSQL,), "CURRENT_DATE and CURRENT_TIMESTAMP stand without parentheses."),
+    _case("WITH (NOLOCK)", r" WITH \( \w+ \) ", (TSQL,), "there are no hints for tables: leave it out."),
+    _case("FOR UPDATE", r" FOR (UPDATE|SHARE) ", (STANDARD, POSTGRES), "rows are not locked: leave it out."),
+    _case("SELECT … INTO", r" SELECT [^;]* INTO \w+ FROM ", (TSQL,), "an answer only reads: leave INTO out."),
+    _case("A name of three parts", r" [\w\"]+ \. [\w\"]+ \. [\w\"]+ ", (TSQL,), "a column is table.column, and a table its name alone."),
+    _case("LIMIT ALL", r" LIMIT ALL ", (POSTGRES,), "leave LIMIT out to get all rows."),
+    _case("IF … THEN", r" (ELSE ?IF|ELSIF) ", ("procedures",), "a CASE has further branches by WHEN … THEN …, and ELSE once, at its end."),
+    _case("SHOW or DESCRIBE", r"^ (SHOW|DESCRIBE|DESC) ", (MYSQL, ORACLE), "tables and columns are not asked for: they stand beside the editor, with their types and keys."),
+    _case("ISNULL(a, b)", r" ISNULL \( ", (TSQL, MYSQL), "write COALESCE(a, b), and a IS NULL for ISNULL(a)."),
+    _case("IS NOT IN", r" IS (NOT )?(IN|LIKE|BETWEEN) ", (), "IS stands before NULL: leave it out before IN, LIKE and BETWEEN."),
+    _case("= IN", r" [=<>]+ (IN|LIKE|BETWEEN|IS) ", (), "a comparison has one operator: leave the sign out before IN, LIKE, BETWEEN and IS."),
+    _case("=<", r" = < ", (), "less than or equal is written <=."),
+    _case("=>", r" = > ", (), "greater than or equal is written >=."),
+    _case("=!", r" = ! ", (), "not equal is written <> or !=."),
+    _case("ASCENDING", r" (ASCENDING|DESCENDING) ", (), "an order is ASC or DESC."),
+    _case("BETWEEN … TO", r" BETWEEN (- )?[\w#'\"]+ (TO|,) ", (), "the bounds are joined by AND: BETWEEN 1 AND 5."),
+    _case("A pattern without quotes", r" (LIKE|GLOB) [%*_]", (), "a pattern is text and stands in single quotes: LIKE '%a%'."),
+    _case("COUNT *", r" COUNT \* ", (), "an aggregate has its argument in parentheses: COUNT(*)."),
+    _case("COUNT DISTINCT", r" (COUNT|SUM|AVG) DISTINCT ", (), "DISTINCT stands inside the parentheses: COUNT(DISTINCT x)."),
+    _case("ORDER BY DESC", r" ORDER BY (DESC|ASC) [\w\"(]", (), "DESC stands after its key: ORDER BY x DESC."),
+    _case("ORDER without BY", r" (ORDER|GROUP|PARTITION) (?!BY )[\w\"]+ ", (), "these are two words: ORDER BY, GROUP BY, PARTITION BY."),
+    _case("NOT before =", r" NOT (=|<|>|<=|>=) ", (), "not equal is written <>."),
+)  # fmt: skip
+"""How whole forms are written elsewhere, or by slip."""
+
+_FUNCTIONS: Final[tuple[tuple[str, tuple[str, ...], str], ...]] = (
+    ("nvl", (ORACLE,), "COALESCE(a, b)"),
+    ("nvl2", (ORACLE,), "CASE WHEN a IS NOT NULL THEN b ELSE c END"),
+    ("isnull", (TSQL, MYSQL), "COALESCE(a, b) for ISNULL(a, b), and a IS NULL for ISNULL(a)"),
+    ("zeroifnull", (), "COALESCE(a, 0)"),
+    ("if", (MYSQL,), "CASE WHEN … THEN … ELSE … END, or IIF(…)"),
+    ("decode", (ORACLE,), "CASE … WHEN … THEN … END"),
+    ("choose", (TSQL,), "CASE … WHEN 1 THEN … END"),
+    ("now", (MYSQL, POSTGRES), "CURRENT_TIMESTAMP, or DATETIME('now')"),
+    ("getdate", (TSQL,), "CURRENT_TIMESTAMP, or DATETIME('now')"),
+    ("getutcdate", (TSQL,), "CURRENT_TIMESTAMP, or DATETIME('now')"),
+    ("sysdatetime", (TSQL,), "CURRENT_TIMESTAMP, or DATETIME('now')"),
+    ("sysdate", (ORACLE, MYSQL), "CURRENT_TIMESTAMP, or DATETIME('now')"),
+    ("curdate", (MYSQL,), "CURRENT_DATE, or DATE('now')"),
+    ("curtime", (MYSQL,), "CURRENT_TIME, or TIME('now')"),
+    ("today", (), "CURRENT_DATE, or DATE('now')"),
+    ("year", (MYSQL, TSQL), "STRFTIME('%Y', d)"),
+    ("month", (MYSQL, TSQL), "STRFTIME('%m', d)"),
+    ("day", (MYSQL, TSQL), "STRFTIME('%d', d)"),
+    ("hour", (MYSQL,), "STRFTIME('%H', d)"),
+    ("minute", (MYSQL,), "STRFTIME('%M', d)"),
+    ("dayofweek", (MYSQL,), "STRFTIME('%w', d)"),
+    ("weekday", (MYSQL,), "STRFTIME('%w', d)"),
+    ("dayname", (MYSQL,), "STRFTIME('%w', d), a number from 0 for Sunday"),
+    ("monthname", (MYSQL,), "STRFTIME('%m', d), a number"),
+    ("dayofyear", (MYSQL,), "STRFTIME('%j', d)"),
+    ("week", (MYSQL,), "STRFTIME('%W', d)"),
+    ("quarter", (MYSQL,), "(STRFTIME('%m', d) + 2) / 3"),
+    ("datepart", (TSQL,), "STRFTIME(format, d)"),
+    ("datename", (TSQL,), "STRFTIME(format, d)"),
+    ("date_part", (POSTGRES,), "STRFTIME(format, d)"),
+    ("extract", (STANDARD,), "STRFTIME(format, d)"),
+    ("date_trunc", (POSTGRES,), "DATE(d, 'start of month') and the like"),
+    ("last_day", (ORACLE, MYSQL), "DATE(d, 'start of month', '+1 month', '-1 day')"),
+    ("eomonth", (TSQL,), "DATE(d, 'start of month', '+1 month', '-1 day')"),
+    ("add_months", (ORACLE,), "DATE(d, '+1 month')"),
+    ("months_between", (ORACLE,), "JULIANDAY(a) - JULIANDAY(b) for the days between"),
+    ("to_char", (ORACLE, POSTGRES), "STRFTIME(format, d) or PRINTF(format, x)"),
+    ("to_date", (ORACLE, POSTGRES), "the date as text, such as '2026-01-31'"),
+    ("to_timestamp", (ORACLE, POSTGRES), "the time as text, such as '2026-01-31 12:00'"),
+    ("to_number", (ORACLE,), "CAST(text AS REAL)"),
+    ("str_to_date", (MYSQL,), "the date as text, such as '2026-01-31'"),
+    ("makedate", (MYSQL,), "the date as text, such as '2026-01-31'"),
+    ("date_format", (MYSQL,), "STRFTIME(format, d)"),
+    ("dateadd", (TSQL,), "DATE(d, '+1 day')"),
+    ("date_add", (MYSQL,), "DATE(d, '+1 day')"),
+    ("adddate", (MYSQL,), "DATE(d, '+1 day')"),
+    ("date_sub", (MYSQL,), "DATE(d, '-1 day')"),
+    ("datediff", (TSQL, MYSQL), "JULIANDAY(a) - JULIANDAY(b) for the days between"),
+    ("timestampdiff", (MYSQL,), "JULIANDAY(a) - JULIANDAY(b) for the days between"),
+    ("age", (POSTGRES,), "JULIANDAY(a) - JULIANDAY(b) for the days between"),
+    ("len", (TSQL,), "LENGTH(text)"),
+    ("char_length", (STANDARD,), "LENGTH(text)"),
+    ("character_length", (STANDARD,), "LENGTH(text)"),
+    ("left", (TSQL, MYSQL), "SUBSTR(text, 1, n)"),
+    ("right", (TSQL, MYSQL), "SUBSTR(text, -n)"),
+    ("mid", (MYSQL,), "SUBSTR(text, start, length)"),
+    ("position", (STANDARD,), "INSTR(text, part)"),
+    ("charindex", (TSQL,), "INSTR(text, part), the text first"),
+    ("locate", (MYSQL,), "INSTR(text, part), the text first"),
+    ("strpos", (POSTGRES,), "INSTR(text, part)"),
+    ("ucase", (MYSQL,), "UPPER(text)"),
+    ("lcase", (MYSQL,), "LOWER(text)"),
+    ("initcap", (ORACLE, POSTGRES), "UPPER(SUBSTR(text, 1, 1)) || LOWER(SUBSTR(text, 2))"),
+    ("lpad", (ORACLE, MYSQL, POSTGRES), "PRINTF('%5s', text)"),
+    ("rpad", (ORACLE, MYSQL, POSTGRES), "PRINTF('%-5s', text)"),
+    ("repeat", (MYSQL, POSTGRES), "REPLACE(HEX(ZEROBLOB(n)), '00', text)"),
+    ("space", (TSQL, MYSQL), "a text of blanks"),
+    ("stuff", (TSQL,), "SUBSTR(…) || text || SUBSTR(…)"),
+    ("truncate", (MYSQL,), "CAST(x AS INTEGER), or ROUND(x, n)"),
+    ("rand", (TSQL, MYSQL), "RANDOM()"),
+    ("greatest", (ORACLE, MYSQL, POSTGRES), "MAX(a, b)"),
+    ("least", (ORACLE, MYSQL, POSTGRES), "MIN(a, b)"),
+    ("listagg", (ORACLE,), "GROUP_CONCAT(x, ', ')"),
+    ("array_agg", (POSTGRES,), "JSON_GROUP_ARRAY(x)"),
+    ("bool_and", (POSTGRES,), "MIN(condition)"),
+    ("bool_or", (POSTGRES,), "MAX(condition)"),
+    ("every", (STANDARD,), "MIN(condition)"),
+    ("count_big", (TSQL,), "COUNT(*)"),
+    ("std", (MYSQL,), "AVG(x*x) - AVG(x)*AVG(x) for the variance"),
+    ("stddev", (ORACLE, MYSQL, POSTGRES), "AVG(x*x) - AVG(x)*AVG(x) for the variance"),
+    ("variance", (ORACLE, MYSQL, POSTGRES), "AVG(x*x) - AVG(x)*AVG(x)"),
+    ("convert", (TSQL, MYSQL), "CAST(x AS type)"),
+    ("try_convert", (TSQL,), "CAST(x AS type)"),
+    ("try_cast", (TSQL,), "CAST(x AS type)"),
+    ("regexp", (MYSQL,), "LIKE, with % and _, or GLOB, with * and ?"),
+    ("regexp_like", (ORACLE, MYSQL), "LIKE, with % and _, or GLOB, with * and ?"),
+    ("regexp_replace", (ORACLE, POSTGRES), "REPLACE(text, part, other)"),
+    ("string_split", (TSQL,), "INSTR and SUBSTR"),
+    ("find_in_set", (MYSQL,), "INSTR(list, text) > 0"),
+    ("field", (MYSQL,), "CASE x WHEN a THEN 1 WHEN b THEN 2 END"),
+    ("mod", (ORACLE, MYSQL), "a % b"),
+    ("rollup", (STANDARD,), "a row of the total, added with UNION ALL"),
+    ("cube", (STANDARD,), "the rows of the totals, added with UNION ALL"),
+    ("grouping", (STANDARD,), "the rows of the totals, added with UNION ALL"),
+    ("any", (STANDARD,), "a comparison with a subquery that gives MIN or MAX, or IN (…)"),
+    ("any_value", (STANDARD,), "MIN(x) or MAX(x)"),
+    ("trunc", (ORACLE, POSTGRES), "CAST(x AS INTEGER), or ROUND(x, n)"),
+)
+FUNCTIONS: Final[dict[str, tuple[tuple[str, ...], Mapping[str, str]]]] = {
+    name: (right_in, {"sqlite": sqlite}) for name, right_in, sqlite in _FUNCTIONS
+}
+"""Functions by their names: the dialects that have them, and what each engine has instead."""
+
+_PSEUDO_COLUMNS: Final[dict[str, tuple[tuple[str, ...], Mapping[str, str]]]] = {
+    "rownum": ((ORACLE,), {"sqlite": "LIMIT n stands at the end of the query, and ROW_NUMBER() OVER (ORDER BY …) numbers rows"}),
+    "sysdate": ((ORACLE,), {"sqlite": "CURRENT_TIMESTAMP is the time now"}),
+    "systimestamp": ((ORACLE,), {"sqlite": "CURRENT_TIMESTAMP is the time now"}),
+    "getdate": ((TSQL,), {"sqlite": "CURRENT_TIMESTAMP is the time now"}),
+    "sysdatetime": ((TSQL,), {"sqlite": "CURRENT_TIMESTAMP is the time now"}),
+    "localtime": ((MYSQL, POSTGRES), {"sqlite": "TIME('now', 'localtime') is the time of day"}),
+    "localtimestamp": ((MYSQL, POSTGRES), {"sqlite": "DATETIME('now', 'localtime') is the time now"}),
+}  # fmt: skip
+
+
+def pseudo_column(name: str, engine: str, label: str) -> str | None:
+    """What an engine has instead of a name that other dialects give a meaning; None for others."""
+    found = _PSEUDO_COLUMNS.get(name.lower())
+    if found is None or engine not in found[1]:
+        return None
+    return f"{name.upper()} belongs to {' and '.join(found[0])}. In {label}, {found[1][engine]}."
+
+
+def function_hint(name: str, engine: str) -> str | None:
+    """Which dialects have a function, and what an engine has instead; None where nothing is known."""
+    found = FUNCTIONS.get(name.lower())
+    if found is None or engine not in found[1]:
+        return None
+    right_in, instead = found
+    if not right_in:
+        return f"Here one writes {instead[engine]}."
+    return f"It belongs to {_listed(right_in)}; here one writes {instead[engine]}."
+
+
+def _listed(dialects: tuple[str, ...]) -> str:
+    names = [name for one in dialects for name in one.split(" and ")]
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+
+
+def form_at(skeleton: Skeleton, at: int, engine: str, label: str) -> str | None:
+    """The hint for a form that holds the token at an index, or ends just before it."""
+    for form, start, end in found_forms(skeleton, engine):
+        if start <= at <= end:
+            return form.says(engine, label)
+    return None
+
+
+def found_forms(skeleton: Skeleton, engine: str) -> Iterator[tuple[Spelling, int, int]]:
+    """The forms of other dialects in a text, each with its first token and the one after its last."""
+    for form in FORMS:
+        if engine in form.instead:
+            for start, end in skeleton.spans(form.pattern):
+                yield form, start, end
