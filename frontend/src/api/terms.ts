@@ -16,6 +16,7 @@ export const FINDING_WORDS = {
   "cells.type": "values are of another type",
   "cells.case": "upper and lower case differ",
   "cells.space": "blanks differ",
+  "cells.arbitrary": "the engine picked one of several possible values",
   "construct.required": "a construct that is asked for is missing",
   "construct.forbidden": "a construct that is ruled out is there",
   "style.layout": "the layout is another",

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Final
 from weakref import finalize
 
-from jentrow.core.engines.protocol import Engine, Judging, LoadedDataset, QueryFailure
+from jentrow.core.engines.protocol import Engine, Judging, LoadedDataset, QueryFailure, QueryOutcome
 from jentrow.core.errors import EngineInterrupted
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.judging import Judge
@@ -87,6 +87,10 @@ class Grader:
         other._engine = engine
         other._how = how or self._how
         return other
+
+    def run(self, sql: str) -> QueryOutcome:
+        """Runs a query on the open dataset, under the exercise's limits."""
+        return self._engine.run(self.datasets[0], sql, self.exercise.rules.limits)
 
     def is_settled(self, outcome: Outcome) -> bool:
         """Whether what was said in a hurry would be said without hurry too."""

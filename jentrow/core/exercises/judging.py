@@ -36,10 +36,12 @@ from jentrow.core.exercises.outcomes import (
     Shape,
     Undecided,
 )
+from jentrow.core.exercises.remarking import remarked
 from jentrow.core.exercises.showing import told_names
 from jentrow.core.exercises.textfacts import text_facts
 from jentrow.core.exercises.textmarks import TextJudge
 from jentrow.core.results import Expectation, ResultSet
+from jentrow.core.sql.remarks import Remark, remarks_on
 
 KEPT_JUDGEMENTS: Final = 1_000
 """Different results whose judgements are kept: many learners get one and the same."""
@@ -245,11 +247,12 @@ class Judge:
         """What is told of a judgement, with what the answer's own text adds to it."""
         wrong = judged.verdict == "incorrect"
         facts = text_facts(sql, self._measure.dialect) if wrong else TextFacts()
+        remarks = remarks_on(sql, self._measure.dialect) if wrong else ()
         outcome = Outcome(
             judged.verdict,
             judged.mark,
             self._measure.answers[judged.answer].name,
-            tuple(map(_told, self._findings(judged.held, facts))),
+            tuple(map(_told, self._findings(judged.held, facts, remarks))),
             tuple(self._on_dataset(at, ran[at], judged) for at in range(len(ran))),
             judged.ledger,
             judged.undecided,
@@ -288,7 +291,9 @@ class Judge:
         in_order = isinstance(held, QueryFailure) or held.mode != "free"
         return result_digest(ran, in_order=in_order, with_names=self._names_matter(ran))
 
-    def _findings(self, held: tuple[_Held, ...], facts: TextFacts) -> list[Finding]:
+    def _findings(
+        self, held: tuple[_Held, ...], facts: TextFacts, remarks: Sequence[Remark]
+    ) -> list[Finding]:
         """What is found, and said of an answer whose text holds these facts."""
         sizes = {name.casefold(): rows for name, rows in self._measure.datasets[0].table_rows}
         failed = _failure_in(held) is not None
@@ -302,6 +307,8 @@ class Judge:
             if failed or one.verdict == "correct":
                 continue
             found += _dataset_findings(one, at, name, facts, sizes, found)
+            if at == 0:
+                found = remarked(found, remarks, one)
         return found
 
 

@@ -9,6 +9,7 @@ import pickle
 import signal
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import Any, Final
 
@@ -18,6 +19,7 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Judging, LoadedDataset, QueryFailure, QueryOutcome, Run
 from jentrow.core.engines.remembering import OutcomeMemory
 from jentrow.core.errors import ReferenceFails
+from jentrow.core.exercises.engine_choices import chosen_by_engine
 from jentrow.core.exercises.judging import COMPARING_TOO_LARGE, COMPARING_TOO_LONG, Judge
 from jentrow.core.exercises.measure import Measure
 from jentrow.core.exercises.outcomes import Looked, Outcome
@@ -69,7 +71,11 @@ class JudgingRoom:
             limits = replace(limits, seconds=min(how.seconds, limits.seconds))
         for sql in texts:
             ran = [self._ran(dataset, sql, limits) for dataset in measure.datasets]
-            yield packed(self._judged(judge, sql, ran, how))
+            judged = self._judged(judge, sql, ran, how)
+            chosen = chosen_by_engine(
+                partial(self._ran, measure.datasets[0], limits=limits), sql, ran[0], measure.dialect
+            )
+            yield packed(judged.with_findings(chosen) if chosen else judged)
 
     def _ran(self, dataset: LoadedDataset, sql: str, limits: Limits) -> QueryOutcome:
         key = (dataset.key, sql, limits)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Final, Literal, TypeAlias
 
 from jentrow.core.comparison.findings import Finding
@@ -84,6 +84,10 @@ class Outcome:
     ledger: tuple[LedgerLine, ...] = ()
     undecided: Undecided = ""
 
+    def with_findings(self, more: tuple[Finding, ...]) -> Outcome:
+        """The same with further things found."""
+        return replace(self, findings=(*self.findings, *more))
+
     @property
     def standing(self) -> str:
         """The verdict, or that it is undecided."""
@@ -113,3 +117,7 @@ class Looked:
 
     outcome: Outcome
     woven: WovenView | None
+
+    def with_findings(self, more: tuple[Finding, ...]) -> Looked:
+        """The same with further things found."""
+        return replace(self, outcome=self.outcome.with_findings(more))

@@ -10,10 +10,14 @@ from typing import Final, Literal, TypeAlias
 
 from sqlglot import exp
 
+from jentrow.core.comparison.findings import counted
+from jentrow.core.exercises.engine_choices import chosen_by_engine
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.textrules import broken_constructs
+from jentrow.core.results import ResultSet
 from jentrow.core.sql.constructs import Reading, read_query, written_name
 from jentrow.core.sql.scopes import table_columns
+from jentrow.core.sql.tokens import tokens_of
 
 WarningCode: TypeAlias = Literal[
     "reference.no_rows",
@@ -22,6 +26,8 @@ WarningCode: TypeAlias = Literal[
     "limit.cuts_tie",
     "order.missing",
     "order.unknown_ties",
+    "reference.arbitrary",
+    "reference.whole_division",
     "function.changes",
     "text.unread",
     "constructs.broken",
@@ -36,6 +42,8 @@ WARNING_WORDS: Final[dict[WarningCode, str]] = {
     "limit.cuts_tie": "a LIMIT cuts through a tie: several results are right",
     "order.missing": "the prompt asks for an order, and the reference answer has no ORDER BY",
     "order.unknown_ties": "which rows tie could not be found out",
+    "reference.arbitrary": "the reference answer leaves a value to the engine",
+    "reference.whole_division": "the reference answer divides whole numbers",
     "function.changes": "a function whose value changes from run to run",
     "text.unread": "the reference answer cannot be read for constructs and steps",
     "constructs.broken": "the reference answer breaks the exercise's own construct rules",
@@ -67,6 +75,8 @@ def warnings_of(grader: Grader, others: Sequence[Grader] = ()) -> tuple[Warning,
         *_same_results(grader, others),
         *_ties(grader),
         *_order(grader),
+        *_left_to_the_engine(grader),
+        *_whole_division(grader),
         *(_changing(reading) if reading else ()),
         *(_own_constructs(grader, reading) if reading else (_unread(),)),
         *_same_names(grader),
@@ -83,6 +93,49 @@ def _unread() -> Warning:
 
 def _on(grader: Grader, at: int) -> str:
     return "the open data" if at == 0 else f"the dataset {grader.dataset_names[at]}"
+
+
+def _left_to_the_engine(grader: Grader) -> Iterator[Warning]:
+    sql = grader.exercise.reference
+    ran = grader.expectations[0][0].result
+    for finding in chosen_by_engine(grader.run, sql, ran, grader.dialect):
+        yield Warning(
+            "reference.arbitrary",
+            f"In the reference answer, {finding.message[0].lower()}{finding.message[1:]} An answer that "
+            "leads to another one is marked wrong.",
+        )
+
+
+def _whole_division(grader: Grader) -> Iterator[Warning]:
+    """With every division made one of fractions, the reference must give the same."""
+    sql = grader.exercise.reference
+    slashes = [token.start for token in tokens_of(sql) if token.word == "/"]
+    if not slashes:
+        return
+    exact = sql
+    for at in reversed(slashes):
+        exact = f"{exact[:at]}* 1.0 {exact[at:]}"
+    ran = grader.run(exact)
+    if not isinstance(ran, ResultSet):
+        return
+    whole = grader.expectations[0][0].result
+    if _numbers_of(whole) == _numbers_of(ran):
+        return
+    yield Warning(
+        "reference.whole_division",
+        "The reference answer divides whole numbers, and what is left over is dropped: a column of "
+        "DECIMAL holds 25.00 as 25, too. Its result "
+        f"({counted(len(whole.rows), 'row')}) would be another with * 1.0 before each /, and answers "
+        "that keep the fraction are marked wrong.",
+    )
+
+
+def _numbers_of(result: ResultSet) -> Counter[tuple[object, ...]]:
+    """The rows as a bag, in which 2 is 2.0."""
+    return Counter(
+        tuple(round(float(value), 9) if isinstance(value, int | float) else value for value in row)
+        for row in result.rows
+    )
 
 
 def _few_rows(grader: Grader) -> Iterator[Warning]:

@@ -15,6 +15,7 @@ from sqlglot import exp
 from sqlglot.tokenizer_core import Token, TokenType
 
 from jentrow.core.sql.aggregates import is_aggregate
+from jentrow.core.sql.arbitrary import ungrouped_columns
 from jentrow.core.sql.parsing import parsed_statement, parser_tokens
 from jentrow.core.sql.scopes import (
     TableColumns,
@@ -118,6 +119,10 @@ def _distinct(reading: Reading) -> Iterator[exp.Expr]:
         select = node.parent
         # The word itself has no place: what stands after it has.
         yield select.selects[0] if isinstance(select, exp.Select) and select.selects else node
+
+
+def _ungrouped_columns(reading: Reading) -> Iterator[exp.Expr]:
+    yield from ungrouped_columns(reading.tree)
 
 
 def _joins(reading: Reading) -> Iterator[exp.Join]:
@@ -333,6 +338,9 @@ CONSTRUCTS: Final[dict[str, Construct]] = {
         _null_comparisons,
         (_T.EQ, _T.NEQ, _T.LT, _T.LTE, _T.GT, _T.GTE),
         leads=False,
+    ),
+    "ungrouped_column": Construct(
+        "a column beside an aggregate that is not grouped", _ungrouped_columns
     ),
     "function": Construct("the function", _functions, named=True),
     "table": Construct("the table", _tables, named=True),

@@ -147,6 +147,7 @@ def _finding(one: dict[str, Any], feedback: Feedback) -> FindingLine:
     is_open = one.get("dataset", OPEN) == OPEN
     evidence = one.get("evidence", {}) if is_open else {}
     if is_difference(code) and feedback.level == "kind":
+        evidence = {}  # the place of a likely cause is more than the kind of difference
         words = FINDING_WORDS[code]
         message = f"{words[0].upper()}{words[1:]}."
     return FindingLine(

@@ -1,0 +1,46 @@
+"""Whether a query's result rests on values that its engine picked: found out by running variants."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from jentrow.core.comparison.findings import Finding
+from jentrow.core.engines.protocol import QueryOutcome
+from jentrow.core.exercises.digests import result_digest
+from jentrow.core.results import ResultSet
+from jentrow.core.sql.arbitrary import Choice, choices_in
+
+
+def chosen_by_engine(
+    run: Callable[[str], QueryOutcome], sql: str, ran: QueryOutcome, dialect: str
+) -> tuple[Finding, ...]:
+    """The findings ``cells.arbitrary`` of a query that ran; none where nobody can tell.
+
+    ``run`` runs a query on the dataset that gave ``ran``. Only texts that may leave something to
+    their engine are run again.
+    """
+    if not isinstance(ran, ResultSet):
+        return ()
+    return tuple(
+        Finding(
+            "cells.arbitrary",
+            f"{choice.words}.",
+            evidence={
+                "line": choice.place.line,
+                "column": choice.place.column,
+                "near": choice.near,
+            },
+        )
+        for choice in choices_in(sql, dialect)
+        if _is_open(run, choice)
+    )
+
+
+def _is_open(run: Callable[[str], QueryOutcome], choice: Choice) -> bool:
+    least, greatest = run(choice.least), run(choice.greatest)
+    if not isinstance(least, ResultSet) or not isinstance(greatest, ResultSet):
+        return False
+    one, other = (
+        result_digest(result, in_order=False, with_names=False) for result in (least, greatest)
+    )
+    return one != other

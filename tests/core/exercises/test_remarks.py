@@ -1,0 +1,136 @@
+"""What a wrong answer's own text says of why it is wrong, and values that the engine picked."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+import yaml
+from hypothesis import given
+from hypothesis import strategies as st
+
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import LoadedDataset, QueryFailure
+from jentrow.core.engines.sqlite.engine import SQLiteEngine
+from jentrow.core.exercises.exercise import Exercise
+from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.outcomes import Outcome
+from jentrow.core.exercises.warnings import warnings_of
+from jentrow.core.samples.sources import SampleSource, read_sample
+from jentrow.core.sql.arbitrary import choices_in
+from jentrow.core.sql.constructs import find_construct, read_query
+from jentrow.core.sql.remarks import remarks_on
+from tests.conftest import DEMO, ROOT
+
+CASES = yaml.safe_load((ROOT / "tests" / "data" / "remarks.yaml").read_text(encoding="utf-8"))
+
+
+@pytest.fixture(scope="module")
+def sample() -> SampleSource:
+    return read_sample(DEMO / "samples" / "huts")
+
+
+def grader_of(engine: SQLiteEngine, sample: SampleSource, reference: str) -> Grader:
+    return Grader(engine, Exercise("one", "One", "huts", "", reference), sample)
+
+
+def graded(engine: SQLiteEngine, sample: SampleSource, reference: str, given: str) -> Outcome:
+    return grader_of(engine, sample, reference).grade(given)
+
+
+@pytest.mark.parametrize(
+    ("reference", "given", "cause", "words"), CASES, ids=[given for _, given, _, _ in CASES]
+)
+def test_a_cause_is_named_where_text_and_rows_agree(
+    engine: SQLiteEngine,
+    sample: SampleSource,
+    reference: str,
+    given: str,
+    cause: str,
+    words: str,
+) -> None:
+    outcome = graded(engine, sample, reference, given)
+    assert outcome.verdict == "incorrect"
+    causes = [one.evidence.get("cause") for one in outcome.findings]
+    codes = {remark.code for remark in remarks_on(given, "sqlite")}
+    if cause == "none":
+        assert not codes & set(causes)
+        return
+    assert causes.count(cause) == 1
+    (said,) = [one for one in outcome.findings if one.evidence.get("cause") == cause]
+    assert words in said.message
+    assert (said.evidence["line"], said.evidence["column"]) > (1, 1)
+
+
+@given(st.text(alphabet="SELECT NULL=<>'%*()-0123456789 ORANDBETWEENLIKE+.,\n", max_size=80))
+def test_remarks_never_fail(text: str) -> None:
+    remarks_on(text, "sqlite")
+    choices_in(text, "sqlite")
+
+
+ARBITRARY = [
+    ("SELECT name, COUNT(*) FROM huts GROUP BY region", "name is neither grouped"),
+    ("SELECT region, name, SUM(beds) FROM huts GROUP BY region", "name is neither grouped"),
+    ("SELECT h.name, s.guest, COUNT(*) FROM huts h JOIN stays s USING (hut_id) GROUP BY h.name", "guest is neither"),
+    ("SELECT name, COUNT(*) FROM huts", "name is neither grouped"),
+    ("SELECT name, (SELECT guest FROM stays s WHERE s.hut_id = h.hut_id) FROM huts h", "A subquery that stands for one value"),
+    ("SELECT name FROM huts WHERE beds = (SELECT beds FROM huts)", "A subquery that stands for one value"),
+]  # fmt: skip
+DETERMINED = [
+    "SELECT region, COUNT(*) FROM huts GROUP BY region",
+    "SELECT h.region, COUNT(*) FROM huts AS h GROUP BY region",
+    "SELECT region AS r, COUNT(*) FROM huts GROUP BY r",
+    "SELECT region, COUNT(*) FROM huts GROUP BY 1",
+    "SELECT h.hut_id, h.name, COUNT(*) FROM huts h JOIN stays s USING (hut_id) GROUP BY h.hut_id",
+    "SELECT name, MAX(beds) FROM huts",
+    "SELECT name, RANK() OVER (ORDER BY beds) FROM huts",
+    "SELECT name, (SELECT COUNT(*) FROM stays s WHERE s.hut_id = h.hut_id) FROM huts h",
+    "SELECT name FROM huts WHERE beds = (SELECT beds FROM huts ORDER BY beds DESC LIMIT 1)",
+    "SELECT name FROM huts WHERE hut_id IN (SELECT hut_id FROM stays)",
+    "SELECT name FROM huts, (SELECT hut_id FROM stays) AS s WHERE s.hut_id = huts.hut_id",
+]
+
+
+@pytest.mark.parametrize(("sql", "words"), ARBITRARY)
+def test_a_value_that_the_engine_picked_is_said(
+    engine: SQLiteEngine, sample: SampleSource, sql: str, words: str
+) -> None:
+    outcome = graded(engine, sample, sql, sql)
+    assert outcome.verdict == "correct", "it changes no verdict by itself"
+    (finding,) = outcome.findings
+    assert finding.code == "cells.arbitrary"
+    assert finding.message.startswith(words)
+    codes = [one.code for one in warnings_of(grader_of(engine, sample, sql))]
+    assert "reference.arbitrary" in codes
+
+
+@pytest.mark.parametrize("sql", DETERMINED)
+def test_what_the_group_determines_is_not(
+    engine: SQLiteEngine, sample: SampleSource, huts: LoadedDataset, sql: str
+) -> None:
+    assert not isinstance(engine.run(huts, sql, Limits()), QueryFailure)
+    assert graded(engine, sample, sql, sql).findings == ()
+
+
+def test_an_ungrouped_column_is_a_construct() -> None:
+    reading = read_query("SELECT region,\n  name, COUNT(*) FROM huts GROUP BY region", "sqlite")
+    assert reading is not None
+    (spot,) = find_construct(reading, "ungrouped_column")
+    assert (spot.place.line, spot.place.column, spot.length) == (2, 3, 4)
+
+
+def test_a_division_of_whole_numbers_is_warned_of(engine: SQLiteEngine, tmp_path: Path) -> None:
+    (tmp_path / "sample.sql").write_text(
+        "CREATE TABLE boats (name TEXT, price DECIMAL(6, 2), length_m INTEGER);"
+        "INSERT INTO boats VALUES ('Auk', 25.00, 8), ('Tern', 24.00, 6);"
+    )
+    boats = read_sample(tmp_path / "sample.sql")
+
+    def codes(reference: str) -> list[str]:
+        exercise = Exercise("one", "One", "boats", "", reference)
+        return [one.code for one in warnings_of(Grader(engine, exercise, boats))]
+
+    assert "reference.whole_division" in codes("SELECT name, price / 2 FROM boats")
+    assert "reference.whole_division" not in codes("SELECT name, length_m / 2 FROM boats")
+    assert "reference.whole_division" not in codes("SELECT name, price / 2.0 FROM boats")
+    assert "reference.whole_division" not in codes("SELECT name, '1/2' FROM boats -- a / b")
