@@ -89,6 +89,7 @@ class OwnExercise(View):
     prompt: str
     points: float
     engine: str
+    functions: list[str]
     sheet: str
     sheet_title: str
     times: SheetTimes

@@ -1,11 +1,17 @@
 import { useQuery } from "@tanstack/vue-query";
-import { type MaybeRefOrGetter, toValue } from "vue";
+import { computed, type MaybeRefOrGetter, toValue } from "vue";
 
 import { here, dataOf } from "./client";
 import { keyOf } from "./shown";
 
 export function useAbout() {
   return useQuery({ queryKey: keyOf("about"), queryFn: () => dataOf(here().GET("/about")) });
+}
+
+/** The functions that the course's engines have, for completing. */
+export function useFunctions() {
+  const { data } = useAbout();
+  return computed(() => [...new Set((data.value?.engines ?? []).flatMap((engine) => engine.functions))]);
 }
 
 export function useExercises() {

@@ -3253,6 +3253,8 @@ export interface components {
             draft: components["schemas"]["Draft"] | null;
             /** Engine */
             engine: string;
+            /** Functions */
+            functions: string[];
             /** Next */
             next: string | null;
             /**

@@ -1,29 +1,31 @@
 <script setup lang="ts">
 import {
-  acceptCompletion, autocompletion, closeCompletion, completionKeymap, completionStatus,
-  moveCompletionSelection, selectedCompletionIndex,
+  acceptCompletion, autocompletion, closeBrackets, closeBracketsKeymap, closeCompletion, completionKeymap,
+  completionStatus, moveCompletionSelection, selectedCompletionIndex,
 } from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
 import { sql, SQLite } from "@codemirror/lang-sql";
 import { syntaxHighlighting } from "@codemirror/language";
-import { Compartment, EditorState, StateEffect, StateField } from "@codemirror/state";
+import { EditorState, StateEffect, StateField } from "@codemirror/state";
 import { Decoration, drawSelection, EditorView, keymap, lineNumbers } from "@codemirror/view";
 import { classHighlighter } from "@lezer/highlight";
 import { onBeforeUnmount, onMounted, useTemplateRef, watch } from "vue";
 
+import { completionsAt } from "../editor/completion";
+import { type Piece, pieceOf, statementAt, statementsIn } from "../editor/statements";
 import type { SqlMark } from "./SqlText.vue";
 
-/** An editor for one query: names of tables and columns are completed, Ctrl Enter runs it. */
+/** An editor for queries: what is in scope is completed, Ctrl Enter runs what is selected, or the whole. */
 const props = defineProps<{
   label: string;
   tables: Record<string, string[]>;
+  functions?: string[];
   mark?: SqlMark | null;
 }>();
 const text = defineModel<string>({ required: true });
 const emit = defineEmits<{ run: []; leave: [] }>();
 
 const place = useTemplateRef<HTMLElement>("place");
-const language = new Compartment();
 const setMark = StateEffect.define<SqlMark | null>();
 const marks = StateField.define({
   create: () => Decoration.none,
@@ -54,8 +56,25 @@ function takeFirst(here: EditorView): boolean {
   return acceptCompletion(here);
 }
 
-function dialect() {
-  return sql({ dialect: SQLite, schema: props.tables, upperCaseKeywords: true });
+/** What is run: the selection; of several statements the one at the cursor, or all; else the whole text. */
+function piece(all = false): Piece {
+  const whole = view?.state.doc.toString() ?? text.value;
+  const chosen = view?.state.selection.main;
+  if (chosen && !chosen.empty && whole.slice(chosen.from, chosen.to).trim()) {
+    return pieceOf(whole, chosen.from, chosen.to);
+  }
+  const at = !all && statementsIn(whole).length > 1 ? statementAt(whole, chosen?.head ?? 0) : undefined;
+  return at ? pieceOf(whole, at.from, at.to) : pieceOf(whole, 0, whole.length);
+}
+
+/** Puts a value where the cursor is, in place of what is selected. */
+function insert(literal: string): void {
+  if (!view) return;
+  const { from, to } = view.state.selection.main;
+  const before = view.state.sliceDoc(Math.max(0, from - 1), from);
+  const text = /[\w')]/.test(before) ? ` ${literal}` : literal;
+  view.dispatch({ changes: { from, to, insert: text }, selection: { anchor: from + text.length } });
+  view.focus();
 }
 
 onMounted(() => {
@@ -67,9 +86,13 @@ onMounted(() => {
         lineNumbers(),
         history(),
         drawSelection(),
-        language.of(dialect()),
+        sql({ dialect: SQLite }),
+        closeBrackets(),
         // Nothing is chosen in the list until one moves into it: Enter stays a new line.
-        autocompletion({ icons: false, selectOnOpen: false, interactionDelay: 0, defaultKeymap: false }),
+        autocompletion({
+          icons: false, selectOnOpen: false, interactionDelay: 0, defaultKeymap: false,
+          override: [(context) => completionsAt({ tables: props.tables, functions: props.functions ?? [] }, context)],
+        }),
         syntaxHighlighting(classHighlighter),
         marks,
         EditorView.lineWrapping,
@@ -80,6 +103,7 @@ onMounted(() => {
         keymap.of([
           { key: "Mod-Enter", run: (here) => (closeCompletion(here), emit("run"), true) },
           ...completionKeymap,
+          ...closeBracketsKeymap,
           { key: "Tab", run: takeFirst },
           { key: "Escape", run: () => (emit("leave"), true) },
           ...historyKeymap,
@@ -97,15 +121,11 @@ watch(text, (next) => {
   }
 });
 watch(
-  () => props.tables,
-  () => view?.dispatch({ effects: language.reconfigure(dialect()) }),
-);
-watch(
   () => props.mark,
   (mark) => view?.dispatch({ effects: setMark.of(mark ?? null) }),
 );
 
-defineExpose({ focus: () => view?.focus() });
+defineExpose({ focus: () => view?.focus(), piece, insert });
 </script>
 
 <template>

@@ -114,13 +114,14 @@ class DraftView:
 
 @dataclass(frozen=True)
 class OwnExercise:
-    """An exercise as a learner sees it."""
+    """An exercise as a learner sees it; ``functions`` are those that its engine has."""
 
     slug: str
     title: str
     prompt: str
     points: float
     engine: str
+    functions: tuple[str, ...]
     sheet: str
     sheet_title: str
     times: SheetTimes
@@ -228,6 +229,7 @@ def own_exercise(own: LearnerScope, sheet: str, slug: str) -> OwnExercise:
             exercise.prompt,
             worth(place.entry),
             own.runtime.engines.label(exercise.engine),
+            own.runtime.engines.get(exercise.engine).capabilities.functions,
             place.sheet.slug,
             place.sheet.title,
             _times(place.window, now, extended=place.extended),

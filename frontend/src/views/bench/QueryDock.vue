@@ -1,12 +1,15 @@
 <script setup lang="ts">
-import { computed, ref, useTemplateRef } from "vue";
+import { computed, provide, ref, useTemplateRef } from "vue";
 
 import type { Schemas } from "../../api/client";
+import { useFunctions } from "../../api/queries";
 import { columnsByTable, useQueryTrial, useTriedQueries } from "../../api/samples";
 import DataTable from "../../components/DataTable.vue";
 import SqlEditor from "../../components/SqlEditor.vue";
 import WovenTable from "../../components/WovenTable.vue";
 import { counted, dayAndTime } from "../../composables/words";
+import { INSERT_VALUE } from "../../editor/literals";
+import { type Piece, placeInWhole } from "../../editor/statements";
 import type { Bench } from "./use-bench";
 
 /** Queries tried on the rows: run, found again, two of them compared as one woven table. */
@@ -18,6 +21,8 @@ const { data: tried } = useTriedQueries(() => props.bench.name.value.sample);
 const first = ref("");
 const second = ref("");
 const isComparing = ref(false);
+const ran = ref<Piece>();
+const ranText = ref("");
 const listed = ref(false);
 const editor = useTemplateRef<InstanceType<typeof SqlEditor>>("editor");
 const other = useTemplateRef<InstanceType<typeof SqlEditor>>("other");
@@ -28,8 +33,11 @@ const problem = computed(() =>
 );
 const mark = computed(() => {
   const said = problem.value;
-  return said?.place ? { ...said.place, length: Math.max(said.near.length, 1) } : null;
+  if (!said?.place || !ran.value || ranText.value !== first.value) return null;
+  return { ...placeInWhole(ran.value, said.place), length: Math.max(said.near.length, 1) };
 });
+const functions = useFunctions();
+provide(INSERT_VALUE, (literal) => (isComparing.value ? other.value : editor.value)?.insert(literal));
 const isBusy = computed(() => run.isPending.value || compare.isPending.value);
 
 async function go(): Promise<void> {
@@ -38,7 +46,9 @@ async function go(): Promise<void> {
   if (isComparing.value && second.value.trim()) {
     await compare.mutateAsync({ first: first.value, second: second.value }).catch(() => undefined);
   } else {
-    await run.mutateAsync(first.value).catch(() => undefined);
+    ran.value = editor.value?.piece();
+    ranText.value = first.value;
+    await run.mutateAsync(ran.value?.sql ?? first.value).catch(() => undefined);
   }
 }
 
@@ -67,10 +77,10 @@ defineExpose({ focus: () => editor.value?.focus() });
 <template>
   <section class="dock" aria-label="Try a query">
     <div class="texts" :class="{ two: isComparing }">
-      <SqlEditor ref="editor" v-model="first" label="query" :tables="schema" :mark="mark"
+      <SqlEditor ref="editor" v-model="first" label="query" :tables="schema" :functions="functions" :mark="mark"
         @run="go" @leave="emit('leave')" />
       <SqlEditor v-if="isComparing" ref="other" v-model="second" label="second query"
-        :tables="schema" @run="go" @leave="emit('leave')" />
+        :tables="schema" :functions="functions" @run="go" @leave="emit('leave')" />
     </div>
     <p class="said">
       <ElButton type="primary" :disabled="isBusy" @click="go">

@@ -3,6 +3,7 @@ import { refDebounced } from "@vueuse/core";
 import { computed, ref, watch } from "vue";
 
 import { useJudged } from "../../api/exercises";
+import { useFunctions } from "../../api/queries";
 import LayoutPair from "../../components/LayoutPair.vue";
 import MarkLedger from "../../components/MarkLedger.vue";
 import SqlEditor from "../../components/SqlEditor.vue";
@@ -31,6 +32,7 @@ const mark = computed(() =>
 );
 const counts = computed(() => (judged.value?.ledger.length ?? 0) > 1);
 const seesLayout = ref(false);
+const functions = useFunctions();
 watch(
   () => props.label,
   () => {
@@ -41,7 +43,7 @@ watch(
 </script>
 
 <template>
-  <SqlEditor v-model="sql" class="writing" :label="label" :tables="bench.schema.value" :mark="mark"
+  <SqlEditor v-model="sql" class="writing" :label="label" :tables="bench.schema.value" :functions="functions" :mark="mark"
     @run="refetch()" />
   <p v-if="error" class="problem said" role="alert">{{ error.message }}</p>
   <template v-else-if="judged">

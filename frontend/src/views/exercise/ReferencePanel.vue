@@ -1,10 +1,12 @@
 <script setup lang="ts">
-import { computed, ref, useTemplateRef } from "vue";
+import { computed, provide, ref, useTemplateRef } from "vue";
 
 import type { ExerciseContent } from "../../api/exercises";
+import { useFunctions } from "../../api/queries";
 import DataTable from "../../components/DataTable.vue";
 import LayoutPair from "../../components/LayoutPair.vue";
 import SqlEditor from "../../components/SqlEditor.vue";
+import { INSERT_VALUE } from "../../editor/literals";
 import { counted } from "../../composables/words";
 import type { ExerciseBench } from "./use-exercise-bench";
 
@@ -20,13 +22,15 @@ const mark = computed(() =>
 );
 const layout = computed(() => proof.value?.layout);
 const seesLayout = ref(false);
+const functions = useFunctions();
+provide(INSERT_VALUE, (literal) => editor.value?.insert(literal));
 
 defineExpose({ focus: () => editor.value?.focus() });
 </script>
 
 <template>
   <SqlEditor ref="editor" v-model="content.reference" class="writing" label="reference answer"
-    :tables="bench.schema.value" :mark="mark" @run="bench.proof.refetch()" />
+    :tables="bench.schema.value" :functions="functions" :mark="mark" @run="bench.proof.refetch()" />
   <p v-if="ran?.message" class="problem said" role="alert">{{ ran.message }}</p>
   <p v-else-if="proof?.trouble" class="problem said" role="alert">{{ proof.trouble }}</p>
   <p v-if="layout?.changes.length" class="said">

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, useTemplateRef, watch } from "vue";
+import { computed, provide, ref, useTemplateRef, watch } from "vue";
 import { useRouter } from "vue-router";
 
 import { useOwnCourse } from "../../api/own";
@@ -10,6 +10,8 @@ import SqlEditor from "../../components/SqlEditor.vue";
 import StateNotice from "../../components/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
+import { INSERT_VALUE } from "../../editor/literals";
+import { type Piece, placeInWhole } from "../../editor/statements";
 import AttemptFeedback from "./AttemptFeedback.vue";
 import AttemptList from "./AttemptList.vue";
 import OwnTables from "./OwnTables.vue";
@@ -33,11 +35,14 @@ const problem = computed(() => {
 });
 /** Where the last run found something wrong: as long as its text is the one in the editor. */
 const ranText = ref("");
-const mark = computed(() =>
-  problem.value?.place && ranText.value === text.value
-    ? { ...problem.value.place, length: Math.max(problem.value.near.length, 1) }
-    : null,
-);
+const ran = ref<Piece>();
+const isPart = computed(() => Boolean(ran.value && ran.value.sql.trim() !== ranText.value.trim()));
+
+function markAt(said: { place: { line: number; column: number } | null; near: string } | undefined, now: string) {
+  if (!said?.place || !ran.value || ranText.value !== now) return null;
+  return { ...placeInWhole(ran.value, said.place), length: Math.max(said.near.length, 1) };
+}
+const mark = computed(() => markAt(problem.value, text.value));
 /** Where there is no room for columns, one pane is in sight at a time. */
 const pane = ref("asked");
 const PANES = [
@@ -47,11 +52,8 @@ const PANES = [
   { label: "Result", value: "result" },
   { label: "Attempts", value: "attempts" },
 ];
-const copyMark = computed(() => {
-  const said = copyChanges.run.data.value;
-  if (!said?.place || ranText.value !== copyText.value) return null;
-  return { ...said.place, length: Math.max(said.near.length, 1) };
-});
+const copyMark = computed(() => markAt(copyChanges.run.data.value, copyText.value));
+provide(INSERT_VALUE, (literal) => editor.value?.insert(literal));
 const WHERE = [
   { label: "the sample", value: false },
   { label: "my own copy", value: true },
@@ -103,7 +105,8 @@ function edit(): void {
 async function go(): Promise<void> {
   pane.value = "result";
   ranText.value = inCopy.value ? copyText.value : text.value;
-  await page.go();
+  ran.value = editor.value?.piece(inCopy.value);
+  await page.go(ran.value?.sql);
 }
 
 function choose(by: number): void {
@@ -174,9 +177,9 @@ useKeys([
           ? "kept in this browser: the server does not answer" : "…" }}</span>
         <span class="quiet">{{ exercise.engine }}</span>
       </div>
-      <SqlEditor v-if="!inCopy" ref="editor" class="editor" :model-value="text" label="your answer" :tables="schema"
+      <SqlEditor v-if="!inCopy" ref="editor" class="editor" :model-value="text" label="your answer" :tables="schema" :functions="exercise.functions"
         :mark="mark" @update:model-value="page.write" @run="go" @leave="runButton?.focus()" />
-      <SqlEditor v-else ref="editor" v-model="copyText" class="editor" label="statements on your copy" :tables="schema"
+      <SqlEditor v-else ref="editor" v-model="copyText" class="editor" label="statements on your copy" :tables="schema" :functions="exercise.functions"
         :mark="copyMark"
         @run="go" @leave="runButton?.focus()" />
       <p class="act">
@@ -212,7 +215,7 @@ useKeys([
           <p v-if="run.error.value" class="problem" role="alert">{{ run.error.value.message }}</p>
           <p v-else-if="problem" class="problem" role="alert">{{ problem.message }}</p>
           <template v-else-if="run.data.value?.result">
-            <p class="quiet">{{ counted(run.data.value.result.row_count, "row") }}</p>
+            <p class="quiet">{{ counted(run.data.value.result.row_count, "row") }}{{ isPart ? ", of the part that was run" : "" }}</p>
             <DataTable :result="run.data.value.result" label="The rows of your query" />
           </template>
           <p v-else-if="isBusy" class="quiet">running …</p>

@@ -98,10 +98,11 @@ export function useOwnExercisePage() {
     chosen.value = undefined;
   });
 
-  async function go(): Promise<void> {
+  /** Runs a part of the text, or the whole; what is handed in is always the whole. */
+  async function go(part?: string): Promise<void> {
     chosen.value = undefined;
-    if (inCopy.value) await copyChanges.run.mutateAsync(copyText.value).catch(() => undefined);
-    else await run.mutateAsync(text.value).catch(() => undefined);
+    if (inCopy.value) await copyChanges.run.mutateAsync(part ?? copyText.value).catch(() => undefined);
+    else await run.mutateAsync(part ?? text.value).catch(() => undefined);
   }
 
   // Handing in, and what came of it.
