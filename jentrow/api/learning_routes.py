@@ -13,15 +13,16 @@ from fastapi import APIRouter, Path, Query, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from jentrow.api import learning_schemas as schemas
-from jentrow.api.access import Learning, SignedIn, Slug
+from jentrow.api.access import Learning, Number, SignedIn, Slug
 from jentrow.api.grading_routes import changes_for
-from jentrow.api.sample_schemas import Tried
+from jentrow.api.sample_schemas import RunName, Tried
 from jentrow.core.shownrows import shown_cell
 from jentrow.services.accounts.sessions import Who
 from jentrow.services.learners import drafts, hand_ins, pages, private_copies, runs
 from jentrow.services.learners.hand_ins import HandedIn
 from jentrow.services.runtime.lanes import HURRIED, UNHURRIED, Lane, TakesLong
 from jentrow.services.runtime.rate_limits import Pace
+from jentrow.services.samples.tried_queries import HistoryLine
 from jentrow.services.scope import LearnerScope
 
 router = APIRouter(prefix="/own")
@@ -83,6 +84,18 @@ async def run(sheet: Slug, slug: Slug, given: schemas.Text, own: Learning) -> Tr
     work = partial(runs.run_query, own, sheet, slug, given.sql)
     ran = await _as_a_run(own.runtime.rates.runs, own, work)
     return Tried.model_validate(ran)
+
+
+@router.get(_ONE + "/runs")
+def earlier_runs(sheet: Slug, slug: Slug, own: Learning) -> list[HistoryLine]:
+    """What the learner ran for an exercise, the last first."""
+    return runs.earlier_runs(own, sheet, slug)
+
+
+@router.put(_ONE + "/runs/{run_id}")
+def name_run(sheet: Slug, slug: Slug, run_id: Number, given: RunName, own: Learning) -> HistoryLine:
+    """Gives a run a name, by which it is kept."""
+    return runs.name_run(own, sheet, slug, run_id, given.name)
 
 
 @router.post(_ONE + "/submissions", status_code=201)

@@ -324,6 +324,14 @@ def history(sample: SampleName, scope: Teaching) -> list[HistoryLine]:
     return tried_queries.history(scope, sample)
 
 
+@router.put("/{sample}/queries/{run_id}")
+def name_run(
+    sample: SampleName, run_id: Number, given: schemas.RunName, scope: Teaching
+) -> HistoryLine:
+    """Gives a query of the history a name, by which it is kept."""
+    return tried_queries.name_run(scope, sample, run_id, given.name)
+
+
 @router.post(_DATASET + "/queries")
 def try_query(
     sample: SampleName, dataset: str, given: schemas.Query, scope: Teaching

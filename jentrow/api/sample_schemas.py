@@ -254,6 +254,12 @@ class Refused(Problem):
     column: str
 
 
+class RunName(Given):
+    """The name of a run; empty for none."""
+
+    name: Annotated[str, Field(max_length=80)]
+
+
 class Query(Given):
     """A query to try."""
 

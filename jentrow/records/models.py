@@ -202,12 +202,23 @@ class Dataset(Base):
 
 
 class TriedQuery(Base):
-    """A query that somebody tried on a sample; ``rows`` is None where it gave no result."""
+    """A query that somebody tried on a sample; ``rows`` is None where it gave no result.
+
+    Those of instructors have no learner. A learner's belong to the exercise that they were run
+    for. One with a ``name`` is kept until the name is taken away.
+    """
 
     __tablename__ = "tried_queries"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     sample_id: Mapped[int] = mapped_column(ForeignKey("samples.id", ondelete="CASCADE"), index=True)
+    learner_id: Mapped[int | None] = mapped_column(
+        ForeignKey("learners.id", ondelete="CASCADE"), index=True
+    )
+    exercise_id: Mapped[int | None] = mapped_column(
+        ForeignKey("exercises.id", ondelete="CASCADE"), index=True
+    )
+    name: Mapped[str] = mapped_column(server_default="")
     dataset: Mapped[str]
     sql: Mapped[str]
     rows: Mapped[int | None]

@@ -1,4 +1,4 @@
-"""Queries about samples, their datasets, and the queries tried on them."""
+"""Queries about samples and the exercises over them."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from jentrow.records.models import Exercise, Sample, TriedQuery
+from jentrow.records.models import Exercise, Sample
 
 
 def list_samples(session: Session, course_id: int) -> Sequence[Sample]:
@@ -39,24 +39,3 @@ def exercises_over(session: Session, sample_id: int) -> Sequence[Exercise]:
     return session.scalars(
         select(Exercise).where(Exercise.sample_id == sample_id).order_by(Exercise.position)
     ).all()
-
-
-def tried_queries(session: Session, sample_id: int, limit: int) -> Sequence[TriedQuery]:
-    """The queries that were tried on a sample, the last first."""
-    return session.scalars(
-        select(TriedQuery)
-        .where(TriedQuery.sample_id == sample_id)
-        .order_by(TriedQuery.id.desc())
-        .limit(limit)
-    ).all()
-
-
-def forget_tried_queries(session: Session, sample_id: int, keep: int) -> None:
-    """Drops all but the last ``keep`` queries that were tried on a sample."""
-    for query in session.scalars(
-        select(TriedQuery)
-        .where(TriedQuery.sample_id == sample_id)
-        .order_by(TriedQuery.id.desc())
-        .offset(keep)
-    ):
-        session.delete(query)

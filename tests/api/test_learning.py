@@ -571,3 +571,53 @@ def test_a_sheet_with_answers_stays(here: Class) -> None:
     assert (refused.status_code, "were handed in to Choosing rows" in refused.text) == (409, True)
     empty = here.teacher.post("/sheets", json={"title": "Nothing yet", "exercises": []}).json()
     assert here.teacher.delete(f"/sheets/{empty['slug']}").status_code == 204
+
+
+def app_behind(client: TestClient) -> FastAPI:
+    app = client.app
+    assert isinstance(app, FastAPI)
+    return app
+
+
+def test_runs_are_found_again_and_kept_under_a_name(fresh: TestClient) -> None:
+    ada = person(app_behind(fresh), LEARNER)
+    path = "/own/sheets/2-groups-order-sets/exercises/08-busy-huts/runs"
+    for sql in ("SELECT 1 AS one", "SELECT nmae FROM huts", "SELECT name FROM huts"):
+        assert ada.post(path, json={"sql": sql}).status_code == 200
+    found = ada.get(path).json()
+    assert [(one["sql"], one["rows"]) for one in found] == [
+        ("SELECT name FROM huts", 12),
+        ("SELECT nmae FROM huts", None),
+        ("SELECT 1 AS one", 1),
+    ]
+    assert "Did you mean name?" in found[1]["said"]
+    first = found[2]["id"]
+    assert ada.put(f"{path}/{first}", json={"name": "  the  first "}).json()["name"] == "the first"
+    # The same text once more is the same run, with its name.
+    ada.post(path, json={"sql": "SELECT 1 AS one"})
+    ada.post(path, json={"sql": "SELECT 1 AS one"})
+    names = [(one["sql"], one["name"]) for one in ada.get(path).json()]
+    assert names[0] == ("SELECT 1 AS one", "")
+    assert names.count(("SELECT 1 AS one", "")) == 1
+    assert ("SELECT 1 AS one", "the first") in names
+    # Nobody else's, and no other exercise's.
+    other = person(app_behind(fresh), OTHER)
+    assert other.get(path).json() == []
+    assert other.put(f"{path}/{first}", json={"name": "mine"}).status_code == 404
+    assert ada.get(path.replace("08-busy-huts", "07-missing-values")).json() == []
+    assert ada.put(f"{path}/{first}", json={"name": "x" * 81}).status_code == 422
+
+
+def test_old_runs_are_forgotten_unless_they_have_a_name(
+    fresh: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("jentrow.services.runtime.run_history.KEPT", 3)
+    ada = person(app_behind(fresh), LEARNER)
+    path = "/own/sheets/2-groups-order-sets/exercises/08-busy-huts/runs"
+    ada.post(path, json={"sql": "SELECT 0"})
+    (kept,) = ada.get(path).json()
+    ada.put(f"{path}/{kept['id']}", json={"name": "kept"})
+    for at in range(1, 6):
+        ada.post(path, json={"sql": f"SELECT {at}"})
+    found = [one["sql"] for one in ada.get(path).json()]
+    assert found == ["SELECT 5", "SELECT 4", "SELECT 3", "SELECT 0"]

@@ -141,3 +141,21 @@ def test_a_script_on_the_own_copy_says_which_statement_failed(editing: Chrome) -
     held(editing, Keys.ENTER)
     says(editing, ".result", "12 rows changed")
     says(editing, ".result .remark", "It has no WHERE: every row of the table is changed.")
+
+
+def test_an_earlier_run_is_found_named_and_taken_up(editing: Chrome) -> None:
+    for text, said in {"SELECT 7 AS seven": "1 row", "SELECT name FROM huts": "12 rows"}.items():
+        typed_afresh(editing, text)
+        held(editing, Keys.ENTER)
+        says(editing, ".result", said)
+    press(editing, Keys.ESCAPE)
+    press(editing, "r")
+    says(editing, ".history li", "SELECT name FROM huts")
+    find(editing, ".history input").send_keys("seven")
+    until(editing, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".history li")) == 1)
+    find(editing, ".history li .el-button.is-link").click()
+    find(editing, ".history form input").send_keys("lucky" + Keys.ENTER)
+    says(editing, ".history b", "lucky")
+    find(editing, ".history li .el-button").click()
+    until(editing, lambda page: written(page) == "SELECT 7 AS seven")
+    assert not editing.find_elements(By.CSS_SELECTOR, ".history")

@@ -63,10 +63,32 @@ export function useOwnRows(
 }
 
 export function useRun(place: MaybeRefOrGetter<OwnPlace>) {
+  const queries = useQueryClient();
   return useMutation({
     mutationFn: (sql: string) =>
       dataOf(here().POST(`${ONE}/runs`, { params: { path: toValue(place) }, body: { sql } })),
+    onSettled: () => lookAgain(queries, "own-runs"),
   });
+}
+
+/** What was run for an exercise before; asked for where it is looked at. */
+export function useEarlierRuns(place: MaybeRefOrGetter<OwnPlace>, enabled: MaybeRefOrGetter<boolean>) {
+  const queries = useQueryClient();
+  const { data } = useQuery({
+    queryKey: keyOf("own-runs", place),
+    enabled,
+    queryFn: () => dataOf(here().GET(`${ONE}/runs`, { params: { path: toValue(place) } })),
+  });
+  const rename = useMutation({
+    mutationFn: ({ id, name }: { id: number; name: string }) =>
+      dataOf(
+        here().PUT(`${ONE}/runs/{run_id}`, {
+          params: { path: { ...toValue(place), run_id: id } }, body: { name },
+        }),
+      ),
+    onSuccess: () => lookAgain(queries, "own-runs"),
+  });
+  return { data, rename };
 }
 
 export function sendOwnDraft(place: OwnPlace, sql: string) {

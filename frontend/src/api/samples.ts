@@ -129,6 +129,20 @@ export function useVersionDifference(
   });
 }
 
+/** Gives a query of the history a name. */
+export function useRunNames(sample: MaybeRefOrGetter<string>) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ id, name }: { id: number; name: string }) =>
+      dataOf(
+        here().PUT("/samples/{sample}/queries/{run_id}", {
+          params: { path: { sample: toValue(sample), run_id: id } }, body: { name },
+        }),
+      ),
+    onSuccess: () => lookAgain(queries, "tried"),
+  });
+}
+
 export function useTriedQueries(sample: MaybeRefOrGetter<string>) {
   return useQuery({
     queryKey: keyOf("tried", sample),

@@ -6,7 +6,7 @@ import { openCourse } from "./client";
 export type Shown =
   | "about" | "browsers" | "constructs" | "course" | "dataset" | "difference" | "exercise"
   | "exercise-difference" | "exercise-versions" | "exercises" | "judged" | "learners" | "link-events" | "own-copy"
-  | "own-course" | "own-exercise" | "own-feedback" | "own-rows" | "profile" | "proof" | "rows"
+  | "own-course" | "own-runs" | "own-exercise" | "own-feedback" | "own-rows" | "profile" | "proof" | "rows"
   | "sample" | "samples" | "sheets" | "showing" | "step-rows" | "submission" | "trace" | "tried"
   | "versions";
 

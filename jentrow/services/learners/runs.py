@@ -1,15 +1,19 @@
-"""Queries that a learner runs for trying."""
+"""Queries that a learner runs for trying, and the history of them."""
 
 from __future__ import annotations
 
 from typing import Final
 
+from sqlalchemy.orm import Session
+
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.records.contents import core_exercise
+from jentrow.records.models import TriedQuery
+from jentrow.records.runs import RunsOf, run_numbered, runs_of
 from jentrow.services.learners.places import checked_text, place_of
 from jentrow.services.runtime.lanes import Lane
-from jentrow.services.samples.tried_queries import TriedView
+from jentrow.services.samples.tried_queries import HistoryLine, TriedView, history_line, named
 from jentrow.services.scope import LearnerScope
 
 SHOWN_ROWS: Final = 500
@@ -35,6 +39,40 @@ def run_query(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) ->
     loaded = engine.load(own.runtime.datasets.source(record))
     outcome = engine.show(loaded, sql, bounds, SHOWN_ROWS)
     lane.check(outcome)
+    rows = None if isinstance(outcome, QueryFailure) else outcome.row_count
+    said = outcome.message if isinstance(outcome, QueryFailure) else ""
+    own.runtime.runs.add(
+        TriedQuery(
+            sample_id=record.sample_id,
+            learner_id=own.learner_id,
+            exercise_id=exercise.id,
+            dataset=record.name,
+            sql=sql,
+            rows=rows,
+            said=said,
+            tried_at=own.runtime.now(),
+            name="",
+        )
+    )
     if isinstance(outcome, QueryFailure):
         return TriedView(None, outcome.verdict, outcome.message, outcome.place, outcome.near)
     return TriedView(outcome, "ran", "", None, "")
+
+
+def earlier_runs(own: LearnerScope, sheet: str, slug: str) -> list[HistoryLine]:
+    """What the learner ran for an exercise, the last first."""
+    own.runtime.runs.write()
+    with own.records.session() as session:
+        return [history_line(one) for one in runs_of(session, _whose(session, own, sheet, slug))]
+
+
+def name_run(own: LearnerScope, sheet: str, slug: str, number: int, name: str) -> HistoryLine:
+    """Gives a run a name, by which it is kept. Raises :class:`NotFound`."""
+    with own.records.writing() as session:
+        whose = _whose(session, own, sheet, slug)
+        return named(run_numbered(session, whose, number), name)
+
+
+def _whose(session: Session, own: LearnerScope, sheet: str, slug: str) -> RunsOf:
+    exercise = place_of(session, own, sheet, slug).exercise
+    return RunsOf(exercise.sample_id, own.learner_id, exercise.id)

@@ -19,6 +19,7 @@ from jentrow.services.runtime.grading_queue import GradingQueue
 from jentrow.services.runtime.import_jobs import Imports
 from jentrow.services.runtime.open_datasets import OpenDatasets
 from jentrow.services.runtime.rate_limits import Rates
+from jentrow.services.runtime.run_history import RunHistory
 from jentrow.services.runtime.sample_storage import put_in_order
 from jentrow.services.runtime.settings import Settings, read_settings
 
@@ -43,6 +44,7 @@ class Runtime:
         self.records = Records(folder)
         with self.records.writing() as session:
             put_in_order(session, folder)
+        self.runs = RunHistory(self.records)
         self.reading = ReadingRoom()
         self.copies = ReadingRoom(workers=2, niceness=10)
         self.datasets = OpenDatasets(folder, self.reading)
@@ -67,5 +69,6 @@ class Runtime:
         self.graders.close()
         self.queue.close()
         self.import_jobs.close()
+        self.runs.close()
         self.records.close()
         shutil.rmtree(self._engine_folder, ignore_errors=True)

@@ -16,12 +16,13 @@ from jentrow.core.samples.versiondifference import TableDifference
 from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.text import Place
 from jentrow.records.models import TriedQuery
-from jentrow.records.samples import forget_tried_queries, tried_queries
+from jentrow.records.runs import RunsOf, add_run, run_numbered, runs_of
+from jentrow.services.errors import NotFound
+from jentrow.services.runtime.run_history import KEPT
 from jentrow.services.samples.catalogue import open_dataset, record_of
 from jentrow.services.scope import CourseScope
 
 ENGINE: Final = "sqlite"
-HISTORY: Final = 200
 SHOWN_ROWS: Final = 500
 LIMITS: Final = Limits()
 
@@ -39,9 +40,10 @@ class TriedView:
 
 @dataclass(frozen=True)
 class HistoryLine:
-    """A query that was tried before."""
+    """A query that was tried before; ``name`` is empty where it has none."""
 
     id: int
+    name: str
     sql: str
     dataset: str
     rows: int | None
@@ -66,19 +68,12 @@ def try_query(scope: CourseScope, sample: str, dataset: str, sql: str) -> TriedV
     outcome = engine.show(engine.load(source), sql, LIMITS, SHOWN_ROWS)
     rows = None if isinstance(outcome, QueryFailure) else outcome.row_count
     said = outcome.message if isinstance(outcome, QueryFailure) else ""
+    run = TriedQuery(
+        sample_id=record.sample_id, dataset=dataset, sql=sql, rows=rows, said=said,
+        tried_at=datetime.now(UTC), name="",
+    )  # fmt: skip
     with scope.records.writing() as session:
-        sample_id = record.sample_id
-        last = tried_queries(session, sample_id, 1)
-        if last and last[0].sql == sql and last[0].dataset == dataset:
-            session.delete(last[0])
-        session.add(
-            TriedQuery(
-                sample_id=sample_id, dataset=dataset, sql=sql, rows=rows, said=said,
-                tried_at=datetime.now(UTC),
-            )
-        )  # fmt: skip
-        session.flush()
-        forget_tried_queries(session, sample_id, HISTORY)
+        add_run(session, run, KEPT)
     if isinstance(outcome, QueryFailure):
         return TriedView(None, outcome.verdict, outcome.message, outcome.place, outcome.near)
     return TriedView(outcome, "ran", "", None, "")
@@ -87,11 +82,28 @@ def try_query(scope: CourseScope, sample: str, dataset: str, sql: str) -> TriedV
 def history(scope: CourseScope, sample: str) -> list[HistoryLine]:
     """The queries tried on a sample, the last first."""
     with scope.records.session() as session:
-        sample_id = record_of(scope, sample, "").sample_id
-        return [
-            HistoryLine(one.id, one.sql, one.dataset, one.rows, one.said, one.tried_at)
-            for one in tried_queries(session, sample_id, HISTORY)
-        ]
+        whose = RunsOf(record_of(scope, sample, "").sample_id)
+        return [history_line(one) for one in runs_of(session, whose)]
+
+
+def name_run(scope: CourseScope, sample: str, number: int, name: str) -> HistoryLine:
+    """Gives a query of the history a name, by which it is kept. Raises :class:`NotFound`."""
+    whose = RunsOf(record_of(scope, sample, "").sample_id)
+    with scope.records.writing() as session:
+        return named(run_numbered(session, whose, number), name)
+
+
+def named(run: TriedQuery | None, name: str) -> HistoryLine:
+    """The run with its new name. Raises :class:`NotFound` where there is none."""
+    if run is None:
+        raise NotFound("There is no such run any more: it may have been forgotten.")
+    run.name = " ".join(name.split())
+    return history_line(run)
+
+
+def history_line(one: TriedQuery) -> HistoryLine:
+    """A run as the history shows it."""
+    return HistoryLine(one.id, one.name, one.sql, one.dataset, one.rows, one.said, one.tried_at)
 
 
 def compare_queries(

@@ -3,11 +3,12 @@ import { computed, provide, ref, useTemplateRef } from "vue";
 
 import type { Schemas } from "../../api/client";
 import { useFunctions } from "../../api/queries";
-import { columnsByTable, useQueryTrial, useTriedQueries } from "../../api/samples";
+import { columnsByTable, useQueryTrial, useRunNames, useTriedQueries } from "../../api/samples";
 import DataTable from "../../components/DataTable.vue";
+import RunHistory from "../../components/RunHistory.vue";
 import SqlEditor from "../../components/SqlEditor.vue";
 import WovenTable from "../../components/WovenTable.vue";
-import { counted, dayAndTime } from "../../composables/words";
+import { counted } from "../../composables/words";
 import { INSERT_VALUE } from "../../editor/literals";
 import { type Piece, placeInWhole } from "../../editor/statements";
 import type { Bench } from "./use-bench";
@@ -17,6 +18,7 @@ const props = defineProps<{ bench: Bench }>();
 const emit = defineEmits<{ leave: [] }>();
 
 const { run, compare } = useQueryTrial(props.bench.name);
+const names = useRunNames(() => props.bench.name.value.sample);
 const { data: tried } = useTriedQueries(() => props.bench.name.value.sample);
 const first = ref("");
 const second = ref("");
@@ -95,19 +97,12 @@ defineExpose({ focus: () => editor.value?.focus() });
       <ElButton link @click="startComparing">
         {{ isComparing ? "only one query" : "compare with another query" }}
       </ElButton>
-      <ElButton v-if="tried?.length" link :aria-expanded="listed" @click="listed = !listed">{{ counted(tried.length, "earlier query").replace("querys", "queries") }}</ElButton>
+      <ElButton v-if="tried?.length" link :aria-expanded="listed" @click="listed = !listed">Earlier runs {{ tried.length }}</ElButton>
     </p>
     <p v-if="message" class="problem" role="alert">{{ message }}</p>
     <p v-if="problem && !isComparing" class="problem" role="alert">{{ problem.message }}</p>
-    <ul v-if="listed" class="earlier">
-      <li v-for="line in tried" :key="line.id">
-        <button type="button" @click="take(line)">
-          <code>{{ line.sql }}</code>
-          <small>{{ line.rows === null ? "did not run" : counted(line.rows, "row") }} · {{
-            line.dataset }} · {{ dayAndTime(line.tried_at) }}</small>
-        </button>
-      </li>
-    </ul>
+    <RunHistory v-if="listed" class="earlier" :lines="tried ?? []" with-dataset @take="take"
+      @name="(line, name) => names.mutate({ id: line.id, name })" />
     <div v-else class="result">
       <WovenTable v-if="isComparing && compare.data.value?.woven" :woven="compare.data.value.woven"
         :only-differences="false" due="first" given="second" />
@@ -156,28 +151,4 @@ defineExpose({ focus: () => editor.value?.focus() });
   z-index: 1;
 }
 
-.earlier button {
-  display: grid;
-  grid-template-columns: 1fr max-content;
-  gap: 12px;
-  width: 100%;
-  padding: 4px 6px;
-  border: 0;
-  border-top: 1px solid var(--line-soft);
-  background: none;
-  color: var(--ink);
-  font: inherit;
-  text-align: left;
-  cursor: pointer;
-}
-
-.earlier button:hover {
-  background: var(--paper);
-}
-
-.earlier code {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
 </style>

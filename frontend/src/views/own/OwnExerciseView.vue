@@ -2,10 +2,11 @@
 import { computed, provide, ref, useTemplateRef, watch } from "vue";
 import { useRouter } from "vue-router";
 
-import { useOwnCourse } from "../../api/own";
+import { useEarlierRuns, useOwnCourse } from "../../api/own";
 import { columnsByTable } from "../../api/samples";
 import DataTable from "../../components/DataTable.vue";
 import ProseText from "../../components/ProseText.vue";
+import RunHistory from "../../components/RunHistory.vue";
 import SqlEditor from "../../components/SqlEditor.vue";
 import StateNotice from "../../components/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
@@ -26,7 +27,7 @@ const { data: course } = useOwnCourse();
 const zone = computed(() => course.value?.zone ?? "UTC");
 
 const editor = useTemplateRef<InstanceType<typeof SqlEditor>>("editor");
-const runButton = useTemplateRef<HTMLButtonElement>("runButton");
+const runButton = useTemplateRef<{ $el: HTMLButtonElement }>("runButton");
 const tablesPanel = useTemplateRef<InstanceType<typeof OwnTables>>("tables");
 const schema = computed(() => columnsByTable(page.tables.value.map((one) => one.table)));
 const problem = computed(() => {
@@ -87,6 +88,24 @@ const room = computed(() => {
   return found ? `${(found.bytes / MB).toFixed(1)} of ${(found.room / MB).toFixed(0)} MB used` : "";
 });
 
+/** What was run before stands where the result does, until something is run or looked at. */
+const seesRuns = ref(false);
+const earlier = useEarlierRuns(() => page.place.value, seesRuns);
+watch([chosen, inCopy, page.place], () => {
+  seesRuns.value = false;
+});
+
+function seeRuns(): void {
+  seesRuns.value = !seesRuns.value;
+  pane.value = "result";
+}
+
+function takeRun(line: { sql: string }): void {
+  page.write(line.sql);
+  seesRuns.value = false;
+  edit();
+}
+
 function isSame(one: string, other: string): boolean {
   return one.trim() === other.trim();
 }
@@ -104,6 +123,7 @@ function edit(): void {
 
 async function go(): Promise<void> {
   pane.value = "result";
+  seesRuns.value = false;
   ranText.value = inCopy.value ? copyText.value : text.value;
   ran.value = editor.value?.piece(inCopy.value);
   await page.go(ran.value?.sql);
@@ -139,6 +159,7 @@ useKeys([
   { key: "a", cap: "A", says: "attempts", act: () => choose(1) },
   { key: "c", cap: "C", says: "sample or own copy", act: () => { inCopy.value = !inCopy.value; } },
   { key: "Backspace", ctrl: true, cap: "Ctrl ⌫", says: "a new copy", act: () => { if (inCopy.value) copyChanges.reset.mutate(); }, rare: true },
+  { key: "r", cap: "R", says: "earlier runs", act: seeRuns },
   { key: "n", cap: "N", says: "next exercise", act: () => visit(exercise.value?.next) },
   { key: "p", cap: "P", says: "exercise before", act: () => visit(exercise.value?.previous) },
   { key: "Escape", cap: "Esc", says: "all sheets", act: () => void router.push({ name: "own" }) },
@@ -178,12 +199,13 @@ useKeys([
         <span class="quiet">{{ exercise.engine }}</span>
       </div>
       <SqlEditor v-if="!inCopy" ref="editor" class="editor" :model-value="text" label="your answer" :tables="schema" :functions="exercise.functions"
-        :mark="mark" @update:model-value="page.write" @run="go" @leave="runButton?.focus()" />
+        :mark="mark" @update:model-value="page.write" @run="go" @leave="runButton?.$el.focus()" />
       <SqlEditor v-else ref="editor" v-model="copyText" class="editor" label="statements on your copy" :tables="schema" :functions="exercise.functions"
         :mark="copyMark"
-        @run="go" @leave="runButton?.focus()" />
+        @run="go" @leave="runButton?.$el.focus()" />
       <p class="act">
         <ElButton ref="runButton" :disabled="isBusy" @click="go">Run</ElButton>
+        <ElButton v-if="!inCopy" link class="runs" :aria-expanded="seesRuns" @click="seeRuns">Earlier runs</ElButton>
         <template v-if="!inCopy">
           <ElButton type="primary" :disabled="!canHandIn" @click="handIn">Hand in</ElButton>
           <span class="quiet">{{ closed || again || used }}</span>
@@ -197,7 +219,9 @@ useKeys([
       <p v-for="one in page.kept.value" :key="one.key" class="kept" role="status">Handing in … Until the server has
         it, your answer is kept in this browser and sent again.</p>
       <div class="result" tabindex="0" aria-label="Result">
-        <AttemptFeedback v-if="shownAttempt" :feedback="shownAttempt" :points="exercise.points" :zone="zone"
+        <RunHistory v-if="seesRuns" :lines="earlier.data.value ?? []" :zone="zone" @take="takeRun"
+          @name="(line, name) => earlier.rename.mutate({ id: line.id, name })" />
+        <AttemptFeedback v-else-if="shownAttempt" :feedback="shownAttempt" :points="exercise.points" :zone="zone"
           :is-written="isSame(shownAttempt.attempt.sql, text)" :can-hand-in="page.canHandIn.value"
           @take="takeText" @edit="edit" />
         <template v-else-if="inCopy">
@@ -310,6 +334,11 @@ useKeys([
   flex-wrap: wrap;
   align-items: center;
   gap: 8px 12px;
+}
+
+.act .runs {
+  order: 9;
+  margin-left: auto;
 }
 
 .kept {

@@ -1,0 +1,58 @@
+"""The queries that somebody ran for trying: an instructor on a sample, a learner for an exercise."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import Select, select
+from sqlalchemy.orm import Session
+
+from jentrow.records.models import TriedQuery
+
+
+@dataclass(frozen=True, slots=True)
+class RunsOf:
+    """Whose runs: those of a course's instructors on a sample, or of a learner for an exercise."""
+
+    sample_id: int
+    learner_id: int | None = None
+    exercise_id: int | None = None
+
+
+def _runs(whose: RunsOf) -> Select[TriedQuery]:
+    return (
+        select(TriedQuery)
+        .where(
+            TriedQuery.sample_id == whose.sample_id,
+            TriedQuery.learner_id.is_not_distinct_from(whose.learner_id),
+            TriedQuery.exercise_id.is_not_distinct_from(whose.exercise_id),
+        )
+        .order_by(TriedQuery.id.desc())
+    )
+
+
+def runs_of(session: Session, whose: RunsOf) -> Sequence[TriedQuery]:
+    """The runs, the last first."""
+    return session.scalars(_runs(whose)).all()
+
+
+def run_numbered(session: Session, whose: RunsOf, number: int) -> TriedQuery | None:
+    """One of these runs, by its id."""
+    return session.scalars(_runs(whose).where(TriedQuery.id == number)).one_or_none()
+
+
+def add_run(session: Session, run: TriedQuery, keep: int) -> None:
+    """Adds a run, and drops all but the last ``keep`` of the same that have no name.
+
+    The very text run again takes the place of its last run.
+    """
+    whose = RunsOf(run.sample_id, run.learner_id, run.exercise_id)
+    last = session.scalars(_runs(whose).limit(1)).first()
+    if last is not None and last.sql == run.sql and last.dataset == run.dataset:
+        run.name = run.name or last.name
+        session.delete(last)
+    session.add(run)
+    session.flush()
+    for old in session.scalars(_runs(whose).where(TriedQuery.name == "").offset(keep)):
+        session.delete(old)
