@@ -13,6 +13,7 @@ from jentrow.core.sql.constructs import CONSTRUCTS
 from jentrow.services.exercises import catalogue, drafts, proof, version_history
 from jentrow.services.exercises.overview import exercise_view
 from jentrow.services.exercises.version_history import VersionLine
+from jentrow.services.samples import steps
 
 router = APIRouter()
 
@@ -136,7 +137,7 @@ _DATASET = "/samples/{sample}/datasets/{dataset}"
 @router.post(_DATASET + "/trace", tags=["asks"])
 def trace(sample: str, dataset: str, given: Query, scope: Teaching) -> schemas.Trace:
     """Takes a query apart on a dataset, its rows counted at each step."""
-    return schemas.Trace.model_validate(proof.trace(scope, sample, dataset, given.sql))
+    return schemas.Trace.model_validate(steps.trace(scope, sample, dataset, given.sql))
 
 
 @router.post(_DATASET + "/trace/rows", tags=["asks"])
@@ -144,5 +145,5 @@ def step_rows(
     sample: str, dataset: str, given: schemas.StepQuery, scope: Teaching
 ) -> schemas.StepRows:
     """The rows of a step."""
-    found = proof.step_rows(scope, sample, dataset, given.sql, beside=given.beside, only=given.only)
+    found = steps.step_rows(scope, sample, dataset, given.sql, beside=given.beside, only=given.only)
     return schemas.StepRows.model_validate(found)

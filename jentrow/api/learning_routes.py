@@ -14,6 +14,7 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from jentrow.api import learning_schemas as schemas
 from jentrow.api.access import Learning, Number, SignedIn, Slug
+from jentrow.api.exercise_schemas import StepQuery, StepRows, Trace
 from jentrow.api.grading_routes import changes_for
 from jentrow.api.sample_schemas import RunName, Tried
 from jentrow.core.shownrows import shown_cell
@@ -90,6 +91,27 @@ async def run(sheet: Slug, slug: Slug, given: schemas.Text, own: Learning) -> Tr
 def earlier_runs(sheet: Slug, slug: Slug, own: Learning) -> list[HistoryLine]:
     """What the learner ran for an exercise, the last first."""
     return runs.earlier_runs(own, sheet, slug)
+
+
+@router.post(_ONE + "/trace", tags=["asks"])
+async def trace_own(sheet: Slug, slug: Slug, given: schemas.Text, own: Learning) -> Trace:
+    """Takes a query apart on the open dataset, its rows counted at each step."""
+    work = partial(runs.trace_own, own, sheet, slug, given.sql, UNHURRIED)
+    with own.runtime.rates.runs.turn(own.learner_id):
+        found = await to_thread.run_sync(work, limiter=_LONG)
+    return Trace.model_validate(found)
+
+
+@router.post(_ONE + "/trace/rows", tags=["asks"])
+async def own_step_rows(sheet: Slug, slug: Slug, given: StepQuery, own: Learning) -> StepRows:
+    """The rows of a step."""
+    work = partial(
+        runs.own_step_rows, own, sheet, slug, given.sql, UNHURRIED,
+        beside=given.beside, only=given.only,
+    )  # fmt: skip
+    with own.runtime.rates.looks.turn(own.learner_id):
+        found = await to_thread.run_sync(work, limiter=_LONG)
+    return StepRows.model_validate(found)
 
 
 @router.put(_ONE + "/runs/{run_id}")

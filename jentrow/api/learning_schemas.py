@@ -90,6 +90,7 @@ class OwnExercise(View):
     points: float
     engine: str
     functions: list[str]
+    steps: bool
     sheet: str
     sheet_title: str
     times: SheetTimes

@@ -165,6 +165,7 @@ class Submission(View):
     sql: str
     exercise: str
     exercise_title: str
+    sample: str
     points: float
     verdict: VerdictOrWaiting
     undecided: str

@@ -621,3 +621,29 @@ def test_old_runs_are_forgotten_unless_they_have_a_name(
         ada.post(path, json={"sql": f"SELECT {at}"})
     found = [one["sql"] for one in ada.get(path).json()]
     assert found == ["SELECT 5", "SELECT 4", "SELECT 3", "SELECT 0"]
+
+
+def test_a_learner_s_own_query_is_taken_apart(fresh: TestClient) -> None:
+    ada = person(app_behind(fresh), LEARNER)
+    place = "/own/sheets/2-groups-order-sets/exercises/08-busy-huts"
+    sql = "SELECT hut_id FROM stays WHERE meal_plan <> 'half' GROUP BY hut_id"
+    trace = ada.post(f"{place}/trace", json={"sql": sql}).json()
+    steps = {one["kind"]: one for one in trace["steps"]}
+    assert (steps["from"]["rows"], steps["where"]["parts"]) == (
+        38,
+        {"kept": 14, "false": 17, "unknown": 7},
+    )
+    asked = {"sql": steps["where"]["sql"], "beside": True, "only": "unknown"}
+    rows = ada.post(f"{place}/trace/rows", json=asked).json()
+    assert rows["result"]["row_count"] == 7
+    assert ada.post(f"{place}/trace", json={"sql": "SELECT nmae FROM huts"}).status_code == 200
+    # An exercise may say that it does not.
+    assert ada.get(place).json()["steps"] is True
+    content = fresh.get("/exercises/08-busy-huts").json()["content"]
+    content["feedback"]["steps"] = False
+    assert fresh.put("/exercises/08-busy-huts", json=content).status_code == 200
+    assert ada.get(place).json()["steps"] is False
+    for path, body in (("trace", {"sql": sql}), ("trace/rows", asked)):
+        said = ada.post(f"{place}/{path}", json=body)
+        assert said.status_code == 409
+        assert "does not show queries step by step" in said.json()["message"]

@@ -159,3 +159,16 @@ def test_an_earlier_run_is_found_named_and_taken_up(editing: Chrome) -> None:
     find(editing, ".history li .el-button").click()
     until(editing, lambda page: written(page) == "SELECT 7 AS seven")
     assert not editing.find_elements(By.CSS_SELECTOR, ".history")
+
+
+def test_one_s_own_query_step_by_step(editing: Chrome) -> None:
+    typed_afresh(editing, "SELECT guest FROM stays WHERE meal_plan <> 'half'\n")
+    press(editing, Keys.ESCAPE)
+    press(editing, "s")
+    says(editing, ".trace", "14 rows kept")
+    press(editing, Keys.ARROW_DOWN)
+    says(editing, ".trace .parts", "7 unknown")
+    held(editing, Keys.ENTER)
+    editing.find_element(By.XPATH, "//button[normalize-space()='Run']").click()
+    says(editing, ".result", "14 rows")
+    assert not editing.find_elements(By.CSS_SELECTOR, ".trace")

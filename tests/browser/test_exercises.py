@@ -339,7 +339,7 @@ def test_answers_are_taken_in_from_a_file(browser: Chrome, address: str) -> None
     browser.get(f"{address}/take-answers-in")
     find(browser, ".zone")
     browser.execute_script(DROP, base64.b64encode(text.encode()).decode(), "late.csv")
-    until(browser, lambda page: "1 do not fit" in text_of(page, "main"))
+    until(browser, lambda page: "1 does not fit" in text_of(page, "main"))
     assert "A New One" in text_of(browser, ".sheet")
     assert "there is no exercise 'nowhere'" in aside(browser)
     assert not find(browser, ".done .el-button").is_enabled()

@@ -175,3 +175,16 @@ def test_the_pages_pass_the_accessibility_rules(browser: Chrome, address: str, p
         "axe.run(document, {resultTypes: ['violations']}).then((said) => done(said.violations));"
     )
     assert [(one["id"], [node["html"][:120] for node in one["nodes"]][:3]) for one in found] == []
+
+
+def test_a_submission_is_taken_apart_on_the_dataset_in_view(browser: Chrome, address: str) -> None:
+    browser.get(f"{address}/answers/3")
+    find(browser, ".woven tbody tr")
+    press(browser, "p")
+    until(browser, lambda page: "8 rows kept" in page.find_element(By.CSS_SELECTOR, ".trace").text)
+    press(browser, "d")
+    until(browser, lambda page: "5 rows kept" in page.find_element(By.CSS_SELECTOR, ".trace").text)
+    press(browser, Keys.ARROW_RIGHT)
+    until(browser, lambda page: "WHERE" in page.find_element(By.CSS_SELECTOR, ".clause").text)
+    press(browser, "p")
+    find(browser, ".woven tbody tr")

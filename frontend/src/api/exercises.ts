@@ -42,6 +42,8 @@ export interface Feedback {
   when?: "at_once" | "after_close";
   hint?: string;
   hint_after?: number;
+  /** Whether they may look at their own queries step by step; usually they may. */
+  steps?: boolean;
 }
 
 export interface TrialContent {
@@ -197,49 +199,6 @@ export function useExerciseDifference(
       dataOf(
         here().GET(`${ONE}/versions/comparison`, {
           params: { path: { slug: toValue(slug) }, query: toValue(between) },
-        }),
-      ),
-  });
-}
-
-export function useTrace(
-  sample: MaybeRefOrGetter<string>,
-  dataset: MaybeRefOrGetter<string>,
-  sql: MaybeRefOrGetter<string>,
-) {
-  return useQuery({
-    queryKey: keyOf("trace", sample, dataset, sql),
-    enabled: () => Boolean(toValue(sql).trim()),
-    placeholderData: keepPreviousData,
-    retry: false,
-    queryFn: () =>
-      dataOf(
-        here().POST("/samples/{sample}/datasets/{dataset}/trace", {
-          params: { path: { sample: toValue(sample), dataset: toValue(dataset) } },
-          body: { sql: toValue(sql) },
-        }),
-      ),
-  });
-}
-
-export function useStepRows(
-  sample: MaybeRefOrGetter<string>,
-  dataset: MaybeRefOrGetter<string>,
-  step: MaybeRefOrGetter<Schemas["Step"] | undefined>,
-  only: MaybeRefOrGetter<Schemas["StepQuery"]["only"]>,
-) {
-  return useQuery({
-    queryKey: keyOf("step-rows", sample, dataset, () => toValue(step)?.sql, only),
-    enabled: () => Boolean(toValue(step)?.sql),
-    placeholderData: keepPreviousData,
-    queryFn: () =>
-      dataOf(
-        here().POST("/samples/{sample}/datasets/{dataset}/trace/rows", {
-          params: { path: { sample: toValue(sample), dataset: toValue(dataset) } },
-          body: {
-            sql: toValue(step)?.sql ?? "", beside: Boolean(toValue(step)?.beside),
-            only: toValue(only),
-          },
         }),
       ),
   });

@@ -7,11 +7,11 @@ import { type Cell, isNumeric } from "./cells";
 import DataCell from "./DataCell.vue";
 
 /**
- * Rows under their columns; `roles` say what a column is for, where that is known.
+ * Rows under their columns.
  *
  * Beside an editor, a click on a cell or Enter puts its value into the text; the arrow keys move.
  */
-const props = defineProps<{ result: Schemas["Result"]; label: string; roles?: string[] }>();
+const props = defineProps<{ result: Schemas["Result"]; label: string }>();
 
 const insert = inject(INSERT_VALUE, undefined);
 const body = useTemplateRef<HTMLElement>("body");
@@ -53,7 +53,7 @@ function move(event: KeyboardEvent): void {
       <tr>
         <th v-for="(column, at) in result.columns" :key="at" scope="col"
           :class="{ number: isNumeric(column.kind) }">
-          {{ column.name }}<small>{{ column.kind }}{{ roles?.[at] ? ` · ${roles[at]}` : "" }}</small>
+          {{ column.name }}<small>{{ column.kind }}</small>
         </th>
       </tr>
     </thead>

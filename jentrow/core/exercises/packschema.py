@@ -133,6 +133,7 @@ def _feedback() -> dict[str, Any]:
             "when": {"enum": list(get_args(FeedbackTime))},
             "hint": {"type": "string", "maxLength": LONGEST_HINT},
             "hint_after": {"type": "integer", "minimum": 1, "maximum": MOST_WRONG},
+            "steps": {"type": "boolean"},
         }
     )
 

@@ -73,13 +73,14 @@ class Feedback:
 
     ``verdict`` is the verdict with the mark alone, ``kind`` the kinds of difference too, ``rows``
     also the rows of the open dataset that differ. ``hint`` is shown after ``hint_after`` answers
-    that are not correct.
+    that are not correct. With ``steps`` they may look at their own queries step by step.
     """
 
     level: FeedbackLevel = "kind"
     when: FeedbackTime = "at_once"
     hint: str = ""
     hint_after: int = 1
+    steps: bool = True
 
     def to_mapping(self) -> dict[str, Any]:
         """What differs from the usual, as it stands in a pack."""
@@ -95,7 +96,7 @@ _NAMES: Final = ("expected", *Feedback.__slots__)
 
 
 def read_feedback(value: object, problems: list[str]) -> tuple[ShownResult, Feedback]:
-    """Reads ``{expected: {columns, row_count, rows, first}, level, when, hint, hint_after}``.
+    """Reads ``{expected: {columns, row_count, rows, first}, level, when, hint, hint_after, steps}``.
 
     What is wrong is added to ``problems``.
     """
@@ -119,6 +120,11 @@ def read_feedback(value: object, problems: list[str]) -> tuple[ShownResult, Feed
                 chosen[name] = given
             else:
                 problems.append(f"{where} must be text of at most {LONGEST_HINT} characters")
+        elif name == "steps":
+            if isinstance(given, bool):
+                chosen[name] = given
+            else:
+                problems.append(f"{where} is {given!r}, but must be true or false")
         elif name == "hint_after":
             if is_count(given, MOST_WRONG):
                 chosen[name] = given

@@ -14,14 +14,12 @@ from jentrow.core.exercises.exercise import Exercise as CoreExercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.showing import glimpse
-from jentrow.core.exercises.tracing import TRUTHS, Traced, trace_query
 from jentrow.core.exercises.trials import run_trials
 from jentrow.core.exercises.warnings import Warning, unlimited_attempts, warnings_of
-from jentrow.core.shownrows import ResultView, shown_rows
+from jentrow.core.shownrows import shown_rows
 from jentrow.core.sql.constructs import CONSTRUCTS, find_construct, read_query
 from jentrow.core.sql.layout import LayoutChange, LayoutRules, lay_out
 from jentrow.core.sql.scopes import table_columns
-from jentrow.core.sql.steps import BESIDE
 from jentrow.core.sql.text import Place, is_blank
 from jentrow.records.contents import core_exercise
 from jentrow.records.exercises import list_exercises, sheets_with
@@ -36,8 +34,7 @@ from jentrow.services.exercises.verdicts import (
     dataset_verdict,
     finding_view,
 )
-from jentrow.services.samples.catalogue import record_of
-from jentrow.services.samples.tried_queries import ENGINE, LIMITS, SHOWN_ROWS, TriedView
+from jentrow.services.samples.tried_queries import SHOWN_ROWS, TriedView
 from jentrow.services.scope import CourseScope
 
 
@@ -328,45 +325,3 @@ def judge(
         near=failure.near if failure else "",
         layout=_layout(sql, exercise.layout, grader.dialect),
     )
-
-
-# steps
-
-
-@dataclass(frozen=True)
-class StepRows:
-    """The rows of a step; ``beside`` is what the last column would tell, a value a row."""
-
-    result: ResultView | None
-    beside: list[Any]
-    message: str
-
-
-def trace(scope: CourseScope, sample: str, dataset: str, sql: str) -> Traced:
-    """Takes a query apart on a dataset."""
-    engine = scope.runtime.engines.get(ENGINE)
-    loaded = engine.load(scope.runtime.datasets.source(record_of(scope, sample, dataset)))
-    return trace_query(engine, loaded, sql, LIMITS)
-
-
-def step_rows(
-    scope: CourseScope, sample: str, dataset: str, sql: str, *, beside: bool, only: str = ""
-) -> StepRows:
-    """The rows of a step of a trace; with ``beside`` its last column is taken off.
-
-    ``only`` is one of :data:`TRUTHS`: the rows of a condition that came out so.
-    """
-    if only:
-        value = next(value for value, word in TRUTHS.items() if word == only)
-        truth = "NULL" if value is None else str(value)
-        sql = f"SELECT * FROM ({sql}\n) AS told WHERE {BESIDE} IS {truth}"
-    engine = scope.runtime.engines.get(ENGINE)
-    loaded = engine.load(scope.runtime.datasets.source(record_of(scope, sample, dataset)))
-    view = engine.show(loaded, sql, LIMITS, SHOWN_ROWS)
-    if isinstance(view, QueryFailure):
-        return StepRows(None, [], view.message)
-    if not beside:
-        return StepRows(view, [], "")
-    told = [row[-1] for row in view.rows]
-    rest = ResultView(view.columns[:-1], [row[:-1] for row in view.rows], view.row_count)
-    return StepRows(rest, told, "")

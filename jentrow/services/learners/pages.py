@@ -114,7 +114,10 @@ class DraftView:
 
 @dataclass(frozen=True)
 class OwnExercise:
-    """An exercise as a learner sees it; ``functions`` are those that its engine has."""
+    """An exercise as a learner sees it; ``functions`` are those that its engine has.
+
+    With ``steps`` they may look at their queries step by step.
+    """
 
     slug: str
     title: str
@@ -122,6 +125,7 @@ class OwnExercise:
     points: float
     engine: str
     functions: tuple[str, ...]
+    steps: bool
     sheet: str
     sheet_title: str
     times: SheetTimes
@@ -230,6 +234,7 @@ def own_exercise(own: LearnerScope, sheet: str, slug: str) -> OwnExercise:
             worth(place.entry),
             own.runtime.engines.label(exercise.engine),
             own.runtime.engines.get(exercise.engine).capabilities.functions,
+            core_exercise(exercise).feedback.steps,
             place.sheet.slug,
             place.sheet.title,
             _times(place.window, now, extended=place.extended),

@@ -7,12 +7,15 @@ from typing import Final
 from sqlalchemy.orm import Session
 
 from jentrow.core.engines.limits import Limits
-from jentrow.core.engines.protocol import QueryFailure
+from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
+from jentrow.core.exercises.tracing import Traced, trace_query
 from jentrow.records.contents import core_exercise
 from jentrow.records.models import TriedQuery
 from jentrow.records.runs import RunsOf, run_numbered, runs_of
+from jentrow.services.errors import NotTaken
 from jentrow.services.learners.places import checked_text, place_of
 from jentrow.services.runtime.lanes import Lane
+from jentrow.services.samples.steps import StepRows, rows_of_step
 from jentrow.services.samples.tried_queries import HistoryLine, TriedView, history_line, named
 from jentrow.services.scope import LearnerScope
 
@@ -23,6 +26,10 @@ RUN_SECONDS: Final = 2.0
 
 
 RUN_ROWS: Final = 20_000
+
+
+STEP_SECONDS: Final = 1.0
+"""For each query of a trace, which has several."""
 
 
 def run_query(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) -> TriedView:
@@ -57,6 +64,38 @@ def run_query(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) ->
     if isinstance(outcome, QueryFailure):
         return TriedView(None, outcome.verdict, outcome.message, outcome.place, outcome.near)
     return TriedView(outcome, "ran", "", None, "")
+
+
+def trace_own(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) -> Traced:
+    """Takes a learner's query apart on the open dataset. Raises :class:`NotTaken`."""
+    checked_text(sql)
+    engine, loaded, limits = _for_steps(own, sheet, slug, lane)
+    return trace_query(engine, loaded, sql, limits)
+
+
+def own_step_rows(
+    own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane, *, beside: bool, only: str
+) -> StepRows:
+    """The rows of a step of a learner's query. Raises :class:`NotTaken`."""
+    checked_text(sql)
+    engine, loaded, limits = _for_steps(own, sheet, slug, lane)
+    return rows_of_step(engine, loaded, sql, limits, beside=beside, only=only)
+
+
+def _for_steps(
+    own: LearnerScope, sheet: str, slug: str, lane: Lane
+) -> tuple[Engine, LoadedDataset, Limits]:
+    with own.records.session() as session:
+        exercise = place_of(session, own, sheet, slug).exercise
+        core = core_exercise(exercise)
+        record = exercise.sample.datasets[0]
+    if not core.feedback.steps:
+        raise NotTaken("This exercise does not show queries step by step.")
+    engine = own.runtime.engines.get(exercise.engine, use=lane.use)
+    limits = own.runtime.settings.capped(core.rules.limits)
+    bounds = Limits(min(STEP_SECONDS, limits.seconds), min(RUN_ROWS, limits.rows), limits.memory_mb)
+    loaded = engine.load(own.runtime.datasets.source(record))
+    return engine, loaded, lane.bounds(bounds)
 
 
 def earlier_runs(own: LearnerScope, sheet: str, slug: str) -> list[HistoryLine]:

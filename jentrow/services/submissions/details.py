@@ -37,6 +37,7 @@ class SubmissionView:
     sql: str
     exercise: str
     exercise_title: str
+    sample: str
     points: float
     verdict: str
     undecided: str
@@ -82,6 +83,7 @@ def submission_view(
         sql=submission.sql,
         exercise=exercise.slug,
         exercise_title=exercise.title,
+        sample=exercise.sample.name,
         points=exercise.points,
         verdict=kept.standing if kept else "waiting",
         undecided=UNDECIDED_WORDS[kept.undecided] if kept else "",  # type: ignore[index]

@@ -81,7 +81,7 @@ useKeys([
         <h2>{{ file }}</h2>
         <p>{{ counted(look.answers, "answer") }} to import{{ look.known
           ? `, ${look.known} are here already` : "" }}{{ look.unmatched.length
-            ? `, ${look.unmatched.length} do not fit` : "" }}.</p>
+            ? `, ${look.unmatched.length} ${look.unmatched.length === 1 ? "does" : "do"} not fit` : "" }}.</p>
         <p v-if="taken !== undefined" class="done" role="status"><strong>{{ counted(taken, "answer") }} imported.</strong> They are graded in the background.</p>
         <template v-else>
           <p v-if="look.unmatched.length"><ElCheckbox v-model="leaveOut">leave out what does not fit</ElCheckbox></p>

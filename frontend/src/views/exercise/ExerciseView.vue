@@ -6,6 +6,7 @@ import StateNotice from "../../components/StateNotice.vue";
 import { useInAddress } from "../../composables/use-address";
 import { useKeys } from "../../composables/use-keys";
 import { counted, dayAndTime } from "../../composables/words";
+import StepTrace from "../../steps/StepTrace.vue";
 import AlsoPanel from "./AlsoPanel.vue";
 import AnswerList from "./AnswerList.vue";
 import CountsPanel from "./CountsPanel.vue";
@@ -14,7 +15,6 @@ import MarksPanel from "./MarksPanel.vue";
 import ProofPanel from "./ProofPanel.vue";
 import ReferencePanel from "./ReferencePanel.vue";
 import SampleTables from "./SampleTables.vue";
-import StepTrace from "./StepTrace.vue";
 import TaskPanel from "./TaskPanel.vue";
 import TrialPanel from "./TrialPanel.vue";
 import { useAnswers } from "./use-answers";
@@ -132,7 +132,7 @@ useKeys([
       </div>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <ReferencePanel v-if="shown === 'reference'" ref="reference" v-model:content="content" :bench="bench" />
-      <StepTrace v-else-if="shown === 'steps'" ref="steps" :sample="content.sample"
+      <StepTrace v-else-if="shown === 'steps'" ref="steps" :on="{ sample: content.sample, dataset: 'open' }"
         :sql="bench.looked.value?.reference ?? ''" />
       <AlsoPanel v-else-if="shown === 'also'" v-model:content="content" :bench="bench" />
       <SampleTables v-else-if="shown === 'tables'" :sample="content.sample" />

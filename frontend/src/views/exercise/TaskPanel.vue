@@ -94,6 +94,7 @@ const heldBack = computed(() => (props.bench.exercise.value?.datasets.length ?? 
           <ElOption value="after_close" label="after the sheet closes" />
         </ElSelect></span>
     </p>
+    <p class="checks"><ElCheckbox :model-value="content.feedback.steps ?? true" @change="tell({ steps: $event ? undefined : false })">may see their own query step by step</ElCheckbox></p>
     <label class="hint">a hint <span v-if="content.feedback.hint" class="after">after
       <ElInputNumber :controls="false" class="few" :min="1" :max="100" :model-value="content.feedback.hint_after ?? 1" aria-label="wrong answers before the hint" @change="tell({ hint_after: Number($event) || 1 })" /> wrong</span>
       <ElInput type="textarea" :rows="2" maxlength="2000" placeholder="none" :model-value="content.feedback.hint ?? ''" @change="tell({ hint: String($event) })" /></label>

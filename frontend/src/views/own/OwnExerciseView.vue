@@ -13,6 +13,7 @@ import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
 import { INSERT_VALUE } from "../../editor/literals";
 import { type Piece, placeInWhole } from "../../editor/statements";
+import StepTrace from "../../steps/StepTrace.vue";
 import AttemptFeedback from "./AttemptFeedback.vue";
 import AttemptList from "./AttemptList.vue";
 import OwnTables from "./OwnTables.vue";
@@ -93,9 +94,21 @@ const seesRuns = ref(false);
 const earlier = useEarlierRuns(() => page.place.value, seesRuns);
 watch([chosen, inCopy, page.place], () => {
   seesRuns.value = false;
+  stepsOf.value = "";
 });
 
+/** The text that is taken apart: as it was when that was asked for. */
+const stepsOf = ref("");
+const steps = useTemplateRef<InstanceType<typeof StepTrace>>("steps");
+
+function seeSteps(): void {
+  stepsOf.value = stepsOf.value ? "" : (editor.value?.piece().sql ?? text.value);
+  seesRuns.value = false;
+  pane.value = "result";
+}
+
 function seeRuns(): void {
+  stepsOf.value = "";
   seesRuns.value = !seesRuns.value;
   pane.value = "result";
 }
@@ -124,6 +137,7 @@ function edit(): void {
 async function go(): Promise<void> {
   pane.value = "result";
   seesRuns.value = false;
+  stepsOf.value = "";
   ranText.value = inCopy.value ? copyText.value : text.value;
   ran.value = editor.value?.piece(inCopy.value);
   await page.go(ran.value?.sql);
@@ -160,6 +174,9 @@ useKeys([
   { key: "c", cap: "C", says: "sample or own copy", act: () => { inCopy.value = !inCopy.value; } },
   { key: "Backspace", ctrl: true, cap: "Ctrl ⌫", says: "a new copy", act: () => { if (inCopy.value) copyChanges.reset.mutate(); }, rare: true },
   { key: "r", cap: "R", says: "earlier runs", act: seeRuns },
+  { key: "s", cap: "S", says: "step by step", act: () => { if (!inCopy.value && exercise.value?.steps) seeSteps(); } },
+  { key: "ArrowDown", cap: "↓", says: "next step", rare: true, act: () => steps.value?.move(1) },
+  { key: "ArrowUp", cap: "↑", says: "step before", rare: true, act: () => steps.value?.move(-1) },
   { key: "n", cap: "N", says: "next exercise", act: () => visit(exercise.value?.next) },
   { key: "p", cap: "P", says: "exercise before", act: () => visit(exercise.value?.previous) },
   { key: "Escape", cap: "Esc", says: "all sheets", act: () => void router.push({ name: "own" }) },
@@ -205,6 +222,7 @@ useKeys([
         @run="go" @leave="runButton?.$el.focus()" />
       <p class="act">
         <ElButton ref="runButton" :disabled="isBusy" @click="go">Run</ElButton>
+        <ElButton v-if="!inCopy && exercise.steps" link class="runs" :aria-expanded="Boolean(stepsOf)" @click="seeSteps">Step by step</ElButton>
         <ElButton v-if="!inCopy" link class="runs" :aria-expanded="seesRuns" @click="seeRuns">Earlier runs</ElButton>
         <template v-if="!inCopy">
           <ElButton type="primary" :disabled="!canHandIn" @click="handIn">Hand in</ElButton>
@@ -219,7 +237,8 @@ useKeys([
       <p v-for="one in page.kept.value" :key="one.key" class="kept" role="status">Handing in … Until the server has
         it, your answer is kept in this browser and sent again.</p>
       <div class="result" tabindex="0" aria-label="Result">
-        <RunHistory v-if="seesRuns" :lines="earlier.data.value ?? []" :zone="zone" @take="takeRun"
+        <StepTrace v-if="stepsOf" ref="steps" class="steps" :on="page.place.value" :sql="stepsOf" />
+        <RunHistory v-else-if="seesRuns" :lines="earlier.data.value ?? []" :zone="zone" @take="takeRun"
           @name="(line, name) => earlier.rename.mutate({ id: line.id, name })" />
         <AttemptFeedback v-else-if="shownAttempt" :feedback="shownAttempt" :points="exercise.points" :zone="zone"
           :is-written="isSame(shownAttempt.attempt.sql, text)" :can-hand-in="page.canHandIn.value"
@@ -338,7 +357,15 @@ useKeys([
 
 .act .runs {
   order: 9;
-  margin-left: auto;
+}
+
+.act .runs:first-of-type,
+.act > .quiet {
+  margin-right: auto;
+}
+
+.steps {
+  height: 100%;
 }
 
 .kept {

@@ -38,7 +38,7 @@ const { data, error } = useOwnRows(
 
 type Column = Schemas["OwnTable"]["table"]["columns"][number];
 
-/** What a column is for: part of the key, or the key of a row elsewhere. */
+/** What a column is for: part of the key, or the key of a row elsewhere; what it must and may hold. */
 function role(column: Column): string {
   const table = shape.value?.table;
   const said = table?.primary_key.includes(column.name) ? ["key"] : [];
@@ -46,6 +46,8 @@ function role(column: Column): string {
     const at = key.columns.indexOf(column.name);
     if (at >= 0) said.push(`→ ${key.table}`);
   }
+  if (column.not_null && !said.includes("key")) said.push("NOT NULL");
+  if (column.default !== null) said.push(`DEFAULT ${column.default}`);
   return said.join(", ");
 }
 
@@ -75,9 +77,14 @@ defineExpose({ turn });
         {{ one.table.name }} <small v-if="one.rows !== null">{{ one.rows.toLocaleString("en") }}</small>
       </button>
     </div>
+    <ul v-if="shape" class="columns" :aria-label="`Columns of ${chosen}`">
+      <li v-for="column in shape.table.columns" :key="column.name">
+        <b>{{ column.name }}</b> <span>{{ column.type }}</span> <small>{{ role(column) }}</small>
+      </li>
+    </ul>
     <p v-if="error" class="problem">{{ error.message }}</p>
     <div v-else-if="result" class="rows" tabindex="0" role="tabpanel" :aria-label="chosen">
-      <DataTable :result="result" :label="chosen" :roles="shape?.table.columns.map(role)" />
+      <DataTable :result="result" :label="chosen" />
     </div>
   </section>
 </template>
@@ -95,6 +102,28 @@ defineExpose({ turn });
   flex: none;
   gap: 2px 14px;
   padding-bottom: 4px;
+}
+
+.columns {
+  flex: none;
+  max-height: 34%;
+  margin-bottom: 6px;
+  overflow: auto;
+}
+
+.columns li {
+  display: grid;
+  grid-template-columns: minmax(90px, max-content) minmax(84px, max-content) 1fr;
+  gap: 10px;
+}
+
+.columns b {
+  font-family: var(--data);
+  font-weight: 600;
+}
+
+.columns span {
+  color: var(--ink-2);
 }
 
 [role="tab"] {

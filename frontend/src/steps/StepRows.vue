@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed } from "vue";
 
-import type { Schemas } from "../../api/client";
-import { type Cell, isNumeric } from "../../components/cells";
-import DataCell from "../../components/DataCell.vue";
+import type { Schemas } from "../api/client";
+import { type Cell, isNumeric } from "../components/cells";
+import DataCell from "../components/DataCell.vue";
 
 /** Rows with what a step makes of them beside: kept, false, unknown; their group; their round. */
 const props = defineProps<{
@@ -83,6 +83,7 @@ tbody th {
 }
 
 td {
+  white-space: nowrap;
   white-space: nowrap;
   height: var(--row);
   padding: 0 10px;

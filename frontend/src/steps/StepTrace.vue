@@ -1,18 +1,17 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue";
 
-import type { Schemas } from "../../api/client";
-import { useStepRows, useTrace } from "../../api/exercises";
-import DataTable from "../../components/DataTable.vue";
-import { counted } from "../../composables/words";
+import type { Schemas } from "../api/client";
+import { type StepsOn, useStepRows, useTrace } from "../api/steps";
+import DataTable from "../components/DataTable.vue";
+import { counted } from "../composables/words";
 import StepRows from "./StepRows.vue";
 import { flatten, tableOf, type TracedQuery } from "./trace";
 
 /** A query step by step: each with its rows, nested queries as traces of their own. */
-const props = defineProps<{ sample: string; sql: string }>();
+const props = defineProps<{ on: StepsOn; sql: string }>();
 
-const dataset = ref("open");
-const { data: trace, error, isPending } = useTrace(() => props.sample, dataset, () => props.sql);
+const { data: trace, error, isPending } = useTrace(() => props.on, () => props.sql);
 const queries = computed<TracedQuery[]>(() => (trace.value ? flatten(trace.value) : []));
 const queryAt = ref(0);
 const stepAt = ref(0);
@@ -29,7 +28,7 @@ const TRUTHS = [
   { name: "unknown", says: "unknown" },
 ] as const;
 const only = ref<"" | "kept" | "false" | "unknown">("");
-const { data: rows } = useStepRows(() => props.sample, dataset, step, only);
+const { data: rows } = useStepRows(() => props.on, step, only);
 watch(step, () => {
   only.value = "";
 });

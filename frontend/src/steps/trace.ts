@@ -1,4 +1,4 @@
-import type { Schemas } from "../../api/client";
+import type { Schemas } from "../api/client";
 
 /** A query of a trace with what it is called and how deep it lies. */
 export interface TracedQuery {

@@ -1,0 +1,54 @@
+import { keepPreviousData, useQuery } from "@tanstack/vue-query";
+import { type MaybeRefOrGetter, toValue } from "vue";
+
+import { dataOf, here, type Schemas } from "./client";
+import type { OwnPlace } from "./own";
+import type { DatasetName } from "./samples";
+import { keyOf } from "./shown";
+
+/** What a query is taken apart on: a dataset of a sample, or a learner's exercise. */
+export type StepsOn = DatasetName | OwnPlace;
+
+const SAMPLE = "/samples/{sample}/datasets/{dataset}/trace" as const;
+const OWN = "/own/sheets/{sheet}/exercises/{slug}/trace" as const;
+
+export function useTrace(on: MaybeRefOrGetter<StepsOn>, sql: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: keyOf("trace", on, sql),
+    enabled: () => Boolean(toValue(sql).trim()),
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () => {
+      const path = toValue(on);
+      const body = { sql: toValue(sql) };
+      return dataOf(
+        "sample" in path
+          ? here().POST(SAMPLE, { params: { path }, body })
+          : here().POST(OWN, { params: { path }, body }),
+      );
+    },
+  });
+}
+
+export function useStepRows(
+  on: MaybeRefOrGetter<StepsOn>,
+  step: MaybeRefOrGetter<Schemas["Step"] | undefined>,
+  only: MaybeRefOrGetter<Schemas["StepQuery"]["only"]>,
+) {
+  return useQuery({
+    queryKey: keyOf("step-rows", on, () => toValue(step)?.sql, only),
+    enabled: () => Boolean(toValue(step)?.sql),
+    placeholderData: keepPreviousData,
+    queryFn: () => {
+      const path = toValue(on);
+      const body = {
+        sql: toValue(step)?.sql ?? "", beside: Boolean(toValue(step)?.beside), only: toValue(only),
+      };
+      return dataOf(
+        "sample" in path
+          ? here().POST(`${SAMPLE}/rows`, { params: { path }, body })
+          : here().POST(`${OWN}/rows`, { params: { path }, body }),
+      );
+    },
+  });
+}

@@ -1,0 +1,73 @@
+"""A query step by step, on a dataset: for whoever tries one, marks one or writes one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Final
+
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
+from jentrow.core.exercises.tracing import TRUTHS, Traced, trace_query
+from jentrow.core.shownrows import ResultView
+from jentrow.core.sql.steps import BESIDE
+from jentrow.services.samples.catalogue import record_of
+from jentrow.services.scope import CourseScope
+
+ENGINE: Final = "sqlite"
+LIMITS: Final = Limits()
+SHOWN_ROWS: Final = 500
+
+
+@dataclass(frozen=True)
+class StepRows:
+    """The rows of a step; ``beside`` is what the last column would tell, a value a row."""
+
+    result: ResultView | None
+    beside: list[Any]
+    message: str
+
+
+def trace(scope: CourseScope, sample: str, dataset: str, sql: str) -> Traced:
+    """Takes a query apart on a dataset."""
+    engine, loaded = _loaded(scope, sample, dataset)
+    return trace_query(engine, loaded, sql, LIMITS)
+
+
+def step_rows(
+    scope: CourseScope, sample: str, dataset: str, sql: str, *, beside: bool, only: str = ""
+) -> StepRows:
+    """The rows of a step of a trace: see :func:`rows_of_step`."""
+    engine, loaded = _loaded(scope, sample, dataset)
+    return rows_of_step(engine, loaded, sql, LIMITS, beside=beside, only=only)
+
+
+def _loaded(scope: CourseScope, sample: str, dataset: str) -> tuple[Engine, LoadedDataset]:
+    engine = scope.runtime.engines.get(ENGINE)
+    return engine, engine.load(scope.runtime.datasets.source(record_of(scope, sample, dataset)))
+
+
+def rows_of_step(
+    engine: Engine,
+    loaded: LoadedDataset,
+    sql: str,
+    limits: Limits,
+    *,
+    beside: bool,
+    only: str = "",
+) -> StepRows:
+    """The rows of a step; with ``beside`` its last column is taken off.
+
+    ``only`` is one of :data:`TRUTHS`: the rows of a condition that came out so.
+    """
+    if only:
+        value = next(value for value, word in TRUTHS.items() if word == only)
+        truth = "NULL" if value is None else str(value)
+        sql = f"SELECT * FROM ({sql}\n) AS told WHERE {BESIDE} IS {truth}"
+    view = engine.show(loaded, sql, limits, SHOWN_ROWS)
+    if isinstance(view, QueryFailure):
+        return StepRows(None, [], view.message)
+    if not beside:
+        return StepRows(view, [], "")
+    told = [row[-1] for row in view.rows]
+    rest = ResultView(view.columns[:-1], [row[:-1] for row in view.rows], view.row_count)
+    return StepRows(rest, told, "")
