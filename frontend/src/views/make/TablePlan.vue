@@ -70,7 +70,7 @@ function sized(type: string): boolean {
             <td><ElSelect v-model="column.type" :aria-label="`type of ${column.name}`" :disabled="!column.taken" @change="column.form = ''">
               <ElOption v-for="one in TYPES" :key="one" :value="one" :label="one" />
             </ElSelect></td>
-            <td><ElSelect v-if="hasForms && FORMS[column.type]" v-model="column.form" :aria-label="`how ${column.name} is written`">
+            <td><ElSelect v-if="hasForms && FORMS[column.type]" v-model="column.form" :empty-values="[null, undefined]" :aria-label="`how ${column.name} is written`">
                 <ElOption v-for="one in FORMS[column.type]" :key="one.form" :value="one.form" :label="one.says" />
               </ElSelect><ElInput v-else-if="!hasForms && sized(column.type)" v-model="column.size" class="short" :aria-label="`size of ${column.name}`" :placeholder="column.type === 'decimal' ? '8,2' : '30'" /></td>
             <td><ElCheckbox v-model="column.isKey"><span class="only-read-aloud">{{ column.name }} is part of the key</span></ElCheckbox></td>
