@@ -169,12 +169,44 @@ def test_the_pages_pass_the_accessibility_rules(browser: Chrome, address: str, p
             "const done = arguments[0];"
             "requestAnimationFrame(() => requestAnimationFrame(() => done()));"
         )
+    assert violations(browser) == []
+
+
+def violations(browser: Chrome) -> list[tuple[str, list[str]]]:
+    """The accessibility rules that a page breaks, each with where."""
     browser.execute_script(AXE.read_text(encoding="utf-8"))
     found = browser.execute_async_script(
         "const done = arguments[0];"
         "axe.run(document, {resultTypes: ['violations']}).then((said) => done(said.violations));"
     )
-    assert [(one["id"], [node["html"][:120] for node in one["nodes"]][:3]) for one in found] == []
+    return [(one["id"], [node["html"][:120] for node in one["nodes"]][:3]) for one in found]
+
+
+@pytest.mark.parametrize(
+    "path",
+    ["/exercises", "/exercises/18-down-the-river", "/answers/3", "/samples/huts", "/sheets",
+     "/make-a-sample", "/take-answers-in", "/people"],
+)  # fmt: skip
+def test_the_dark_theme_passes_them_too(browser: Chrome, address: str, path: str) -> None:
+    dark = {"features": [{"name": "prefers-color-scheme", "value": "dark"}]}
+    browser.execute_cdp_cmd("Emulation.setEmulatedMedia", dark)
+    try:
+        browser.get(address + path)
+        find(browser, "main .sheet")
+        find(browser, "main li, main tbody tr, main dl, main .zone")
+        assert violations(browser) == []
+    finally:
+        browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})
+
+
+@pytest.mark.parametrize("key", ["?", Keys.F1])
+def test_what_opens_above_a_page_passes_them_too(browser: Chrome, address: str, key: str) -> None:
+    browser.get(f"{address}/exercises")
+    find(browser, "tr.chosen")
+    press(browser, key)
+    find(browser, ".el-overlay .el-dialog, .el-overlay .el-drawer")
+    until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, "[class*=-enter-active]"))
+    assert violations(browser) == []
 
 
 def test_a_submission_is_taken_apart_on_the_dataset_in_view(browser: Chrome, address: str) -> None:

@@ -81,21 +81,4 @@ nav a + a::before {
   font-size: var(--size-0);
   color: var(--bar-ink-3);
 }
-
-.bar .here {
-  color: var(--bar-ink);
-  font-weight: 650;
-}
-
-
-.here::after {
-  content: "";
-  position: absolute;
-  left: 14px;
-  right: 14px;
-  bottom: 0;
-  height: 4px;
-  border-top: 2px solid var(--due-on-bar);
-  border-bottom: 2px solid var(--given-on-bar);
-}
 </style>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, ref } from "vue";
+import { computed, defineAsyncComponent, ref, watch } from "vue";
 import { useEventListener } from "@vueuse/core";
 import { useRoute } from "vue-router";
 
@@ -16,6 +16,16 @@ const isGuideOpen = ref(false);
 const isSearchOpen = ref(false);
 const shown = computed(() => keys.actions.filter((action) => !action.rare));
 const isInCourse = computed(() => Boolean(route.meta.part));
+
+/** What is open above the page is all that there is, for keys and for whoever has pages read out. */
+watch(
+  () => areKeysOpen.value || isGuideOpen.value || isSearchOpen.value,
+  (isCovered) => {
+    const page = document.getElementById("app");
+    if (page) page.inert = isCovered;
+  },
+  { flush: "sync" },
+);
 
 useEventListener(document, "keydown", (event: KeyboardEvent) => {
   if (event.key === "F1") {

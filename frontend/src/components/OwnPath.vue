@@ -83,22 +83,6 @@ i {
   border-radius: 50%;
 }
 
-.bar .here {
-  color: var(--bar-ink);
-  font-weight: 650;
-}
-
-.here::after {
-  content: "";
-  position: absolute;
-  left: 8px;
-  right: 8px;
-  bottom: 0;
-  height: 4px;
-  border-top: 2px solid var(--due-on-bar);
-  border-bottom: 2px solid var(--given-on-bar);
-}
-
 @media (max-width: 600px) {
   nav {
     display: none;

@@ -96,7 +96,7 @@ onMounted(() => {
         syntaxHighlighting(classHighlighter),
         marks,
         EditorView.lineWrapping,
-        EditorView.contentAttributes.of({ "aria-label": props.label }),
+        EditorView.contentAttributes.of({ "aria-label": props.label, tabindex: "0" }),
         EditorView.updateListener.of((change) => {
           if (change.docChanged) text.value = change.state.doc.toString();
         }),

@@ -31,7 +31,7 @@ onMounted(() => {
         drawSelection(),
         autocompletion({ icons: false, override: [complete] }),
         EditorView.lineWrapping,
-        EditorView.contentAttributes.of({ "aria-label": props.label, spellcheck: "true" }),
+        EditorView.contentAttributes.of({ "aria-label": props.label, spellcheck: "true", tabindex: "0" }),
         placeholder(props.hint ?? ""),
         EditorView.updateListener.of((change) => {
           if (change.docChanged) text.value = change.state.doc.toString();

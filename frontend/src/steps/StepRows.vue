@@ -2,7 +2,7 @@
 import { computed } from "vue";
 
 import type { Schemas } from "../api/client";
-import { type Cell, isNumeric } from "../components/cells";
+import { type Cell, isNumeric, shownCell } from "../components/cells";
 import DataCell from "../components/DataCell.vue";
 
 /** Rows with what a step makes of them beside: kept, false, unknown; their group; their round. */
@@ -10,11 +10,24 @@ const props = defineProps<{
   result: Schemas["Result"];
   beside: Cell[];
   kind: Schemas["Step"]["beside"];
+  /** The columns that are grouped by: their values are what a group is called. */
+  keys?: string[];
 }>();
 
-function says(value: Cell): string {
+const keyPlaces = computed(() => {
+  const names = props.result.columns.map((column) => column.name.replace(/^.*\./, "").toLowerCase());
+  const places = (props.keys ?? []).map((key) => names.indexOf(key.toLowerCase()));
+  return places.includes(-1) ? [] : places;
+});
+
+function group(at: number, number: Cell): string {
+  const values = keyPlaces.value.map((place) => shownCell((props.result.rows[at]?.[place] ?? null) as Cell).text);
+  return values.length ? values.join(", ") : `group ${String(number)}`;
+}
+
+function says(value: Cell, at: number): string {
   if (props.kind === "truth") return value === 1 ? "kept" : value === null ? "unknown" : "false";
-  return props.kind === "group" ? `group ${value}` : value === 0 ? "start" : `round ${value}`;
+  return props.kind === "group" ? group(at, value) : value === 0 ? "start" : `round ${value}`;
 }
 
 /** Where a new group or round begins. */
@@ -34,8 +47,8 @@ const begins = computed(() =>
       </tr>
     </thead>
     <tbody>
-      <tr v-for="(row, at) in result.rows" :key="at" :class="[says(beside[at] ?? null), { begins: begins[at] }]">
-        <th scope="row">{{ kind === "truth" || begins[at] ? says(beside[at] ?? null) : "" }}</th>
+      <tr v-for="(row, at) in result.rows" :key="at" :class="[kind === 'truth' ? says(beside[at] ?? null, at) : '', { begins: begins[at] }]">
+        <th scope="row">{{ kind === "truth" || begins[at] ? says(beside[at] ?? null, at) : "" }}</th>
         <td v-for="(cell, column) in row" :key="column"
           :class="{ number: isNumeric(result.columns[column]?.kind ?? '') }">
           <DataCell :value="cell" />

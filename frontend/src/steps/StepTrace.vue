@@ -6,7 +6,7 @@ import { type StepsOn, useStepRows, useTrace } from "../api/steps";
 import DataTable from "../components/DataTable.vue";
 import { counted } from "../composables/words";
 import StepRows from "./StepRows.vue";
-import { flatten, tableOf, type TracedQuery } from "./trace";
+import { flatten, keysOf, tableOf, type TracedQuery } from "./trace";
 
 /** A query step by step: each with its rows, nested queries as traces of their own. */
 const props = defineProps<{ on: StepsOn; sql: string }>();
@@ -65,9 +65,11 @@ const NAMES: Record<string, string> = {
   distinct: "DISTINCT", order: "ORDER BY", limit: "LIMIT", operand: "operand", rounds: "recursion",
 };
 
-function told(one: Schemas["Step"]): string {
+function told(one: Schemas["Step"], trace: Schemas["Trace"]): string {
   if (one.rows === null) return "not counted";
   if (one.kind === "group") return counted(one.rows, "group");
+  // A row of what SELECT gives is a group, until one of the steps after it looks at rows again.
+  if (one.kind === "select" && trace.steps.some((each) => each.kind === "group")) return counted(one.rows, "group");
   if (one.kind === "having") return `${counted(one.rows, "group")} kept`;
   if (one.kind === "where") return `${counted(one.rows, "row")} kept`;
   if (one.beside === "round") return `${counted(one.rows, "row")} in ${counted(one.parts.rounds ?? 0, "round")}`;
@@ -93,7 +95,7 @@ defineExpose({ move });
             <button type="button" :aria-current="at === queryAt && place === stepAt ? 'step' : undefined"
               :class="{ here: at === queryAt && place === stepAt }"
               @click="queryAt = at; stepAt = place">
-              <b>{{ NAMES[each.kind] }} <i>{{ tableOf(each) }}</i></b><span>{{ told(each) }}</span>
+              <b>{{ NAMES[each.kind] }} <i>{{ tableOf(each) }}</i></b><span>{{ told(each, one.trace) }}</span>
             </button>
           </li>
         </ol>
@@ -114,7 +116,7 @@ defineExpose({ move });
         <p v-else-if="before !== null && step.rows !== null && step.kind !== 'operand'" class="parts">
           <span>{{ before.toLocaleString("en") }} → <b>{{ step.rows.toLocaleString("en") }}</b> rows</span></p>
         <StepRows v-if="rows?.result && step.beside" :result="rows.result" :beside="rows.beside"
-          :kind="step.beside" />
+          :kind="step.beside" :keys="keysOf(step)" />
         <DataTable v-else-if="rows?.result" :result="rows.result" label="Rows at this step" />
         <p v-else-if="rows?.message" class="problem">{{ rows.message }}</p>
       </template>

@@ -28,6 +28,14 @@ export function tableOf(step: Schemas["Step"]): string {
   return /(?:FROM|JOIN)\s+("[^"]+"|[\w.]+)/i.exec(step.clause)?.[1] ?? "";
 }
 
+/** The columns that a step groups by, where each is a plain column; none where one is worked out. */
+export function keysOf(step: Schemas["Step"]): string[] {
+  const [, written] = /^\s*GROUP\s+BY\s+([\s\S]+)$/i.exec(step.clause) ?? [];
+  const keys = (written ?? "").split(",").map((key) => key.trim());
+  if (step.kind !== "group" || !keys.every((key) => /^(?:[\w"]+\.)?(?:"[^"]+"|[A-Za-z_]\w*)$/.test(key))) return [];
+  return keys.map((key) => key.replace(/^.*\./, "").replace(/"/g, ""));
+}
+
 /** The traces in the order of reading: what a query needs comes before it. */
 export function flatten(trace: Schemas["Trace"], depth = 0, place = 1): TracedQuery[] {
   let subqueries = 0;

@@ -149,6 +149,20 @@ def test_only_the_first_rows_are_shown(any_engine: Engine, harbour: LoadedDatase
     assert (len(shown.rows), shown.row_count) == (2, 4)
 
 
+def test_columns_of_one_name_are_shown_with_their_table(
+    any_engine: Engine, harbour: LoadedDataset
+) -> None:
+    sql = "SELECT b.*, p.boat_id, p.boat_id + 1 AS name FROM boats AS b JOIN berths AS p USING (boat_id)"
+    shown = any_engine.show(harbour, sql, Limits(), 5)
+    assert isinstance(shown, ResultView)
+    assert [one.name for one in shown.columns] == [
+        "boats.boat_id", "boats.name", "length_m", "berths.boat_id", "name",
+    ]  # fmt: skip
+    ran = any_engine.run(harbour, sql, Limits())
+    assert isinstance(ran, ResultSet)
+    assert ran.names == ("boat_id", "name", "length_m", "boat_id", "name"), "only where it is shown"
+
+
 def test_a_script_on_a_copy_is_done_wholly_or_not_at_all(
     any_engine: Engine, harbour: LoadedDataset, tmp_path: Path
 ) -> None:

@@ -11,6 +11,7 @@ import resource
 import sys
 import threading
 import time
+from collections import Counter
 from collections.abc import Callable, Iterator
 from functools import partial
 from multiprocessing.connection import Connection
@@ -138,6 +139,7 @@ class Sandbox:
         self._steps_left = 0
         self._began = False
         self._names: tuple[str, ...] = ()
+        self._sources: tuple[str, ...] = ()
         self._rest = ""
         self._db.authorizer = self._authorize
         self._db.set_progress_handler(self._on_progress, STEPS_BETWEEN_CHECKS)
@@ -206,7 +208,19 @@ class Sandbox:
         if not is_blank(self._rest):
             raise _Stop("policy.statement")
         self._names = tuple(column[0] for column in cursor.get_description())
+        self._sources = tuple(column[3] or "" for column in cursor.description_full)
         return True
+
+    def told_names(self) -> tuple[str, ...]:
+        """The columns of the last query as people tell them apart.
+
+        Where several have one name, each stands with the table that it comes from.
+        """
+        times = Counter(name.lower() for name in self._names)
+        return tuple(
+            f"{source}.{name}" if source and times[name.lower()] > 1 else name
+            for name, source in zip(self._names, self._sources, strict=True)
+        )
 
     def _on_progress(self) -> bool:
         self._steps_left -= STEPS_BETWEEN_CHECKS
@@ -357,8 +371,8 @@ def _show(
 ) -> Iterator[Answer]:
     (answer,) = _run_all(databases, path, [sql], memory, *bounds)
     if answer[0] == "rows":
-        _, names, rows = answer
-        answer = ("shown", packed(shown_rows(tuple(map(Column, names)), rows, most)))
+        names = databases.get(path).told_names()
+        answer = ("shown", packed(shown_rows(tuple(map(Column, names)), answer[2], most)))
     yield answer
 
 
