@@ -29,10 +29,13 @@ def has_aggregate(select: exp.Select) -> bool:
 
 def aggregates_in(node: exp.Expr) -> Iterator[exp.Expr]:
     """The aggregates of this very query: not those of windows, nor of queries inside."""
-    if isinstance(node, exp.Window | exp.Query):
-        return
-    if is_aggregate(node):
-        yield node
-        return
-    for child in node.iter_expressions():
-        yield from aggregates_in(child)
+    # By hand, not by recursion: a sum of a thousand terms is a thousand nodes deep.
+    waiting = [node]
+    while waiting:
+        one = waiting.pop()
+        if isinstance(one, exp.Window | exp.Query):
+            continue
+        if is_aggregate(one):
+            yield one
+        else:
+            waiting += reversed(list(one.iter_expressions()))

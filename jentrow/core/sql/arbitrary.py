@@ -16,7 +16,7 @@ from typing import Final
 
 from sqlglot import exp
 
-from jentrow.core.sql.aggregates import aggregates_in, has_aggregate
+from jentrow.core.sql.aggregates import aggregates_in, has_aggregate, is_aggregate
 from jentrow.core.sql.parsing import parsed
 from jentrow.core.sql.skeleton import Skeleton, skeleton_of
 from jentrow.core.sql.text import Place, place_at
@@ -42,14 +42,20 @@ def choices_in(sql: str, dialect: str) -> tuple[Choice, ...]:
     tree = parsed(sql, dialect)
     if tree is None:
         return ()
-    found = [_of_columns(sql, columns) for columns in _ungrouped(tree)]
+    try:
+        found = [_of_columns(sql, columns) for columns in _ungrouped(tree)]
+    except RecursionError:  # nested deeper than it can be printed for comparing: nobody can tell
+        found = []
     return tuple(found + list(_of_subqueries(sql)))
 
 
 def ungrouped_columns(tree: exp.Expr) -> Iterator[exp.Column]:
     """The columns beside an aggregate, or of a grouped query, that no grouping key is."""
-    for columns in _ungrouped(tree):
-        yield from columns
+    try:
+        found = [column for columns in _ungrouped(tree) for column in columns]
+    except RecursionError:  # as above
+        found = []
+    yield from found
 
 
 def _ungrouped(tree: exp.Expr) -> Iterator[list[exp.Column]]:
@@ -89,14 +95,15 @@ def _follows_an_extreme(select: exp.Select) -> bool:
 
 
 def _bare_columns(node: exp.Expr) -> Iterator[exp.Column]:
-    if isinstance(node, exp.Query | exp.Window) or any(one is node for one in aggregates_in(node)):
-        return
-    if isinstance(node, exp.Column):
-        if not node.is_star:
-            yield node
-        return
-    for child in node.iter_expressions():
-        yield from _bare_columns(child)
+    waiting = [node]
+    while waiting:
+        one = waiting.pop()
+        if isinstance(one, exp.Query | exp.Window) or is_aggregate(one):
+            continue
+        if not isinstance(one, exp.Column):
+            waiting += reversed(list(one.iter_expressions()))
+        elif not one.is_star:
+            yield one
 
 
 _NULL_STANDS: Final = "COALESCE({}, x'')"

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final, Literal, TypeAlias
@@ -45,7 +46,8 @@ def remarks_on(sql: str, dialect: str) -> tuple[Remark, ...]:
     found = [remark for case in _CASES for remark in case(skeleton)]
     tree = parsed(sql, dialect)
     if tree is not None:
-        found += _on_columns(sql, tree)
+        with suppress(RecursionError):  # nested deeper than it can be printed in a remark
+            found += _on_columns(sql, tree)
     return tuple(found)
 
 

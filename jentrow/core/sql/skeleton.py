@@ -10,6 +10,7 @@ from typing import Final
 
 from jentrow.core.sql.tokens import Token, tokens_of
 
+SEARCHED_LENGTH: Final = 8_000
 _SIGNS: Final = {"text": "'", "name": '"', "number": "#"}
 
 
@@ -46,7 +47,13 @@ class Skeleton:
         return self.tokens[index].kind if 0 <= index < len(self.tokens) else ""
 
     def spans(self, pattern: re.Pattern[str]) -> list[tuple[int, int]]:
-        """Where a pattern is found: the first token of each place, and the one after its last."""
+        """Where a pattern is found: the first token of each place, and the one after its last.
+
+        Long texts are not searched: a pattern with an open middle takes time by the square of the
+        length, and nobody who needs a hint wrote so much.
+        """
+        if len(self.text) > SEARCHED_LENGTH:
+            return []
         return [
             (self.token_index(found.start() + 1), self.token_index(found.end() - 1) + 1)
             for found in pattern.finditer(self.text)

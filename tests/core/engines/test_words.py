@@ -69,3 +69,13 @@ def test_two_letters_that_changed_places_are_found(keyword: str, data: st.DataOb
 def test_a_keyword_is_not_misspelt() -> None:
     assert all(nearest_keyword(one) is None for one in KEYWORDS)
     assert nearest_keyword("huts") is None
+
+
+def test_long_texts_are_not_searched(engine: SQLiteEngine, huts: LoadedDataset) -> None:
+    """A pattern with an open middle would take time by the square of their length."""
+    long = "SELECT nmae FROM huts WHERE name IN (" + "NULL, " * 20_000
+    assert not skeleton_of(long).spans(re.compile(r" NULL "))
+    for sql in (long, "SELECT SUBSTRING ( " * 9_000, "SELCT " + "name, " * 20_000):
+        outcome = engine.run(huts, sql, Limits())
+        assert isinstance(outcome, QueryFailure)
+        assert outcome.verdict in ("error", "refused")

@@ -134,3 +134,19 @@ def test_a_division_of_whole_numbers_is_warned_of(engine: SQLiteEngine, tmp_path
     assert "reference.whole_division" not in codes("SELECT name, length_m / 2 FROM boats")
     assert "reference.whole_division" not in codes("SELECT name, price / 2.0 FROM boats")
     assert "reference.whole_division" not in codes("SELECT name, '1/2' FROM boats -- a / b")
+
+
+@pytest.mark.parametrize(
+    "sql",
+    [
+        "SELECT COUNT(*), " + "+".join(["beds"] * 990) + " FROM huts",
+        "SELECT region, " + "+".join(["COUNT(beds)"] * 990) + " FROM huts GROUP BY region",
+        "SELECT name FROM huts WHERE " + " OR ".join(["beds = NULL"] * 990),
+    ],
+    ids=["columns", "aggregates", "conditions"],
+)
+def test_what_is_nested_as_deep_as_the_engine_allows_is_graded(
+    engine: SQLiteEngine, sample: SampleSource, sql: str
+) -> None:
+    outcome = graded(engine, sample, "SELECT region, COUNT(*) FROM huts GROUP BY region", sql)
+    assert outcome.verdict == "incorrect"

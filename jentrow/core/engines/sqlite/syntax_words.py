@@ -15,6 +15,8 @@ from jentrow.core.sql.parsing import parsed_statement
 from jentrow.core.sql.skeleton import Skeleton, skeleton_of
 from jentrow.core.sql.spellings import form_at, found_forms
 
+HINTED_LENGTH: Final = 4_000
+"""Longer texts get no hint: trying one reads the whole text anew."""
 _CLAUSE_ORDER: Final = "SELECT, FROM, WHERE, GROUP BY, HAVING, ORDER BY, LIMIT"
 _CLAUSES: Final = frozenset({"SELECT", "FROM", "WHERE", "GROUP", "HAVING", "ORDER", "LIMIT"})
 _MARKS: Final = frozenset({";", ",", "(", ")", ".", "=", "<", ">", "*", "+", "-", "/"})
@@ -41,6 +43,8 @@ def syntax_hint(sql: str, near: str, index: int | None, names: frozenset[str]) -
     ``index`` is where in the text the engine stopped, ``near`` what it read there; ``names`` are
     the tables and columns of the sample, in small letters.
     """
+    if len(sql) > HINTED_LENGTH:
+        return ""
     skeleton = skeleton_of(sql)
     stop = Stop(skeleton, _stopped_at(skeleton, near, index), names)
     for hint in _HINTS:
@@ -67,6 +71,8 @@ def unfinished_hint(sql: str) -> str:
 
 def misspelt(sql: str, index: int | None, names: frozenset[str]) -> str | None:
     """The keyword that the word at an index most likely is, where the query can be read with it."""
+    if len(sql) > HINTED_LENGTH:
+        return None
     skeleton = skeleton_of(sql)
     at = _stopped_at(skeleton, "", index)
     return _keyword_at(Stop(skeleton, at, names), at)
