@@ -15,7 +15,6 @@ from jentrow.core.sql.text import Place
 from jentrow.services.learners.feedback import FindingLine
 from jentrow.services.learners.pages import SheetTimes
 
-Standing = Literal["not_yet", "open", "late", "closed"]
 AttemptVerdict = Literal[VerdictOrWaiting, "held"]
 
 

@@ -7,8 +7,6 @@ import { useExercises } from "../api/queries";
 import { useSamples } from "../api/samples";
 
 /** Leads through a course that has nothing yet: what is done, what comes next, what comes then. */
-defineProps<{ at: "samples" | "exercises" | "sheets" | "answers" }>();
-
 const { data: course } = useCourse();
 const { data: samples } = useSamples();
 const { data: exercises } = useExercises();

@@ -3,12 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
+from itertools import islice
+from typing import Final
 
 from jentrow.core.comparison.findings import Finding
+from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import QueryOutcome
 from jentrow.core.exercises.digests import result_digest
 from jentrow.core.results import ResultSet
 from jentrow.core.sql.arbitrary import Choice, choices_in
+
+MOST_CHOICES: Final = 3
+"""Choices of a text that are looked into: what is found in the first ones says enough."""
+_VARIANT_SECONDS: Final = 0.1
+
+
+def variant_limits(limits: Limits) -> Limits:
+    """The bounds of a variant: explaining an answer must not use up the time that judges it."""
+    return replace(limits, seconds=min(limits.seconds, _VARIANT_SECONDS))
 
 
 def chosen_by_engine(
@@ -16,8 +29,8 @@ def chosen_by_engine(
 ) -> tuple[Finding, ...]:
     """The findings ``cells.arbitrary`` of a query that ran; none where nobody can tell.
 
-    ``run`` runs a query on the dataset that gave ``ran``. Only texts that may leave something to
-    their engine are run again.
+    ``run`` runs a query on the dataset that gave ``ran``, within :func:`variant_limits`. Only texts
+    that may leave something to their engine are run again.
     """
     if not isinstance(ran, ResultSet):
         return ()
@@ -31,7 +44,7 @@ def chosen_by_engine(
                 "near": choice.near,
             },
         )
-        for choice in choices_in(sql, dialect)
+        for choice in islice(choices_in(sql, dialect), MOST_CHOICES)
         if _is_open(run, choice)
     )
 

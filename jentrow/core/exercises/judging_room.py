@@ -19,7 +19,7 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Judging, LoadedDataset, QueryFailure, QueryOutcome, Run
 from jentrow.core.engines.remembering import OutcomeMemory
 from jentrow.core.errors import ReferenceFails
-from jentrow.core.exercises.engine_choices import chosen_by_engine
+from jentrow.core.exercises.engine_choices import chosen_by_engine, variant_limits
 from jentrow.core.exercises.judging import COMPARING_TOO_LARGE, COMPARING_TOO_LONG, Judge
 from jentrow.core.exercises.measure import Measure
 from jentrow.core.exercises.outcomes import Looked, Outcome
@@ -73,7 +73,10 @@ class JudgingRoom:
             ran = [self._ran(dataset, sql, limits) for dataset in measure.datasets]
             judged = self._judged(judge, sql, ran, how)
             chosen = chosen_by_engine(
-                partial(self._ran, measure.datasets[0], limits=limits), sql, ran[0], measure.dialect
+                partial(self._ran, measure.datasets[0], limits=variant_limits(limits)),
+                sql,
+                ran[0],
+                measure.dialect,
             )
             yield packed(judged.with_findings(chosen) if chosen else judged)
 

@@ -31,6 +31,13 @@ class Skeleton:
         """Which token stands at an index of ``text``."""
         return max(bisect_right(self.starts, at) - 1, 0)
 
+    def token_holding(self, index: int | None) -> int | None:
+        """Which token stands at an index of the text itself; None where none does."""
+        for at, token in enumerate(self.tokens):
+            if index is not None and token.start <= index < token.end:
+                return at
+        return None
+
     def written(self, index: int) -> str:
         """A token as its author wrote it; empty outside the text."""
         if not 0 <= index < len(self.tokens):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, Final
+from typing import Any
 
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
@@ -11,11 +11,8 @@ from jentrow.core.exercises.tracing import TRUTHS, Traced, trace_query
 from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.steps import BESIDE
 from jentrow.services.samples.catalogue import record_of
+from jentrow.services.samples.tried_queries import ENGINE, LIMITS, SHOWN_ROWS
 from jentrow.services.scope import CourseScope
-
-ENGINE: Final = "sqlite"
-LIMITS: Final = Limits()
-SHOWN_ROWS: Final = 500
 
 
 @dataclass(frozen=True)

@@ -12,10 +12,12 @@ from hypothesis import strategies as st
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import LoadedDataset, QueryFailure
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
+from jentrow.core.exercises.engine_choices import MOST_CHOICES, chosen_by_engine, variant_limits
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.outcomes import Outcome
 from jentrow.core.exercises.warnings import warnings_of
+from jentrow.core.results import Column, ResultSet
 from jentrow.core.samples.sources import SampleSource, read_sample
 from jentrow.core.sql.arbitrary import choices_in
 from jentrow.core.sql.constructs import find_construct, read_query
@@ -150,3 +152,19 @@ def test_what_is_nested_as_deep_as_the_engine_allows_is_graded(
 ) -> None:
     outcome = graded(engine, sample, "SELECT region, COUNT(*) FROM huts GROUP BY region", sql)
     assert outcome.verdict == "incorrect"
+
+
+def test_looking_into_choices_is_bounded() -> None:
+    """However many subqueries a text has: explaining never takes the time that judges it."""
+    ran = ResultSet((Column("one"),), [(1,)])
+    asked: list[str] = []
+
+    def run(sql: str) -> ResultSet:
+        asked.append(sql)
+        return ran
+
+    sql = "SELECT " + ", ".join(["(SELECT beds FROM huts)"] * 40)
+    assert len(choices_in(sql, "sqlite")) == 40
+    assert chosen_by_engine(run, sql, ran, "sqlite") == ()
+    assert len(asked) == 2 * MOST_CHOICES
+    assert variant_limits(Limits(seconds=5.0)).seconds < 1 < Limits().seconds

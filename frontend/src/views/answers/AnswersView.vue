@@ -32,7 +32,7 @@ watch(
     <StateNotice :waiting="isPending || Boolean(first)" :problem="error" @again="refetch()" />
     <template v-if="exercises && !first">
       <h1>No answers yet</h1>
-      <EmptyCourse at="answers" />
+      <EmptyCourse />
     </template>
   </main>
 </template>

@@ -115,7 +115,7 @@ useKeys([
         <span class="quiet" aria-live="polite">{{ counted(exercises?.length ?? 0, "exercise") }}</span>
       </div>
       <p v-if="exercises && !exercises.length && isNarrowed" class="quiet">No exercise is like that.</p>
-      <EmptyCourse v-else-if="exercises && !exercises.length" at="exercises" />
+      <EmptyCourse v-else-if="exercises && !exercises.length" />
       <table v-if="exercises?.length" class="listing">
         <thead>
           <tr>

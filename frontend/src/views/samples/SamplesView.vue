@@ -49,7 +49,7 @@ useKeys([
         <RouterLink class="button main" :to="{ name: 'make' }">Make a sample</RouterLink>
       </div>
       <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
-      <EmptyCourse v-if="samples && !samples.length" at="samples" />
+      <EmptyCourse v-if="samples && !samples.length" />
       <table v-if="samples?.length" class="listing">
         <thead>
           <tr>

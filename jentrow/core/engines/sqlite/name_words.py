@@ -87,8 +87,8 @@ def _why_no_column(one: Rejected, written: str, owner: str, name: str) -> str:
 def _form_or_function_here(one: Rejected) -> str | None:
     """What stands around a name that has no meaning here: the form or function of another dialect."""
     words = one.skeleton
-    at = next((at for at, token in enumerate(words.tokens) if token.start == one.index), -1)
-    if at < 0:
+    at = words.token_holding(one.index)
+    if at is None:
         return None
     function = _function_around(words, at)
     hint = function_hint(function, "sqlite")
@@ -165,8 +165,8 @@ def _no_bare_column(one: Rejected, name: str, sources: Sequence[NamedSource]) ->
     like = nearest(name, in_reach)
     if like:
         return f"There is no column {name}. Did you mean {like}?"
-    at = next((at for at, token in enumerate(one.skeleton.tokens) if token.start == one.index), -1)
-    if at > 0 and (one.skeleton.word(at - 1) in _TEXT_BEFORE or _in_list(one, at)):
+    at = one.skeleton.token_holding(one.index)
+    if at and (one.skeleton.word(at - 1) in _TEXT_BEFORE or _in_list(one, at)):
         return f"There is no column {name}. If it is meant as text, it stands in single quotes: '{name}'."
     like = nearest(name, [column for columns in one.catalogue.values() for column in columns])
     if like:

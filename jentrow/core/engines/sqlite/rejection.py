@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from difflib import get_close_matches
 
-from jentrow.core.comparison.findings import FindingCode
+from jentrow.core.comparison.findings import FindingCode, listed
 from jentrow.core.sql.skeleton import Skeleton, skeleton_of
 from jentrow.core.sql.sources import Catalogue
 
@@ -54,6 +54,4 @@ def nearest(name: str, known: Sequence[str]) -> str | None:
 
 def listed_names(names: Sequence[str]) -> str:
     """Names as a list in words."""
-    if not names:
-        return "no tables"
-    return names[0] if len(names) == 1 else ", ".join(names[:-1]) + " and " + names[-1]
+    return listed(names) if names else "no tables"

@@ -79,9 +79,9 @@ def misspelt(sql: str, index: int | None, names: frozenset[str]) -> str | None:
 
 
 def _stopped_at(skeleton: Skeleton, near: str, index: int | None) -> int:
-    for at, token in enumerate(skeleton.tokens):
-        if index is not None and token.start <= index < token.end:
-            return at
+    held = skeleton.token_holding(index)
+    if held is not None:
+        return held
     places = [at for at in range(len(skeleton.tokens)) if skeleton.written(at) == near]
     return places[0] if len(places) == 1 else len(skeleton.tokens)
 
