@@ -9,6 +9,7 @@ from typing import Any, Final, Literal, TypeAlias, get_args
 from jentrow.core.comparison.causes import Cause, Unless
 from jentrow.core.comparison.difference import Difference, WovenRow
 from jentrow.core.results import Column
+from jentrow.core.words import counted, listed
 
 FindingCode: TypeAlias = Literal[
     "columns.missing",
@@ -385,15 +386,5 @@ def _levels(difference: Difference) -> dict[int, int]:
     return levels
 
 
-def counted(number: int, noun: str) -> str:
-    """A number with its noun."""
-    return f"{number} {noun}{'' if number == 1 else 's'}"
-
-
 def _is(things: Sequence[object]) -> str:
     return "is" if len(things) == 1 else "are"
-
-
-def listed(words: Sequence[str]) -> str:
-    """Words in a row, as a sentence has them."""
-    return words[0] if len(words) == 1 else ", ".join(words[:-1]) + " and " + words[-1]

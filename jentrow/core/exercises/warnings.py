@@ -10,7 +10,6 @@ from typing import Final, Literal, TypeAlias
 
 from sqlglot import exp
 
-from jentrow.core.comparison.findings import counted
 from jentrow.core.exercises.engine_choices import chosen_by_engine
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.textrules import broken_constructs
@@ -18,6 +17,7 @@ from jentrow.core.results import ResultSet
 from jentrow.core.sql.constructs import Reading, read_query, written_name
 from jentrow.core.sql.scopes import table_columns
 from jentrow.core.sql.tokens import tokens_of
+from jentrow.core.words import counted
 
 WarningCode: TypeAlias = Literal[
     "reference.no_rows",

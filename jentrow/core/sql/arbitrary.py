@@ -20,6 +20,7 @@ from jentrow.core.sql.aggregates import aggregates_in, has_aggregate, is_aggrega
 from jentrow.core.sql.parsing import parsed
 from jentrow.core.sql.skeleton import Skeleton, skeleton_of
 from jentrow.core.sql.text import Place, place_at
+from jentrow.core.words import listed
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,10 +114,8 @@ def _of_columns(sql: str, columns: list[exp.Column]) -> Choice:
     spans = sorted({_span(column) for column in columns})
     first_start, first_end = spans[0]
     names = list(dict.fromkeys(column.name for column in columns))
-    several = len(names) > 1
-    listed = names[0] if not several else f"{', '.join(names[:-1])} and {names[-1]}"
     words = (
-        f"{listed} {'are' if several else 'is'} neither grouped nor the same in the whole group: the "
+        f"{listed(names)} {'are' if len(names) > 1 else 'is'} neither grouped nor the same in the whole group: the "
         "engine picked the value of some row"
     )
     return Choice(

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from jentrow.core.sql.skeleton import Skeleton
+from jentrow.core.words import listed
 
 TSQL: Final = "Transact-SQL"
 ORACLE: Final = "Oracle"
@@ -38,7 +39,7 @@ class Spelling:
         instead = self.instead[engine]
         if not self.right_in:
             return f"{instead[0].upper()}{instead[1:]}"
-        return f"{self.name} belongs to {_listed(self.right_in)}. In {label}, {instead}"
+        return f"{self.name} belongs to {_dialects(self.right_in)}. In {label}, {instead}"
 
 
 def _case(name: str, pattern: str, right_in: tuple[str, ...], sqlite: str) -> Spelling:
@@ -236,12 +237,11 @@ def function_hint(name: str, engine: str) -> str | None:
     right_in, instead = found
     if not right_in:
         return f"Here one writes {instead[engine]}."
-    return f"It belongs to {_listed(right_in)}; here one writes {instead[engine]}."
+    return f"It belongs to {_dialects(right_in)}; here one writes {instead[engine]}."
 
 
-def _listed(dialects: tuple[str, ...]) -> str:
-    names = [name for one in dialects for name in one.split(" and ")]
-    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+def _dialects(right_in: tuple[str, ...]) -> str:
+    return listed([name for one in right_in for name in one.split(" and ")])
 
 
 def form_at(skeleton: Skeleton, at: int, engine: str, label: str) -> str | None:

@@ -7,9 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from difflib import get_close_matches
 
-from jentrow.core.comparison.findings import FindingCode, listed
+from jentrow.core.comparison.findings import FindingCode
 from jentrow.core.sql.skeleton import Skeleton, skeleton_of
 from jentrow.core.sql.sources import Catalogue
+from jentrow.core.words import listed
 
 
 @dataclass(frozen=True, slots=True)
