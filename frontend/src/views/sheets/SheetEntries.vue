@@ -73,7 +73,7 @@ function weigh(at: number, points: number | undefined): void {
     </thead>
     <tbody ref="rows">
       <tr v-for="(entry, at) in body.exercises" :key="entry.exercise" @keydown="shiftByKey($event, at)">
-        <td class="place"><span class="handle" aria-hidden="true">⠿</span> {{ at + 1 }}</td>
+        <td class="place"><span class="handle" aria-hidden="true" /> {{ at + 1 }}</td>
         <td>
           <RouterLink :to="{ name: 'exercise', params: { slug: entry.exercise } }">{{
             bySlug.get(entry.exercise)?.title ?? entry.exercise }}</RouterLink>
@@ -116,8 +116,15 @@ td a {
   }
 }
 
+/* The two threads, to take hold of. */
 .handle {
-  padding: 4px;
+  display: inline-block;
+  width: 10px;
+  height: 18px;
+  margin-right: 6px;
+  border-right: 2px solid var(--given);
+  border-left: 2px solid var(--due);
+  vertical-align: middle;
   cursor: grab;
 }
 
