@@ -52,7 +52,9 @@ def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     with (root / "demo.lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
         if not (root / "demo-loaded").exists():
-            load_demo(root / "demo", DEMO, answers=ANSWERS, password=PASSWORD, now=MADE_FOR)
+            load_demo(
+                root / "demo", DEMO, answers=ANSWERS, password=PASSWORD, now=MADE_FOR, marked=False
+            )
             (root / "demo-loaded").touch()
     return root / "demo"
 

@@ -26,6 +26,8 @@ from jentrow.api.grading_routes import router as grading
 from jentrow.api.import_routes import router as imports
 from jentrow.api.intake import Intake
 from jentrow.api.learning_routes import router as own
+from jentrow.api.marking_routes import router as marking
+from jentrow.api.marks_routes import router as marks
 from jentrow.api.pack_routes import router as packs
 from jentrow.api.routes import router
 from jentrow.api.sample_routes import router as samples
@@ -156,7 +158,9 @@ def create_app(open_runtime: Callable[[], Runtime], settings: Settings | None = 
     )
     app.include_router(public)
     app.include_router(signing, dependencies=[Depends(signed_in)])
-    for routes in (router, exercises, sheets, packs, samples, imports, answers, grading, course):
+    for routes in (
+        router, exercises, marking, marks, sheets, packs, samples, imports, answers, grading, course,
+    ):  # fmt: skip
         # Asked for here, a route that forgets to ask is not open either.
         app.include_router(routes, prefix=COURSE, dependencies=[Depends(teaching)])
     app.include_router(own, prefix=COURSE, dependencies=[Depends(learning)])

@@ -93,12 +93,6 @@ def restore(slug: Slug, number: Number, scope: Teaching) -> schemas.Kept:
     return schemas.Kept(version=version_history.restore(scope, slug, number))
 
 
-@router.post(_ONE + "/regrade")
-def regrade(slug: Slug, scope: Teaching) -> schemas.Count:
-    """Grades every answer to an exercise anew, as it is kept now."""
-    return schemas.Count(count=catalogue.regrade(scope, slug))
-
-
 @router.post(_ONE + "/proof", tags=["asks"])
 def prove(slug: Slug, content: schemas.Content, scope: Teaching) -> schemas.Proof:
     """Looks at a content that need not be kept: problems, reference answer, alternatives."""

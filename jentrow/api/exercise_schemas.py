@@ -23,7 +23,7 @@ from jentrow.api.schemas import (
     Woven,
 )
 from jentrow.core.exercises.markscheme import LedgerLine
-from jentrow.core.exercises.sheets import USUAL_ATTEMPTS
+from jentrow.core.exercises.sheets import USUAL_ATTEMPTS, Counting
 from jentrow.core.sql.text import Place
 from jentrow.services.exercises.overview import SheetPlace
 
@@ -336,6 +336,9 @@ class SheetContent(Given):
     closes: str | None = None
     attempts: int | None = USUAL_ATTEMPTS
     late: Late = Late()
+    counting: Counting = "best"
+    best_of: int | None = None
+    weight: float | None = None
     exercises: list[SheetExercise]
 
 
@@ -360,6 +363,9 @@ class Sheet(View):
     closes: CourseTime | None
     attempts: int | None
     late: Late
+    counting: Counting
+    best_of: int | None
+    weight: float | None
     points: float
     entries: list[SheetEntry]
 

@@ -16,11 +16,14 @@ from jentrow.api import learning_schemas as schemas
 from jentrow.api.access import Learning, Number, SignedIn, Slug
 from jentrow.api.exercise_schemas import StepQuery, StepRows, Trace
 from jentrow.api.grading_routes import changes_for
+from jentrow.api.marking_schemas import Asked, Asking
 from jentrow.api.sample_schemas import RunName, Tried
 from jentrow.core.shownrows import shown_cell
 from jentrow.services.accounts.sessions import Who
 from jentrow.services.learners import drafts, hand_ins, pages, private_copies, runs
 from jentrow.services.learners.hand_ins import HandedIn
+from jentrow.services.marking import questions
+from jentrow.services.marking.publishing import FeedbackPage
 from jentrow.services.runtime.lanes import HURRIED, UNHURRIED, Lane, TakesLong
 from jentrow.services.runtime.rate_limits import Pace
 from jentrow.services.samples.tried_queries import HistoryLine
@@ -138,6 +141,18 @@ async def own_feedback(
         work = partial(hand_ins.own_difference, own, submission_id)
         found = replace(found, woven=await _as_a_run(own.runtime.rates.feedback, own, work))
     return schemas.FeedbackView.model_validate(found)
+
+
+@router.get("/marks/{sheet}")
+def own_marks(sheet: Slug, own: Learning) -> FeedbackPage:
+    """The learner's marks and comments on a sheet that is published."""
+    return pages.own_marks(own, sheet)
+
+
+@router.post("/questions", status_code=201)
+def ask_about_mark(given: Asked, own: Learning) -> Asking:
+    """Asks about a mark; the question stands at the desk until it is answered."""
+    return Asking(id=questions.ask_about_mark(own, given.submission, given.text))
 
 
 @router.get(_ONE + "/copy")

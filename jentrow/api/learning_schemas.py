@@ -29,6 +29,7 @@ class Attempt(View):
     mark: float | None
     late: bool
     late_share: float
+    decided: bool
 
 
 class OwnExerciseLine(View):
@@ -52,6 +53,7 @@ class OwnSheet(View):
     times: SheetTimes
     points: float
     exercises: list[OwnExerciseLine]
+    published: bool
 
 
 class OwnCourse(View):
@@ -139,6 +141,8 @@ class FeedbackView(View):
     ledger: list[LedgerLine]
     woven: Woven | None
     hint: str
+    comment: str
+    published: bool
 
 
 class Done(View):

@@ -9,6 +9,7 @@ from jentrow.core.comparison.findings import FINDING_WORDS
 from jentrow.core.comparison.rulewords import RULE_WORDS
 from jentrow.core.engines.limits import Limits
 from jentrow.core.exercises.markscheme import PART_WORDS, USUAL_WEIGHTS
+from jentrow.core.exercises.sheets import COUNTING_WORDS
 from jentrow.core.samples.csvguess import DELIMITERS, ENCODINGS
 from jentrow.core.sql.layout import LAYOUT_WORDS
 
@@ -42,6 +43,7 @@ def document() -> str:
             {"name": name, "says": says, "usual": USUAL_WEIGHTS[name]}
             for name, says in PART_WORDS.items()
         ],
+        "COUNTING": [{"value": value, "says": says} for value, says in COUNTING_WORDS.items()],
         "DELIMITERS": [{"value": value, "says": says} for value, says in DELIMITERS.items()],
         "ENCODINGS": ENCODINGS,
     }

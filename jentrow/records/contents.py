@@ -110,6 +110,9 @@ def core_sheet(sheet: Sheet) -> CoreSheet:
         sheet.closes,
         sheet.attempts,
         read_late(sheet.late, []),
+        sheet.counting,  # type: ignore[arg-type]
+        sheet.best_of,
+        sheet.weight,
     )
 
 
@@ -122,6 +125,9 @@ def put_sheet(
     record.closes = sheet.closes
     record.attempts = sheet.attempts
     record.late = sheet.late.to_mapping()
+    record.counting = sheet.counting
+    record.best_of = sheet.best_of
+    record.weight = sheet.weight
     record.entries.clear()
     session.flush()
     record.entries.extend(

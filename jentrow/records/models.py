@@ -58,7 +58,8 @@ class Course(Base):
     """A course, with everything that belongs to it.
 
     ``slug`` is its name in addresses. ``zone`` is the time zone that its sheets' times are in.
-    Whoever has the ``join_code`` may join; None where nobody may.
+    Whoever has the ``join_code`` may join; None where nobody may. Totals are rounded to a
+    ``mark_step``.
     """
 
     __tablename__ = "courses"
@@ -70,6 +71,7 @@ class Course(Base):
     join_code: Mapped[str | None] = mapped_column(unique=True)
     archived_at: Mapped[datetime | None]
     grading_paused: Mapped[bool] = mapped_column(default=False, server_default="0")
+    mark_step: Mapped[float] = mapped_column(default=0.01, server_default="0.01")
 
 
 class Person(Base):
@@ -309,7 +311,12 @@ class ExerciseVersion(Base):
 
 
 class Sheet(Base):
-    """An exercise sheet; its times are the course's own and have no zone."""
+    """An exercise sheet; its times are the course's own and have no zone.
+
+    ``counting`` says which attempts count, ``best_of`` how many of its exercises (None: all), and
+    ``weight`` what it weighs in the course's total (None: as much as it has points). Its marks are
+    told to learners from ``published_at`` on.
+    """
 
     __tablename__ = "sheets"
     __table_args__ = (UniqueConstraint("course_id", "slug"),)
@@ -324,6 +331,11 @@ class Sheet(Base):
     attempts: Mapped[int | None]
     late: Mapped[dict[str, Any]]
     origin: Mapped[str] = mapped_column(default="", server_default="")
+    counting: Mapped[str] = mapped_column(default="best", server_default="best")
+    best_of: Mapped[int | None]
+    weight: Mapped[float | None]
+    published_at: Mapped[datetime | None]
+    published_by: Mapped[str] = mapped_column(default="", server_default="")
 
     entries: Mapped[list[SheetEntry]] = relationship(
         cascade="all, delete-orphan", order_by="SheetEntry.position", lazy="selectin"
@@ -398,7 +410,7 @@ class Submission(Base):
     """One hand-in of one query. ``sheet_id`` is None for one that belongs to no sheet.
 
     ``key`` is what the learner's page calls the hand-in: sent twice, it counts once. ``grading`` is
-    the one of its ``gradings`` that stands.
+    the one of its gradings that stands, ``decided`` the mark that was decided for it, if one was.
     """
 
     __tablename__ = "submissions"
@@ -420,6 +432,9 @@ class Submission(Base):
     grading_id: Mapped[int | None] = mapped_column(
         ForeignKey("gradings.id", ondelete="SET NULL", use_alter=True), index=True
     )
+    decided_id: Mapped[int | None] = mapped_column(
+        ForeignKey("decided_marks.id", ondelete="SET NULL", use_alter=True), index=True
+    )
 
     exercise: Mapped[Exercise] = relationship()
     sheet: Mapped[Sheet | None] = relationship()
@@ -427,6 +442,7 @@ class Submission(Base):
     grading: Mapped[Grading | None] = relationship(
         foreign_keys=[grading_id], lazy="joined", viewonly=True
     )
+    decided: Mapped[DecidedMark | None] = relationship(foreign_keys=[decided_id], viewonly=True)
 
 
 class GradingTask(Base):
@@ -471,7 +487,9 @@ class Grading(Base):
     ``exercise_version``, ``dataset_versions`` (by the datasets' names) and ``engine`` say what it
     was made with, and ``measure`` is a digest of all that could change it: see
     :class:`jentrow.services.runtime.runtime.MadeWith`. ``datasets`` has, for each dataset, the verdict, the
-    sizes and the digest of the result. ``undecided`` says what an instructor has to decide first;
+    sizes and the digest of the result. ``outcome`` is equal for submissions that behave the same,
+    ``wording`` for texts of one wording; ``codes`` are the kinds of findings, each once, with blanks
+    between. ``undecided`` says what an instructor has to decide first;
     ``standing`` is then that word, else the verdict.
     """
 
@@ -493,6 +511,9 @@ class Grading(Base):
     dataset_versions: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     measure: Mapped[str] = mapped_column(default="", server_default="")
     datasets: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    outcome: Mapped[str] = mapped_column(default="", server_default="")
+    wording: Mapped[str] = mapped_column(default="", server_default="")
+    codes: Mapped[str] = mapped_column(default="", server_default="")
 
     @hybrid_property
     def standing(self) -> str:
@@ -503,3 +524,132 @@ class Grading(Base):
     @classmethod
     def _standing_expression(cls) -> ColumnElement[str]:
         return case((cls.undecided != "", UNDECIDED), else_=cls.verdict)
+
+
+class Decision(Base):
+    """What an instructor decided about answers to an exercise, at one stroke. Only undoing changes it.
+
+    ``groups`` are the outcome groups, or parts of them, that it holds for: an answer that comes
+    later, graded by the same ``measure``, joins it. Each is ``{outcome, wording, codes}``, with
+    empty text for any. ``mark`` is None where each answer keeps the mark that grading gave it.
+    """
+
+    __tablename__ = "decisions"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    exercise_id: Mapped[int] = mapped_column(
+        ForeignKey("exercises.id", ondelete="CASCADE"), index=True
+    )
+    at: Mapped[datetime]
+    by: Mapped[str]
+    groups: Mapped[list[Any]]
+    measure: Mapped[str]
+    mark: Mapped[float | None]
+    ledger: Mapped[list[Any]]
+    comment: Mapped[str]
+    reason: Mapped[str]
+    undone_at: Mapped[datetime | None]
+    undone_by: Mapped[str] = mapped_column(default="", server_default="")
+
+
+class DecidedMark(Base):
+    """The mark that a decision gave to a submission; never changed.
+
+    ``grading_id`` is what the submission had come to then, ``before_id`` the decided mark that stood
+    until then, ``joined`` that the submission came after the decision.
+    """
+
+    __tablename__ = "decided_marks"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    submission_id: Mapped[int] = mapped_column(
+        ForeignKey("submissions.id", ondelete="CASCADE"), index=True
+    )
+    decision_id: Mapped[int] = mapped_column(
+        ForeignKey("decisions.id", ondelete="CASCADE"), index=True
+    )
+    grading_id: Mapped[int | None] = mapped_column(ForeignKey("gradings.id", ondelete="SET NULL"))
+    mark: Mapped[float]
+    before_id: Mapped[int | None] = mapped_column(
+        ForeignKey("decided_marks.id", ondelete="SET NULL")
+    )
+    joined: Mapped[bool]
+
+    decision: Mapped[Decision] = relationship(viewonly=True)
+    grading: Mapped[Grading | None] = relationship(viewonly=True)
+
+
+class Regrade(Base):
+    """An exercise's answers graded anew; ``before`` has the grading that each had until then."""
+
+    __tablename__ = "regrades"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    exercise_id: Mapped[int] = mapped_column(
+        ForeignKey("exercises.id", ondelete="CASCADE"), index=True
+    )
+    at: Mapped[datetime]
+    by: Mapped[str]
+    version: Mapped[int]
+    before: Mapped[dict[str, Any]]
+    undone_at: Mapped[datetime | None]
+    undone_by: Mapped[str] = mapped_column(default="", server_default="")
+
+
+class Question(Base):
+    """A question about a mark: a learner's, or one that an instructor asks a colleague.
+
+    A learner asks about a ``submission``; an instructor about the outcome group that it stands for.
+    It is open until it is answered.
+    """
+
+    __tablename__ = "questions"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    exercise_id: Mapped[int] = mapped_column(
+        ForeignKey("exercises.id", ondelete="CASCADE"), index=True
+    )
+    submission_id: Mapped[int] = mapped_column(
+        ForeignKey("submissions.id", ondelete="CASCADE"), index=True
+    )
+    by_learner: Mapped[bool]
+    asked_by: Mapped[str]
+    asked_at: Mapped[datetime]
+    text: Mapped[str]
+    answer: Mapped[str] = mapped_column(default="", server_default="")
+    answered_by: Mapped[str] = mapped_column(default="", server_default="")
+    answered_at: Mapped[datetime | None]
+
+    submission: Mapped[Submission] = relationship(lazy="joined")
+    exercise: Mapped[Exercise] = relationship(lazy="joined")
+
+
+class Adjustment(Base):
+    """An extra mark on a sheet (``extra``), or an exercise that a learner need not do (``excused``)."""
+
+    __tablename__ = "adjustments"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    learner_id: Mapped[int] = mapped_column(
+        ForeignKey("learners.id", ondelete="CASCADE"), index=True
+    )
+    sheet_id: Mapped[int] = mapped_column(ForeignKey("sheets.id", ondelete="CASCADE"))
+    exercise_id: Mapped[int | None] = mapped_column(ForeignKey("exercises.id", ondelete="CASCADE"))
+    kind: Mapped[str]
+    points: Mapped[float]
+    reason: Mapped[str]
+    at: Mapped[datetime]
+    by: Mapped[str]
+    undone_at: Mapped[datetime | None]
+    undone_by: Mapped[str] = mapped_column(default="", server_default="")
+
+
+class Phrase(Base):
+    """A comment that an instructor keeps, to be used again in the course."""
+
+    __tablename__ = "phrases"
+    __table_args__ = (UniqueConstraint("course_id", "text"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    course_id: Mapped[int] = mapped_column(ForeignKey("courses.id", ondelete="CASCADE"))
+    text: Mapped[str]

@@ -3,11 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from typing import Final
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session, lazyload
+from sqlalchemy.orm import Session, joinedload, lazyload
 
-from jentrow.records.models import AnswerDraft, Exercise, Extension, Sheet, SheetEntry, Submission
+from jentrow.records.models import (
+    AnswerDraft,
+    DecidedMark,
+    Exercise,
+    Extension,
+    Sheet,
+    SheetEntry,
+    Submission,
+)
+
+_WITH_DECISION: Final = (joinedload(Submission.decided).joinedload(DecidedMark.decision),)
 
 
 def attempts_on(
@@ -17,6 +28,7 @@ def attempts_on(
     found = session.scalars(
         select(Submission)
         .where(Submission.learner_id == learner_id, Submission.sheet_id.in_(list(sheet_ids)))
+        .options(*_WITH_DECISION)
         .order_by(Submission.submitted_at, Submission.id)
     )
     attempts: dict[tuple[int, int], list[Submission]] = {}
@@ -63,6 +75,7 @@ def attempts_at(
             Submission.sheet_id == sheet_id,
             Submission.exercise_id == exercise_id,
         )
+        .options(*_WITH_DECISION)
         .order_by(Submission.submitted_at, Submission.id)
     )
     return list(found)

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any
 
-from sqlalchemy import func, insert, select, update
+from sqlalchemy import bindparam, func, insert, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from jentrow.records.models import Grading, Learner, Submission
@@ -75,6 +75,21 @@ def keep_gradings(session: Session, gradings: Sequence[dict[str, Any]]) -> None:
         update(Submission).where(Submission.id.in_(ids)).values(grading_id=latest),
         execution_options={"synchronize_session": False},
     )
+
+
+def point_at_gradings(session: Session, gradings: Mapping[int, int]) -> None:
+    """Lets other ones of their gradings stand for some submissions; those that are no more do not."""
+    rows = [{"submission": id, "grading": grading} for id, grading in gradings.items()]
+    if rows:
+        session.connection().execute(
+            update(Submission)
+            .where(
+                Submission.id == bindparam("submission"),
+                select(Grading.id).where(Grading.id == bindparam("grading")).exists(),
+            )
+            .values(grading_id=bindparam("grading")),
+            rows,
+        )
 
 
 def gradings_of(session: Session, submission_id: int) -> Sequence[Grading]:

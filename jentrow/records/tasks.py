@@ -258,6 +258,14 @@ def renew_sample(session: Session, sample_id: int) -> None:
     renew_tasks(session, list(over))
 
 
+def count_ready(session: Session, exercise_id: int) -> int:
+    """How many submissions to an exercise wait, or are being graded, and can be graded."""
+    waiting = select(func.count()).where(
+        GradingTask.exercise_id == exercise_id, GradingTask.problem == ""
+    )
+    return session.scalar(waiting) or 0
+
+
 def problems_of(session: Session, exercise_id: int) -> dict[int, str]:
     """Why submissions to an exercise cannot be graded as things are."""
     rows = session.execute(

@@ -243,6 +243,21 @@ export const PARTS = [
   }
 ] as const;
 
+export const COUNTING = [
+  {
+    "value": "best",
+    "says": "the best attempt counts"
+  },
+  {
+    "value": "last",
+    "says": "the last attempt counts"
+  },
+  {
+    "value": "all",
+    "says": "all attempts count, on average"
+  }
+] as const;
+
 export const DELIMITERS = [
   {
     "value": ",",

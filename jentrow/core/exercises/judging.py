@@ -42,6 +42,7 @@ from jentrow.core.exercises.textfacts import text_facts
 from jentrow.core.exercises.textmarks import TextJudge
 from jentrow.core.results import Expectation, ResultSet
 from jentrow.core.sql.remarks import Remark, remarks_on
+from jentrow.core.sql.wordings import wording
 
 KEPT_JUDGEMENTS: Final = 1_000
 """Different results whose judgements are kept: many learners get one and the same."""
@@ -107,7 +108,8 @@ class Judge:
     def outcome(self, sql: str, ran: Sequence[QueryOutcome]) -> Outcome:
         """What an answer came to, from what its query gave on each dataset, the open one first."""
         short = self._without_long_cells(ran)
-        return self._outcome(sql, short, self._judgement(short))
+        outcome = self._outcome(sql, short, self._judgement(short))
+        return replace(outcome, wording=wording(sql, self._measure.dialect))
 
     def looked_at(
         self,

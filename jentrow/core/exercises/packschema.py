@@ -11,7 +11,8 @@ from jentrow.core.engines.protocol import ENGINES
 from jentrow.core.exercises.content import MOST_TAGS
 from jentrow.core.exercises.exercise import VERDICTS
 from jentrow.core.exercises.markscheme import MOST_WEIGHT, PARTS, SchemeKind
-from jentrow.core.exercises.sheets import MOST_ATTEMPTS, MOST_DAYS, LateRule
+from jentrow.core.exercises.sheets import COUNTING_WORDS, MOST_ATTEMPTS, MOST_DAYS, LateRule
+from jentrow.core.exercises.sheets import MOST_WEIGHT as MOST_SHEET_WEIGHT
 from jentrow.core.exercises.showing import (
     LONGEST_HINT,
     MOST_FIRST,
@@ -166,6 +167,9 @@ def _sheet() -> dict[str, Any]:
             "closes": time,
             "attempts": {"type": ["integer", "null"], "minimum": 1, "maximum": MOST_ATTEMPTS},
             "late": late,
+            "counting": {"enum": list(COUNTING_WORDS)},
+            "best_of": {"type": "integer", "minimum": 1},
+            "weight": {"type": "number", "minimum": 0, "maximum": MOST_SHEET_WEIGHT},
             "exercises": {"type": "array", "items": {"anyOf": [_TEXT, entry]}},
         },
         "title",

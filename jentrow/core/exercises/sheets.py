@@ -11,13 +11,22 @@ from pathlib import Path
 from typing import Any, Final, Literal, TypeAlias, get_args
 
 from jentrow.core.errors import InvalidSheet
-from jentrow.core.mappings import is_count, listed, read_points, unknown_name
+from jentrow.core.mappings import is_count, listed, plain_number, read_points, unknown_name
 
 LateRule: TypeAlias = Literal["refuse", "accept", "reduce"]
-_NAMES: Final = ("title", "exercises", "opens", "closes", "attempts", "late")
+_NAMES: Final = (
+    "title", "exercises", "opens", "closes", "attempts", "late", "counting", "best_of", "weight",
+)  # fmt: skip
 _LATE_NAMES: Final = ("rule", "percent_a_day", "days")
 USUAL_ATTEMPTS: Final = 10
 """What a sheet allows that says nothing of it."""
+Counting: TypeAlias = Literal["best", "last", "all"]
+COUNTING_WORDS: Final[dict[Counting, str]] = {
+    "best": "the best attempt counts",
+    "last": "the last attempt counts",
+    "all": "all attempts count, on average",
+}
+MOST_WEIGHT: Final = 1_000
 MOST_ATTEMPTS: Final = 1_000
 MOST_DAYS: Final = 366
 
@@ -72,7 +81,9 @@ class Sheet:
 
     Times are local to the course and have no zone; None is open from the start, or never closes.
     ``attempts`` bounds the submissions to each exercise; None does not: then verdicts tell, bit by
-    bit, what held-back datasets hold.
+    bit, what held-back datasets hold. ``counting`` says which of them count, ``best_of`` how many
+    of the exercises (None: all), ``weight`` what the sheet weighs in a course's total (None: as
+    much as it has points).
     """
 
     id: str
@@ -82,6 +93,9 @@ class Sheet:
     closes: datetime | None = None
     attempts: int | None = USUAL_ATTEMPTS
     late: Late = field(default_factory=Late)
+    counting: Counting = "best"
+    best_of: int | None = None
+    weight: float | None = None
 
     def to_mapping(self) -> dict[str, Any]:
         """The sheet as it stands in a pack."""
@@ -93,6 +107,12 @@ class Sheet:
             out["attempts"] = self.attempts
         if self.late != Late():
             out["late"] = self.late.to_mapping()
+        if self.counting != "best":
+            out["counting"] = self.counting
+        if self.best_of is not None:
+            out["best_of"] = self.best_of
+        if self.weight is not None:
+            out["weight"] = plain_number(self.weight)
         out["exercises"] = [
             entry.exercise
             if entry.points is None
@@ -133,9 +153,36 @@ def sheet_from(
         )
         attempts = USUAL_ATTEMPTS
     entries = _entries(mapping.get("exercises"), exercises, problems)
-    return Sheet(
-        id, title, entries, opens, closes, attempts, read_late(mapping.get("late"), problems)
-    )
+    late = read_late(mapping.get("late"), problems)
+    counting = mapping.get("counting", "best")
+    if counting not in COUNTING_WORDS:
+        problems.append(f"counting is {counting!r}, but must be {listed(list(COUNTING_WORDS))}")
+        counting = "best"
+    best_of = _best_of(mapping.get("best_of"), len(entries), problems)
+    weight = _weight(mapping.get("weight"), problems)
+    return Sheet(id, title, entries, opens, closes, attempts, late, counting, best_of, weight)
+
+
+def _best_of(value: object, exercises: int, problems: list[str]) -> int | None:
+    if value is None:
+        return None
+    if not isinstance(value, int) or not is_count(value, max(exercises, 1)):
+        problems.append(
+            f"best_of is {value!r}, but must be a whole number from 1 to {exercises}, the number of "
+            "exercises on the sheet"
+        )
+        return None
+    return value
+
+
+def _weight(value: object, problems: list[str]) -> float | None:
+    if value is None:
+        return None
+    number = isinstance(value, int | float) and not isinstance(value, bool)
+    if not number or not 0 <= value <= MOST_WEIGHT:  # type: ignore[operator]
+        problems.append(f"weight is {value!r}, but must be a number from 0 to {MOST_WEIGHT:,}")
+        return None
+    return float(value)  # type: ignore[arg-type]
 
 
 def _time(name: str, value: object, problems: list[str]) -> datetime | None:

@@ -18,7 +18,6 @@ from jentrow.records.exercises import (
 from jentrow.records.models import Course, Exercise
 from jentrow.records.samples import list_samples
 from jentrow.records.submissions import submissions_to
-from jentrow.records.tasks import ANEW, add_tasks
 from jentrow.services.exercises.overview import exercise_named
 from jentrow.services.scope import CourseScope, course_in_scope
 
@@ -66,13 +65,3 @@ def delete_exercise(scope: CourseScope, slug: str, *, with_answers: bool) -> Non
                 f"{record.title} has {answers} answers, which would be deleted with it."
             )
         session.delete(record)
-
-
-def regrade(scope: CourseScope, slug: str) -> int:
-    """Lets every answer to an exercise be graded anew, as it is kept now; returns how many."""
-    with scope.records.writing() as session:
-        exercise = exercise_named(session, slug)
-        submissions = submissions_to(session, exercise.id)
-        add_tasks(session, submissions, ANEW)
-    scope.runtime.queue.wake()
-    return len(submissions)

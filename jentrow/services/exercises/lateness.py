@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from jentrow.core.exercises.deadlines import Window, mark_on_sheet, window, zone_named
 from jentrow.core.exercises.sheets import read_late
-from jentrow.records.models import Course, Sheet, Submission
+from jentrow.records.models import Course, Sheet, SheetEntry, Submission
 from jentrow.records.practice import bare_sheet, extension_of
 
 
@@ -41,3 +41,8 @@ def lateness(
         return None
     share = times.share(submission.submitted_at)
     return LateView(sheet.title, float(share), mark_on_sheet(mark, 1, None, share))
+
+
+def worth(entry: SheetEntry) -> float:
+    """What an exercise is worth on a sheet."""
+    return entry.exercise.points if entry.points is None else entry.points

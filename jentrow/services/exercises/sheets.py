@@ -10,7 +10,7 @@ from typing import Any, TypeAlias
 from sqlalchemy.orm import Session
 
 from jentrow.core.errors import InvalidSheet
-from jentrow.core.exercises.sheets import Late, read_late, sheet_from
+from jentrow.core.exercises.sheets import Counting, Late, read_late, sheet_from
 from jentrow.core.exercises.sheets import Sheet as CoreSheet
 from jentrow.core.slugs import plain_name
 from jentrow.records.additions import add_sheet
@@ -47,6 +47,9 @@ class SheetView:
     closes: datetime | None
     attempts: int | None
     late: Late
+    counting: Counting
+    best_of: int | None
+    weight: float | None
     points: float
     entries: list[EntryView]
 
@@ -75,6 +78,7 @@ def _view(counts: VerdictsByExercise, sheet: Sheet) -> SheetView:
     points = sum(one.own_points if one.points is None else one.points for one in entries)
     return SheetView(
         sheet.slug, sheet.title, sheet.opens, sheet.closes, sheet.attempts, read_late(sheet.late, []),
+        sheet.counting, sheet.best_of, sheet.weight,  # type: ignore[arg-type]
         round(points, 2), entries,
     )  # fmt: skip
 

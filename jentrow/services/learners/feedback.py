@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from fractions import Fraction
 from typing import Any, Final
 
 from jentrow.core.comparison.findings import FINDING_WORDS, is_difference
@@ -12,10 +11,11 @@ from jentrow.core.comparison.woven import WovenView
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.deadlines import Window, mark_on_sheet
 from jentrow.core.exercises.markscheme import LedgerLine
-from jentrow.core.exercises.outcomes import OPEN
+from jentrow.core.exercises.outcomes import OPEN, UNDECIDED
 from jentrow.core.exercises.showing import Feedback
 from jentrow.records.contents import core_exercise
 from jentrow.records.models import Exercise, Grading, SheetEntry, Submission
+from jentrow.services.marking.ledgers import ledger_on_sheet
 from jentrow.services.runtime.lanes import Lane
 from jentrow.services.scope import CourseScope
 
@@ -32,7 +32,8 @@ class AttemptLine:
     """One attempt in a list, numbered from 1.
 
     ``verdict`` is ``waiting`` as long as it is not graded, ``held`` where it is told later only,
-    ``undecided`` where the instructor has to decide; ``mark`` is None then. ``late_share`` is what lateness leaves of the mark, 1 for in time.
+    ``undecided`` where the instructor has to decide; ``mark`` is None then. ``late_share`` is what
+    lateness leaves of the mark, 1 for in time. ``decided`` says that an instructor gave the mark.
     """
 
     id: int
@@ -43,6 +44,7 @@ class AttemptLine:
     mark: float | None
     late: bool
     late_share: float
+    decided: bool
 
 
 @dataclass(frozen=True)
@@ -61,6 +63,7 @@ class FeedbackView:
     """An attempt with what its learner may see. ``opens`` says from when, where that is not yet.
 
     ``shows_rows`` says that the rows that differ, ``woven``, belong to it: see :func:`difference`.
+    ``comment`` is the instructor's, ``published`` that the sheet's marks are.
     """
 
     attempt: AttemptLine
@@ -70,6 +73,8 @@ class FeedbackView:
     shows_rows: bool
     hint: str
     woven: WovenView | None = None
+    comment: str = ""
+    published: bool = False
 
 
 def feedback_opens(feedback: Feedback, window: Window) -> datetime:
@@ -87,22 +92,32 @@ def attempt_line(
     window: Window,
     *,
     told: bool,
+    published: bool,
 ) -> AttemptLine:
-    """One attempt; its verdict and mark only where they are ``told`` by now."""
+    """One attempt; its verdict and mark only where they are ``told`` by now.
+
+    What an instructor decided is told where the sheet's marks are ``published``.
+    """
     share = window.share(submission.submitted_at)
     grading = submission.grading
-    shown = grading if told else None
+    shown = grading if told or published else None
+    decided = submission.decided if published else None
+    mark = shown.mark if shown and not shown.undecided else None
+    if decided is not None:
+        mark = decided.mark
+    verdict = shown.standing if shown else "held" if grading else "waiting"
+    if decided is not None and verdict == UNDECIDED:
+        verdict = "correct" if decided.mark == exercise.points else "incorrect"
     return AttemptLine(
         submission.id,
         number,
         submission.submitted_at,
         submission.sql,
-        shown.standing if shown else "held" if grading else "waiting",
-        mark_on_sheet(shown.mark, exercise.points, entry.points, share)
-        if shown and not shown.undecided
-        else None,
+        verdict,
+        None if mark is None else mark_on_sheet(mark, exercise.points, entry.points, share),
         window.closes is not None and submission.submitted_at > window.closes,
         float(share),
+        decided is not None,
     )
 
 
@@ -112,6 +127,8 @@ def feedback_view(
     entry: SheetEntry,
     window: Window,
     wrong_before: int,
+    *,
+    published: bool,
 ) -> FeedbackView:
     """What a learner may see of an attempt.
 
@@ -125,14 +142,27 @@ def feedback_view(
         return FeedbackView(attempt, opens, [], [], shows_rows=False, hint="")
     wrong = grading.verdict != "correct"
     hint = feedback.hint if wrong and wrong_before >= feedback.hint_after else ""
+    decided = submission.decided if published else None
+    decision = decided.decision if decided else None
+    shows_ledger = feedback.level != "verdict" or decision is not None
     return FeedbackView(
         attempt,
         None,
         _findings(grading, feedback),
-        [] if feedback.level == "verdict" else _ledger(grading, submission, entry, attempt),
+        ledger_on_sheet(
+            grading,
+            decision,
+            decided.mark if decided else grading.mark,
+            entry,
+            window.share(submission.submitted_at),
+        )
+        if shows_ledger
+        else [],
         # Only a query that runs has rows, and one that was stopped is not to be run again.
         feedback.level == "rows" and grading.verdict == "incorrect",
         hint,
+        comment=decision.comment if decision else "",
+        published=published,
     )
 
 
@@ -153,29 +183,6 @@ def _finding(one: dict[str, Any], feedback: Feedback) -> FindingLine:
     return FindingLine(
         code, message, evidence.get("line"), evidence.get("column"), evidence.get("near", "")
     )
-
-
-def _ledger(
-    grading: Grading, submission: Submission, entry: SheetEntry, attempt: AttemptLine
-) -> list[LedgerLine]:
-    points = submission.exercise.points
-    scale = (
-        Fraction(1) if entry.points is None else Fraction(str(entry.points)) / Fraction(str(points))
-    )
-    lines = [
-        LedgerLine(
-            one["part"],
-            one["message"],
-            round(float(Fraction(str(one["points"])) * scale), 2),
-            None if one["possible"] is None else round(one["possible"] * float(scale), 2),
-        )
-        for one in grading.ledger
-    ]
-    full = mark_on_sheet(grading.mark, points, entry.points, Fraction(1))
-    if attempt.late and attempt.mark is not None and attempt.mark != full:
-        words = f"handed in late: {attempt.late_share:.0%} of the mark counts"
-        lines.append(LedgerLine("late", words, round(attempt.mark - full, 2), None))
-    return lines
 
 
 def difference(scope: CourseScope, submission: Submission, lane: Lane) -> WovenView | None:

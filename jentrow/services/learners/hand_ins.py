@@ -132,7 +132,9 @@ def own_feedback(own: LearnerScope, submission_id: int) -> FeedbackView:
             one.grading is not None and one.grading.standing not in ("correct", UNDECIDED)
             for one in attempts[: line.number]
         )
-    return feedback_view(submission, line, place.entry, place.window, wrong)
+    return feedback_view(
+        submission, line, place.entry, place.window, wrong, published=place.published
+    )
 
 
 def own_difference(own: LearnerScope, submission_id: int, lane: Lane) -> WovenView | None:

@@ -14,7 +14,7 @@ from jentrow.core.exercises.showing import glimpse
 from jentrow.core.samples.rows import Page
 from jentrow.core.samples.schema import TableSchema
 from jentrow.records.contents import core_exercise
-from jentrow.records.exercises import list_sheets
+from jentrow.records.exercises import find_sheet, list_sheets
 from jentrow.records.models import (
     AnswerDraft,
     Course,
@@ -28,7 +28,8 @@ from jentrow.records.practice import (
     exercise_slugs,
     extensions_for,
 )
-from jentrow.services.exercises.lateness import window_of
+from jentrow.services.errors import NotFound
+from jentrow.services.exercises.lateness import window_of, worth
 from jentrow.services.exercises.overview import GlimpseView, glimpse_view
 from jentrow.services.learners.feedback import AttemptLine
 from jentrow.services.learners.places import (
@@ -37,8 +38,8 @@ from jentrow.services.learners.places import (
     attempts_left,
     attempts_of,
     place_of,
-    worth,
 )
+from jentrow.services.marking.publishing import FeedbackPage, FeedbackPages
 from jentrow.services.samples.catalogue import table_counts
 from jentrow.services.scope import LearnerScope
 
@@ -81,6 +82,7 @@ class OwnSheet:
     times: SheetTimes
     points: float
     exercises: list[ExerciseLine]
+    published: bool
 
 
 @dataclass(frozen=True)
@@ -171,6 +173,7 @@ def own_course(own: LearnerScope) -> OwnCourse:
                     _times(times, now, extended=extension is not None),
                     round(sum(line.points for line in lines), 2),
                     lines,
+                    sheet.published_at is not None,
                 )
             )
         return OwnCourse(
@@ -263,6 +266,17 @@ def own_tables(own: LearnerScope, exercise: Exercise) -> list[OwnTable]:
     opened = own.runtime.datasets.open(exercise.sample.datasets[0])
     counts = {one.name: one.rows for one in table_counts(opened)}
     return [OwnTable(table, counts.get(table.name)) for table in opened.dataset.tables]
+
+
+def own_marks(own: LearnerScope, slug: str) -> FeedbackPage:
+    """A learner's marks and comments on a sheet. Raises :class:`NotFound` unless it is published."""
+    with own.records.session() as session:
+        course = session.get_one(Course, own.course_id)
+        sheet = find_sheet(session, course.id, slug)
+        if sheet is None or sheet.published_at is None:
+            raise NotFound("The marks of this sheet are not published yet.")
+        learner = session.get_one(Learner, own.learner_id)
+        return FeedbackPages(own, session, sheet).of(learner)
 
 
 def own_rows(

@@ -45,6 +45,11 @@ class Place:
     extended: bool
 
     @property
+    def published(self) -> bool:
+        """Whether the sheet's marks and comments are told."""
+        return self.sheet.published_at is not None
+
+    @property
     def exercise(self) -> Exercise:
         """The exercise itself."""
         return self.entry.exercise
@@ -68,11 +73,6 @@ def attempts_of(session: Session, place: Place) -> list[Submission]:
     return attempts_at(session, place.learner_id, place.sheet.id, place.exercise.id)
 
 
-def worth(entry: SheetEntry) -> float:
-    """What an exercise is worth on a sheet."""
-    return entry.exercise.points if entry.points is None else entry.points
-
-
 def attempts_left(place: Place, used: int) -> int | None:
     """How many attempts are left; None where they are not counted."""
     return None if place.sheet.attempts is None else max(0, place.sheet.attempts - used)
@@ -82,7 +82,15 @@ def attempt_lines(place: Place, attempts: Sequence[Submission], now: datetime) -
     """A learner's attempts in their order, told as far as they may be by now."""
     told = feedback_opens(core_exercise(place.exercise).feedback, place.window) <= now
     return [
-        attempt_line(one, number, place.exercise, place.entry, place.window, told=told)
+        attempt_line(
+            one,
+            number,
+            place.exercise,
+            place.entry,
+            place.window,
+            told=told,
+            published=place.published,
+        )
         for number, one in enumerate(attempts, 1)
     ]
 

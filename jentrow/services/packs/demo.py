@@ -20,6 +20,7 @@ from jentrow.records.people import learners_of
 from jentrow.services.accounts.passwords import hashed
 from jentrow.services.courses.roster import add_learners
 from jentrow.services.errors import FolderInUse
+from jentrow.services.packs.demo_marks import mark_answers
 from jentrow.services.packs.new_course import import_pack
 from jentrow.services.runtime.grading_queue import Progress
 from jentrow.services.runtime.runtime import Runtime
@@ -30,6 +31,7 @@ MADE_FOR: Final = datetime(2026, 11, 23, 9)
 
 ZONE: Final = "Europe/Zurich"
 JOIN_CODE: Final = "ALPENWEG"
+COMMENTS: Final = "comments.yaml"
 INSTRUCTOR: Final = ("instructor", "Alma Rieder")
 """The sign-in name and the name of who teaches the demo's course."""
 
@@ -53,10 +55,12 @@ def load_demo(
     answers: Path | None = None,
     password: str = "",
     now: datetime | None = None,
+    marked: bool = True,
 ) -> Loaded:
     """Loads a pack with what lies beside its ``pack.yaml``: ``learners.csv``, ``submissions.csv``.
 
-    ``answers`` are other submissions. Times are moved by whole weeks, so that to ``now`` the sheets
+    ``answers`` are other submissions. With ``marked``, those to sheets that have closed are decided
+    with what ``comments.yaml`` says, some of the next sheet too, and the marks are published. Times are moved by whole weeks, so that to ``now`` the sheets
     stand as they do to :data:`MADE_FOR`. Raises :class:`FolderInUse` where the folder holds
     something already.
     """
@@ -89,7 +93,10 @@ def load_demo(
                 import_submissions(session, course, at_all)
             learner = _give_accounts(session, course, password)
             exercises = len(opened.exercises)
-        return Loaded(exercises, runtime.queue.drain(progress), INSTRUCTOR[0], learner, password)
+        graded = runtime.queue.drain(progress)
+        if marked and (pack / COMMENTS).is_file():
+            mark_answers(runtime, course.id, pack / COMMENTS, INSTRUCTOR[1], now or datetime.now())
+        return Loaded(exercises, graded, INSTRUCTOR[0], learner, password)
     finally:
         runtime.close()
 

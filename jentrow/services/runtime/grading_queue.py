@@ -21,9 +21,11 @@ from sqlalchemy import select
 from jentrow.core.batches import batched
 from jentrow.core.engines.protocol import Judging
 from jentrow.core.errors import JentrowError
+from jentrow.core.exercises.outcome_groups import codes_of, group_of
 from jentrow.core.exercises.outcomes import Outcome
 from jentrow.core.processes.workers import PoolClosed
 from jentrow.records.database import Records
+from jentrow.records.decisions import join_groups
 from jentrow.records.errors import RecordsUnavailable
 from jentrow.records.exercises import last_version
 from jentrow.records.models import Course, Exercise, Submission
@@ -361,7 +363,7 @@ class GradingQueue:
         """Keeps what was judged of a batch, and tells whoever waits for it."""
         outcomes, slow, lost = found.outcomes, found.slow, found.lost
         with self._records.writing() as session:
-            learners = self._keep(session, version, made_with, outcomes)
+            learners = self._keep(session, exercise, version, made_with, outcomes)
             generations = batch.generations
             if self._graders.made_with(exercise) == made_with:
                 drop_tasks(session, {id: generations[id] for id in outcomes})
@@ -381,7 +383,12 @@ class GradingQueue:
         self._count()
 
     def _keep(
-        self, session: Session, version: int, made_with: MadeWith, outcomes: dict[int, Outcome]
+        self,
+        session: Session,
+        exercise: Exercise,
+        version: int,
+        made_with: MadeWith,
+        outcomes: dict[int, Outcome],
     ) -> list[int]:
         """Keeps gradings, unless a submission's last one says the very same; gives the learners."""
         alive = {
@@ -398,6 +405,7 @@ class GradingQueue:
             if before is None or any(getattr(before, name) != values[name] for name in values):
                 new.append({"submission_id": id, "graded_at": datetime.now(UTC), **values})
         keep_gradings(session, new)
+        join_groups(session, exercise.id, [one["submission_id"] for one in new])
         return [one.learner_id for one in alive.values()]
 
     # telling
@@ -451,6 +459,9 @@ def _values(outcome: Outcome, version: int, made_with: MadeWith) -> dict[str, An
         "exercise_version": version,
         "dataset_versions": dict(made_with.datasets),
         "measure": made_with.measure,
+        "outcome": group_of(outcome),
+        "wording": outcome.wording,
+        "codes": " ".join(codes_of(outcome)),
         "datasets": [
             {
                 "dataset": one.dataset,

@@ -2,6 +2,7 @@
 import { computed } from "vue";
 import { useRouter } from "vue-router";
 
+import { COUNTING } from "../../api/terms";
 import { useCourse } from "../../api/people";
 import ConfirmButton from "../../components/ConfirmButton.vue";
 import CourseTimeField from "../../components/CourseTimeField.vue";
@@ -84,6 +85,15 @@ useKeys([
       <h2>How often</h2>
       <p class="line"><label for="attempts">attempts</label>
         <ElInputNumber id="attempts" :controls="false" :min="1" placeholder="any number" :model-value="body.attempts ?? undefined" @change="body.attempts = $event ?? null" /></p>
+      <p class="line"><label for="counting">of them</label>
+        <ElSelect id="counting" v-model="body.counting">
+          <ElOption v-for="one in COUNTING" :key="one.value" :value="one.value" :label="one.says" />
+        </ElSelect></p>
+      <h2>What counts</h2>
+      <p class="line"><label for="best-of">exercises</label>
+        <span>the best <ElInputNumber id="best-of" :controls="false" class="few" :min="1" :max="body.exercises.length || 1" placeholder="all" :model-value="body.best_of ?? undefined" @change="body.best_of = $event ?? null" /> of {{ body.exercises.length }}</span></p>
+      <p class="line"><label for="weight">weight</label>
+        <ElInputNumber id="weight" :controls="false" :min="0" :max="1000" :placeholder="`as its ${total} points`" :model-value="body.weight ?? undefined" @change="body.weight = $event ?? null" /></p>
       <h2>Late answers</h2>
       <p class="line"><label for="late">are</label>
         <ElSelect id="late" v-model="body.late!.rule">

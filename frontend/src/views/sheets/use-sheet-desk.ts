@@ -9,7 +9,7 @@ type Body = Schemas["SheetContent"];
 
 const NEW: Body = {
   title: "", opens: null, closes: null, attempts: 10,
-  late: { rule: "refuse", percent_a_day: 10, days: null }, exercises: [],
+  late: { rule: "refuse", percent_a_day: 10, days: null }, counting: "best", best_of: null, weight: null, exercises: [],
 };
 
 /** The sheets, and one of them as it is being changed. */
@@ -113,6 +113,9 @@ function bodyOf(sheet: Schemas["Sheet"]): Body {
     closes: local(sheet.closes),
     attempts: sheet.attempts,
     late: { ...sheet.late },
+    counting: sheet.counting,
+    best_of: sheet.best_of,
+    weight: sheet.weight,
     exercises: sheet.entries.map((one) => ({ exercise: one.slug, points: one.points })),
   };
 }

@@ -1,0 +1,119 @@
+"""The routes of the marking desk: groups, decisions, questions, alternatives, regrades."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from jentrow.api import marking_schemas as schemas
+from jentrow.api.access import Number, Slug, Teaching
+from jentrow.api.exercise_schemas import Count
+from jentrow.core.exercises.markscheme import LedgerLine
+from jentrow.services.marking import accepting, decisions, desk, questions, regrades
+from jentrow.services.marking.accepting import Accepted, AlternativeLook
+from jentrow.services.marking.decisions import Decided, GroupPart, Wish
+from jentrow.services.marking.desk import Attempts, DeskLine, DeskView, QuestionLine
+from jentrow.services.marking.regrades import RegradePreview
+
+router = APIRouter()
+
+_ONE = "/marking/{slug}"
+_EXERCISE = "/exercises/{slug}"
+
+
+@router.get("/marking")
+def desk_lines(scope: Teaching) -> list[DeskLine]:
+    """What there is to mark, exercise by exercise."""
+    return desk.desk_lines(scope)
+
+
+@router.get(_ONE)
+def desk_view(slug: Slug, scope: Teaching, attempts: Attempts = "counting") -> DeskView:
+    """The answers to an exercise in their outcome groups."""
+    return desk.desk_view(scope, slug, attempts)
+
+
+@router.post(_ONE + "/decisions", status_code=201)
+def decide(slug: Slug, given: schemas.ToDecide, scope: Teaching) -> Decided:
+    """Decides about answers, and about those that will join their groups."""
+    wish = Wish(
+        given.answers,
+        [GroupPart(one.outcome, one.wording, one.codes) for one in given.groups],
+        given.mark,
+        [LedgerLine(one.part, one.message, one.points, one.possible) for one in given.ledger],
+        given.comment,
+        given.reason,
+        given.seen,
+    )
+    return decisions.decide(scope, slug, wish)
+
+
+@router.post(_ONE + "/undo")
+def undo(slug: Slug, given: schemas.ToUndo, scope: Teaching) -> Count:
+    """Undoes a decision; what it decided is as it was before."""
+    return Count(count=decisions.undo(scope, slug, given.decision))
+
+
+@router.get(_ONE + "/alternatives/{submission_id}")
+def look_at_alternative(slug: Slug, submission_id: Number, scope: Teaching) -> AlternativeLook:
+    """What accepting an answer as a further alternative would change."""
+    return accepting.look_at_alternative(scope, slug, submission_id)
+
+
+@router.post(_ONE + "/alternatives", status_code=201)
+def accept_alternative(slug: Slug, given: schemas.ToAccept, scope: Teaching) -> Accepted:
+    """Accepts an answer as a further alternative; all answers are graded anew."""
+    return accepting.accept_alternative(scope, slug, given.submission, given.name)
+
+
+@router.post(_ONE + "/trials", status_code=201)
+def make_trial(slug: Slug, given: schemas.ToTry, scope: Teaching) -> Accepted:
+    """Makes an answer a trial of its exercise."""
+    return accepting.make_trial(scope, slug, given.submission, given.name, given.expected)
+
+
+@router.post(_ONE + "/questions", status_code=201)
+def ask_colleague(slug: Slug, given: schemas.Asked, scope: Teaching) -> schemas.Asking:
+    """Asks a colleague about an answer and the group that it stands for."""
+    return schemas.Asking(id=questions.ask_colleague(scope, slug, given.submission, given.text))
+
+
+@router.get("/questions")
+def questions_waiting(scope: Teaching) -> list[QuestionLine]:
+    """The questions that nobody has answered."""
+    return questions.questions_waiting(scope)
+
+
+@router.post("/questions/{question_id}/answer", status_code=204)
+def answer_question(question_id: Number, given: schemas.ToAnswer, scope: Teaching) -> None:
+    """Answers a question."""
+    questions.answer(scope, question_id, given.text)
+
+
+@router.post("/phrases", status_code=201)
+def keep_phrase(given: schemas.ToKeep, scope: Teaching) -> list[str]:
+    """Keeps a comment, to be used again; answers with all that are kept."""
+    return decisions.keep_phrase(scope, given.text)
+
+
+@router.post("/phrases/delete")
+def delete_phrase(given: schemas.ToKeep, scope: Teaching) -> list[str]:
+    """Deletes a kept comment; answers with those that are left."""
+    return decisions.delete_phrase(scope, given.text)
+
+
+@router.get(_EXERCISE + "/regrade")
+def preview_regrade(slug: Slug, scope: Teaching) -> RegradePreview:
+    """What grading every answer to an exercise anew would change."""
+    return regrades.preview(scope, slug)
+
+
+@router.post(_EXERCISE + "/regrade")
+def regrade(slug: Slug, scope: Teaching) -> Count:
+    """Grades every answer to an exercise anew, as it is kept now."""
+    return Count(count=regrades.regrade(scope, slug))
+
+
+@router.post(_EXERCISE + "/regrades/{regrade_id}/take-back")
+def take_regrade_back(slug: Slug, regrade_id: Number, scope: Teaching) -> Count:
+    """Lets the gradings stand again that did before a regrade."""
+    return Count(count=regrades.take_back(scope, slug, regrade_id))

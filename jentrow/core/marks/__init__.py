@@ -1,0 +1,1 @@
+"""Marks: which attempts count, what sheets and a course come to, and files of results."""

@@ -1,0 +1,1 @@
+"""Marking: outcome groups, decisions, regrading, marks, publishing."""

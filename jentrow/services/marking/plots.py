@@ -1,0 +1,289 @@
+"""Numbers behind the plots of marks: where a class stands, exercise by exercise."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from statistics import StatisticsError, correlation, fmean
+from typing import Final
+
+from jentrow.core.comparison.findings import FINDING_WORDS
+from jentrow.records.exercises import list_exercises, list_sheets
+from jentrow.records.marks import answers_in
+from jentrow.records.models import Exercise
+from jentrow.services.exercises.lateness import worth
+from jentrow.services.marking.desk import standings_of
+from jentrow.services.marking.standing import Answer, Standings
+from jentrow.services.scope import CourseScope, course_in_scope
+
+BINS: Final = 8
+"""So many bars a distribution has at most."""
+
+MOST_LINKED: Final = 500
+"""So many answers are named behind a point."""
+
+FEWEST: Final = 4
+"""Fewer learners than this tell nothing of how an exercise separates them."""
+
+
+@dataclass(frozen=True)
+class MarkBar:
+    """Marks from ``least`` to ``most``, counted by whether they are decided; ``answers`` behind it."""
+
+    least: float
+    most: float
+    decided: int
+    undecided: int
+    answers: list[int]
+
+
+@dataclass(frozen=True)
+class AttemptPoint:
+    """At an attempt: how many tried, and how many were right by then."""
+
+    attempt: int
+    tried: int
+    right: int
+    answers: list[int]
+
+
+@dataclass(frozen=True)
+class FindingCount:
+    """How many attempts at an exercise had a kind of finding."""
+
+    code: str
+    words: str
+    count: int
+    answers: list[int]
+
+
+@dataclass(frozen=True)
+class HourBar:
+    """Attempts within some hours before a sheet's closing time; below 0 after it."""
+
+    hours: int
+    count: int
+    answers: list[int]
+
+
+@dataclass(frozen=True)
+class ExercisePlots:
+    """The numbers of one exercise on its sheet.
+
+    ``separates`` is the correlation of its marks with those for all other exercises (None where too
+    few handed in, or all got the same); ``ease`` the mean share of its points.
+    """
+
+    slug: str
+    title: str
+    sheet: str
+    points: float
+    handed_in: int
+    ease: float | None
+    separates: float | None
+    marks: list[MarkBar]
+    by_attempt: list[AttemptPoint]
+    findings: list[FindingCount]
+
+
+@dataclass(frozen=True)
+class SheetPlots:
+    """The numbers of one sheet; ``sums`` are of the counting answers to it, by learner."""
+
+    slug: str
+    title: str
+    points: float
+    sums: list[MarkBar]
+    before_closing: list[HourBar]
+
+
+@dataclass(frozen=True)
+class CoursePlots:
+    """The numbers behind all plots of a course."""
+
+    exercises: list[ExercisePlots]
+    sheets: list[SheetPlots]
+
+
+def course_plots(scope: CourseScope) -> CoursePlots:
+    """The numbers behind the plots."""
+    with scope.records.session() as session:
+        course = course_in_scope(session)
+        exercises = list(list_exercises(session, course.id))
+        sheets = list_sheets(session, course.id)
+        standings = standings_of(scope, session, course, exercises)
+        answers = standings.of(answers_in(session, course.id))
+        by_place: dict[tuple[int, int], list[Answer]] = {}
+        for one in answers:
+            if one.row.sheet_id is not None:
+                by_place.setdefault((one.row.sheet_id, one.row.exercise_id), []).append(one)
+        shares = _shares(by_place, {(sheet.id, entry.exercise_id): worth(entry)
+                                    for sheet in sheets for entry in sheet.entries})  # fmt: skip
+        found: list[ExercisePlots] = []
+        of_sheets: list[SheetPlots] = []
+        for sheet in sheets:
+            own: list[Answer] = []
+            for entry in sheet.entries:
+                place = sheet.id, entry.exercise_id
+                here = by_place.get(place, [])
+                own += here
+                separates = _separates(shares, place)
+                ease = shares.get(place, {}).values()
+                found.append(
+                    _exercise(entry.exercise, sheet.slug, worth(entry), here, list(ease), separates)
+                )
+            sums: dict[int, float] = {}
+            for one in own:
+                if one.counts:
+                    learner = one.row.learner_id
+                    sums[learner] = sums.get(learner, 0.0) + (one.worth or 0.0)
+            points = sum(worth(entry) for entry in sheet.entries)
+            of_sheets.append(
+                SheetPlots(
+                    sheet.slug,
+                    sheet.title,
+                    points,
+                    _sum_bars(sums, points, own),
+                    _hours(standings, sheet.id, own),
+                )
+            )
+    return CoursePlots(found, of_sheets)
+
+
+def _shares(
+    by_place: Mapping[tuple[int, int], Sequence[Answer]], points: Mapping[tuple[int, int], float]
+) -> dict[tuple[int, int], dict[int, float]]:
+    """The share of its points that each learner has, by sheet and exercise."""
+    found: dict[tuple[int, int], dict[int, float]] = {}
+    for place, answers in by_place.items():
+        most = points.get(place)
+        if most:
+            found[place] = {
+                one.row.learner_id: (one.worth or 0.0) / most for one in answers if one.counts
+            }
+    return found
+
+
+def _separates(
+    shares: Mapping[tuple[int, int], Mapping[int, float]], place: tuple[int, int]
+) -> float | None:
+    own = shares.get(place, {})
+    pairs: list[tuple[float, float]] = []
+    for learner, share in own.items():
+        rest = [of[learner] for other, of in shares.items() if other != place and learner in of]
+        if rest:
+            pairs.append((share, fmean(rest)))
+    if len(pairs) < FEWEST:
+        return None
+    try:
+        found = correlation([one for one, _ in pairs], [rest for _, rest in pairs])
+    except StatisticsError:  # all the same: nothing is told apart
+        return None
+    return round(found, 3)
+
+
+def _exercise(
+    exercise: Exercise,
+    sheet: str,
+    points: float,
+    answers: Sequence[Answer],
+    shares: Sequence[float],
+    separates: float | None,
+) -> ExercisePlots:
+    counting = [one for one in answers if one.counts]
+    return ExercisePlots(
+        exercise.slug,
+        exercise.title,
+        sheet,
+        points,
+        len({one.row.learner_id for one in answers}),
+        round(fmean(shares), 3) if shares else None,
+        separates,
+        _bars([(one.worth or 0.0, one.state == "decided", one.row.id) for one in counting], points),
+        _attempts(answers),
+        _findings(answers),
+    )
+
+
+def _bars(marks: Sequence[tuple[float, bool, int]], points: float) -> list[MarkBar]:
+    """Marks in bars: one a mark where they are few whole ones, else ranges of one width."""
+    if not points:
+        return []
+    if points <= BINS and points == int(points) and all(mark == int(mark) for mark, _, _ in marks):
+        bounds = [(float(at), float(at)) for at in range(int(points) + 1)]
+    else:
+        width = points / BINS
+        bounds = [(round(at * width, 2), round((at + 1) * width, 2)) for at in range(BINS)]
+    found = []
+    for at, (least, most) in enumerate(bounds):
+        last = at == len(bounds) - 1
+        inside = [
+            one for one in marks if least <= one[0] and (one[0] < most or last or least == one[0])
+        ]
+        found.append(
+            MarkBar(
+                least,
+                most,
+                sum(decided for _, decided, _ in inside),
+                sum(not decided for _, decided, _ in inside),
+                [id for _, _, id in inside[:MOST_LINKED]],
+            )
+        )
+    return found
+
+
+def _sum_bars(sums: Mapping[int, float], points: float, own: Sequence[Answer]) -> list[MarkBar]:
+    open_ = {one.row.learner_id for one in own if one.counts and one.state != "decided"}
+    last = {one.row.learner_id: one.row.id for one in own}
+    marks = [(mark, learner not in open_, last[learner]) for learner, mark in sums.items()]
+    return _bars(marks, points)
+
+
+def _attempts(answers: Sequence[Answer]) -> list[AttemptPoint]:
+    """Of all who tried: how many were right by their first attempt, by their second, and so on."""
+    tries: dict[int, list[Answer]] = {}
+    for one in answers:
+        tries.setdefault(one.row.learner_id, []).append(one)
+    most = max(map(len, tries.values()), default=0)
+    found = []
+    for attempt in range(1, most + 1):
+        here = [own[attempt - 1] for own in tries.values() if len(own) >= attempt]
+        right = sum(
+            any(one.verdict == "correct" for one in own[:attempt]) for own in tries.values()
+        )
+        ids = [one.row.id for one in here[:MOST_LINKED]]
+        found.append(AttemptPoint(attempt, len(here), right, ids))
+    return found
+
+
+def _findings(answers: Sequence[Answer]) -> list[FindingCount]:
+    counts: Counter[str] = Counter()
+    behind: dict[str, list[int]] = {}
+    for one in answers:
+        for code in (one.row.codes or "").split():
+            counts[code] += 1
+            behind.setdefault(code, []).append(one.row.id)
+    return [
+        FindingCount(code, FINDING_WORDS[code], count, behind[code][:MOST_LINKED])  # type: ignore[index]
+        for code, count in counts.most_common()
+    ]
+
+
+def _hours(standings: Standings, sheet_id: int, own: Sequence[Answer]) -> list[HourBar]:
+    """Attempts by the hours that were left until closing, in steps of twelve."""
+    step = 12
+    bars: dict[int, list[int]] = {}
+    for one in own:
+        closes = standings.window(sheet_id, one.row.learner_id).closes
+        if closes is None:
+            continue
+        hours = (closes - one.row.submitted_at).total_seconds() / 3600
+        bars.setdefault(math.floor(hours / step) * step, []).append(one.row.id)
+    if not bars:
+        return []
+    return [
+        HourBar(at, len(bars.get(at, [])), bars.get(at, [])[:MOST_LINKED])
+        for at in range(max(bars), min(bars) - step, -step)
+    ]
