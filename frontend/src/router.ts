@@ -5,7 +5,12 @@ import { useSession } from "./composables/use-session";
 
 /** Where the work on a course is done; each belongs to a stop of the path. */
 const taught: RouteRecordRaw[] = [
-  { path: "", redirect: { name: "exercises" } },
+  {
+    path: "",
+    name: "needs",
+    meta: { stop: "needs", guide: "marking#what-needs-you" },
+    component: () => import("./views/needs/NeedsView.vue"),
+  },
   {
     path: "samples",
     name: "samples",
@@ -55,6 +60,12 @@ const taught: RouteRecordRaw[] = [
     component: () => import("./views/answers/AnswersView.vue"),
   },
   {
+    path: "marking/:slug",
+    name: "desk",
+    meta: { stop: "answers", guide: "marking#the-marking-desk" },
+    component: () => import("./views/desk/MarkingDesk.vue"),
+  },
+  {
     path: "take-answers-in",
     name: "taking",
     meta: { stop: "answers", guide: "instructing#answers-from-files" },
@@ -67,6 +78,18 @@ const taught: RouteRecordRaw[] = [
     component: () => import("./views/submission/SubmissionView.vue"),
   },
   {
+    path: "marks",
+    name: "marks",
+    meta: { stop: "marks", guide: "marking#marks" },
+    component: () => import("./views/marks/MarksView.vue"),
+  },
+  {
+    path: "feedback/:sheet",
+    name: "feedback",
+    meta: { stop: "marks", guide: "marking#publishing" },
+    component: () => import("./views/feedback/FeedbackView.vue"),
+  },
+  {
     path: "people",
     name: "people",
     meta: { stop: "people", guide: "instructing#courses-and-people" },
@@ -76,6 +99,12 @@ const taught: RouteRecordRaw[] = [
 
 const own: RouteRecordRaw[] = [
   { path: "", name: "own", meta: { guide: "learning#your-sheets" }, component: () => import("./views/own/OwnCourseView.vue") },
+  {
+    path: "marks-of/:sheet",
+    name: "own-marks",
+    meta: { guide: "learning#marks-and-comments" },
+    component: () => import("./views/own/OwnMarksView.vue"),
+  },
   {
     path: ":sheet/:slug",
     name: "own-exercise",

@@ -193,9 +193,10 @@ async def events(own: Learning, one: SignedIn) -> EventSourceResponse:
 
 
 async def _news(own: LearnerScope, one: Who) -> AsyncIterator[ServerSentEvent]:
-    told = -1
+    told = None
     async for _ in changes_for(own, one):
         graded = own.runtime.queue.graded_of(own.learner_id)
-        if graded != told:
-            told = graded
+        news = graded, own.runtime.queue.state_of(own.course_id).news_of_learners
+        if news != told:
+            told = news
             yield ServerSentEvent(json.dumps({"graded": graded}), event="news")

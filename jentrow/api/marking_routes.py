@@ -8,9 +8,9 @@ from jentrow.api import marking_schemas as schemas
 from jentrow.api.access import Number, Slug, Teaching
 from jentrow.api.exercise_schemas import Count
 from jentrow.core.exercises.markscheme import LedgerLine
-from jentrow.services.marking import accepting, decisions, desk, questions, regrades
+from jentrow.services.marking import accepting, decisions, desk, parting, questions, regrades
 from jentrow.services.marking.accepting import Accepted, AlternativeLook
-from jentrow.services.marking.decisions import Decided, GroupPart, Wish
+from jentrow.services.marking.decisions import AnswerMarks, Decided, GroupPart, Wish
 from jentrow.services.marking.desk import Attempts, DeskLine, DeskView, QuestionLine
 from jentrow.services.marking.regrades import RegradePreview
 
@@ -51,6 +51,20 @@ def decide(slug: Slug, given: schemas.ToDecide, scope: Teaching) -> Decided:
 def undo(slug: Slug, given: schemas.ToUndo, scope: Teaching) -> Count:
     """Undoes a decision; what it decided is as it was before."""
     return Count(count=decisions.undo(scope, slug, given.decision))
+
+
+@router.get("/submissions/{submission_id}/marks")
+def answer_marks(submission_id: Number, scope: Teaching) -> AnswerMarks:
+    """What was decided about one answer, and what was asked."""
+    return decisions.answer_marks(scope, submission_id)
+
+
+@router.get(_ONE + "/parting/{submission_id}")
+def parting_of(
+    slug: Slug, submission_id: Number, scope: Teaching, dataset: str = ""
+) -> schemas.Parting:
+    """Where an answer parts from the reference, step by step."""
+    return schemas.Parting.model_validate(parting.parting(scope, slug, submission_id, dataset))
 
 
 @router.get(_ONE + "/alternatives/{submission_id}")

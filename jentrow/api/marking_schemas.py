@@ -8,7 +8,8 @@ from pydantic import BaseModel, Field
 
 from jentrow.api.access import Number
 from jentrow.api.sample_schemas import Given
-from jentrow.api.schemas import Verdict
+from jentrow.api.schemas import Verdict, View, Woven
+from jentrow.services.marking.parting import StepPair
 
 MOST_TEXT = 2_000_000
 """A text of any length that fits a request is read, so that it is the desk that says it is too long."""
@@ -44,6 +45,15 @@ class ToDecide(Given):
     comment: Text = ""
     reason: Text = ""
     seen: Number = 0
+
+
+class Parting(View):
+    """The steps of reference and answer side by side, with the rows of the first that differs."""
+
+    steps: list[StepPair]
+    first: int | None
+    woven: Woven | None
+    note: str
 
 
 class ToUndo(Given):
@@ -104,6 +114,12 @@ class ToAdjust(Given):
     points: Points = 0.0
     excused: str = ""
     reason: Text
+
+
+class Ids(Given):
+    """Some submissions."""
+
+    ids: list[Number] = Field(max_length=1_000)
 
 
 class Rounding(Given):

@@ -11,7 +11,7 @@ from jentrow.api.access import Number, Slug, Teaching
 from jentrow.services.marking import adjustments, exports, needs, plots, publishing
 from jentrow.services.marking.gradebook import Gradebook, gradebook
 from jentrow.services.marking.needs import Need
-from jentrow.services.marking.plots import CoursePlots
+from jentrow.services.marking.plots import AnswerBehind, CoursePlots
 from jentrow.services.marking.publishing import FeedbackPage
 
 router = APIRouter()
@@ -27,6 +27,12 @@ def marks(scope: Teaching) -> Gradebook:
 def course_plots(scope: Teaching) -> CoursePlots:
     """The numbers behind the plots of marks."""
     return plots.course_plots(scope)
+
+
+@router.post("/marks/plots/answers", tags=["asks"])
+def answers_behind(given: schemas.Ids, scope: Teaching) -> list[AnswerBehind]:
+    """The answers behind a point of a plot."""
+    return plots.answers_behind(scope, given.ids)
 
 
 @router.get("/marks/export", response_class=Response)

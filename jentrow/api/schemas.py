@@ -207,6 +207,7 @@ class Grading(View):
     done: int
     total: int
     graded: int
+    news: int
     paused: bool
     stopped: bool
     exercise: str

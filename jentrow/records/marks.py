@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from datetime import datetime
 from typing import Any, NamedTuple
 
-from sqlalchemy import Select, select
+from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session, aliased
 
 from jentrow.records.models import (
@@ -173,3 +173,27 @@ def regrades_of(session: Session, exercise_id: int) -> Sequence[Regrade]:
 def decision_of(session: Session, decision_id: int | None) -> Decision | None:
     """A decision by its number."""
     return None if decision_id is None else session.get(Decision, decision_id)
+
+
+def answers_named(
+    session: Session, course_id: int, submission_ids: Iterable[int]
+) -> list[tuple[int, str, str, str | None, str, float | None]]:
+    """For some submissions of a course: number, learner, exercise, verdict, undecided, mark."""
+    rows = session.execute(
+        select(
+            Submission.id,
+            Learner.name,
+            Exercise.title,
+            Grading.verdict,
+            func.coalesce(Grading.undecided, ""),
+            func.coalesce(DecidedMark.mark, Grading.mark),
+        )
+        .join(Learner, Learner.id == Submission.learner_id)
+        .join(Exercise, Exercise.id == Submission.exercise_id)
+        .outerjoin(Grading, Grading.id == Submission.grading_id)
+        .outerjoin(DecidedMark, DecidedMark.id == Submission.decided_id)
+        .where(Exercise.course_id == course_id, Submission.id.in_(list(submission_ids)))
+        .order_by(Learner.name, Submission.id)
+    )
+    return [(id, name, title, verdict, undecided, mark)
+            for id, name, title, verdict, undecided, mark in rows]  # fmt: skip

@@ -21,6 +21,17 @@ def submissions_to(session: Session, exercise_id: int) -> Sequence[Submission]:
     ).all()
 
 
+def submission_ids(session: Session, exercise_id: int) -> list[int]:
+    """The numbers of all submissions to an exercise, as they came in."""
+    return list(
+        session.scalars(
+            select(Submission.id)
+            .where(Submission.exercise_id == exercise_id)
+            .order_by(Submission.submitted_at, Submission.id)
+        )
+    )
+
+
 def find_submission(session: Session, submission_id: int) -> Submission | None:
     """One submission with its exercise."""
     return session.scalars(

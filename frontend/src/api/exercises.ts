@@ -237,7 +237,7 @@ export function useExerciseChanges() {
       dataOf(here().POST(`${ONE}/regrade`, { params: { path: { slug } } })),
     onSuccess: async () => {
       await onSuccess();
-      await lookAgain(queries, "proof");
+      await lookAgain(queries, "proof", "desk", "desk-lines", "marks", "needs");
     },
   });
   const remove = useMutation({

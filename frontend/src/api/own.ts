@@ -29,6 +29,22 @@ export function useOwnExercise(place: MaybeRefOrGetter<OwnPlace>) {
   });
 }
 
+/** The marks and comments of a sheet that is published. */
+export function useOwnMarks(sheet: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: keyOf("own-marks", sheet),
+    queryFn: () => dataOf(here().GET("/own/marks/{sheet}", { params: { path: { sheet: toValue(sheet) } } })),
+  });
+}
+
+export function useAskAboutMark() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { submission: number; text: string }) => dataOf(here().POST("/own/questions", { body })),
+    onSettled: () => lookAgain(queries, "own-marks"),
+  });
+}
+
 export function useFeedback(id: MaybeRefOrGetter<number | undefined>) {
   return useQuery({
     queryKey: keyOf("own-feedback", id),

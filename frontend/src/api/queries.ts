@@ -38,6 +38,7 @@ export function useSubmission(
 ) {
   return useQuery({
     queryKey: keyOf("submission", id, dataset),
+    enabled: () => toValue(id) > 0,
     placeholderData: (before) => before,
     queryFn: () =>
       dataOf(

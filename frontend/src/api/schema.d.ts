@@ -916,6 +916,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/courses/{course}/marking/{slug}/parting/{submission_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Parting Of
+         * @description Where an answer parts from the reference, step by step.
+         */
+        get: operations["parting_of_api_courses__course__marking__slug__parting__submission_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/courses/{course}/marking/{slug}/questions": {
         parameters: {
             query?: never;
@@ -1070,6 +1090,26 @@ export interface paths {
         get: operations["course_plots_api_courses__course__marks_plots_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/marks/plots/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answers Behind
+         * @description The answers behind a point of a plot.
+         */
+        post: operations["answers_behind_api_courses__course__marks_plots_answers_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2324,6 +2364,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/courses/{course}/submissions/{submission_id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Answer Marks
+         * @description What was decided about one answer, and what was asked.
+         */
+        get: operations["answer_marks_api_courses__course__submissions__submission_id__marks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/joining/{code}": {
         parameters: {
             query?: never;
@@ -2600,6 +2660,22 @@ export interface components {
             verdict: "correct" | "incorrect" | "error" | "refused" | "stopped" | "undecided";
         };
         /**
+         * AnswerBehind
+         * @description One of the answers behind a point of a plot.
+         */
+        AnswerBehind: {
+            /** Exercise */
+            exercise: string;
+            /** Id */
+            id: number;
+            /** Learner */
+            learner: string;
+            /** Mark */
+            mark: number | null;
+            /** Verdict */
+            verdict: string;
+        };
+        /**
          * AnswerChange
          * @description A submission that would come out otherwise than it was graded.
          */
@@ -2622,6 +2698,22 @@ export interface components {
             mark_after: number;
             /** Mark Before */
             mark_before: number | null;
+        };
+        /**
+         * AnswerMarks
+         * @description What was decided about one answer, with its history (the last first), and what was asked.
+         *
+         *     ``mark`` is None where nothing was decided.
+         */
+        AnswerMarks: {
+            /** Comment */
+            comment: string;
+            /** Events */
+            events: components["schemas"]["MarkEvent"][];
+            /** Mark */
+            mark: number | null;
+            /** Questions */
+            questions: components["schemas"]["AskedLine"][];
         };
         /**
          * AnswersLook
@@ -3089,9 +3181,11 @@ export interface components {
         };
         /**
          * Decided
-         * @description A decision that was made, and for how many answers.
+         * @description A decision that was made: for how many answers, and how many more that are in their groups.
          */
         Decided: {
+            /** Along */
+            along: number;
             /** Count */
             count: number;
             /** Id */
@@ -3794,6 +3888,8 @@ export interface components {
             exercise: string;
             /** Graded */
             graded: number;
+            /** News */
+            news: number;
             /** Paused */
             paused: boolean;
             /** Stopped */
@@ -3856,6 +3952,14 @@ export interface components {
             count: number;
             /** Hours */
             hours: number;
+        };
+        /**
+         * Ids
+         * @description Some submissions.
+         */
+        Ids: {
+            /** Ids */
+            ids: number[];
         };
         /**
          * Import
@@ -4199,6 +4303,35 @@ export interface components {
             undecided: number;
             /** Waiting */
             waiting: number;
+        };
+        /**
+         * MarkEvent
+         * @description A mark in the history of one answer: ``before`` is what stood until then.
+         *
+         *     ``undone_at`` says when the decision was undone, if it was.
+         */
+        MarkEvent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Before */
+            before: number | null;
+            /** By */
+            by: string;
+            /** Comment */
+            comment: string;
+            /** Joined */
+            joined: boolean;
+            /** Mark */
+            mark: number;
+            /** Reason */
+            reason: string;
+            /** Undone At */
+            undone_at: string | null;
+            /** Undone By */
+            undone_by: string;
         };
         /**
          * MarkRow
@@ -4660,6 +4793,19 @@ export interface components {
             row: number | null;
             /** Table */
             table: string | null;
+        };
+        /**
+         * Parting
+         * @description The steps of reference and answer side by side, with the rows of the first that differs.
+         */
+        Parting: {
+            /** First */
+            first: number | null;
+            /** Note */
+            note: string;
+            /** Steps */
+            steps: components["schemas"]["StepPair"][];
+            woven: components["schemas"]["Woven"] | null;
         };
         /**
          * PasswordChange
@@ -5308,6 +5454,26 @@ export interface components {
             rows: number | null;
             /** Sql */
             sql: string;
+        };
+        /**
+         * StepPair
+         * @description A step of either side, or of both; ``differs`` where they give other rows, or one lacks it.
+         *
+         *     ``due`` and ``given`` are its rows, None where it is not there or could not be counted.
+         */
+        StepPair: {
+            /** Differs */
+            differs: boolean;
+            /** Due */
+            due: number | null;
+            /** Due Clause */
+            due_clause: string;
+            /** Given */
+            given: number | null;
+            /** Given Clause */
+            given_clause: string;
+            /** Kind */
+            kind: string;
         };
         /**
          * StepQuery
@@ -12000,6 +12166,122 @@ export interface operations {
             };
         };
     };
+    parting_of_api_courses__course__marking__slug__parting__submission_id__get: {
+        parameters: {
+            query?: {
+                dataset?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                submission_id: number;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Parting"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_colleague_api_courses__course__marking__slug__questions_post: {
         parameters: {
             query?: never;
@@ -12820,6 +13102,122 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CoursePlots"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answers_behind_api_courses__course__marks_plots_answers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ids"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerBehind"][];
                 };
             };
             /** @description Bad Request */
@@ -20656,6 +21054,119 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Submission"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer_marks_api_courses__course__submissions__submission_id__marks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submission_id: number;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerMarks"];
                 };
             };
             /** @description Bad Request */

@@ -3,6 +3,7 @@ import { computed } from "vue";
 import { useRoute } from "vue-router";
 
 import { useSheets } from "../api/exercises";
+import { useDeskLines } from "../api/marking";
 import { useLearners } from "../api/people";
 import { useAbout, useExercises } from "../api/queries";
 import { useSamples } from "../api/samples";
@@ -16,9 +17,13 @@ const { data: samples } = useSamples();
 const { data: sheets } = useSheets();
 const { data: learners } = useLearners();
 
-const answers = computed(() =>
-  (exercises.value ?? []).reduce((sum, exercise) => sum + exercise.counts.total, 0),
-);
+const { data: lines } = useDeskLines();
+/** What waits there: answers to decide about, else all that there are. */
+const answers = computed(() => {
+  const open = (lines.value ?? []).reduce((sum, one) => sum + one.undecided, 0);
+  if (open) return `${open} to decide`;
+  return (exercises.value ?? []).reduce((sum, exercise) => sum + exercise.counts.total, 0) || undefined;
+});
 const engines = computed(() =>
   (about.value?.engines ?? []).map((engine) => `${engine.label} ${engine.version}`).join(", "),
 );
@@ -27,6 +32,7 @@ const stops = computed(() => [
   { name: "exercises", label: "Exercises", count: exercises.value?.length },
   { name: "sheets", label: "Sheets", count: sheets.value?.length },
   { name: "answers", label: "Answers", count: answers.value },
+  { name: "marks", label: "Marks", count: undefined },
 ]);
 </script>
 
@@ -34,7 +40,7 @@ const stops = computed(() => [
   <header class="bar">
     <RouterLink class="word" :to="{ name: 'courses' }">Jentrow</RouterLink>
     <ElTooltip :content="engines" placement="bottom">
-      <RouterLink class="course" :to="{ name: 'people' }">{{ about?.course }}</RouterLink>
+      <RouterLink class="course" :class="{ here: route.meta.stop === 'needs' }" :to="{ name: 'needs' }">{{ about?.course }}</RouterLink>
     </ElTooltip>
     <nav aria-label="The order of the work">
       <RouterLink v-for="stop in stops" :key="stop.name" :to="{ name: stop.name }"
@@ -75,6 +81,10 @@ nav a + a::before {
   width: 10px;
   height: 2px;
   background: var(--bar-line);
+}
+
+.course::after {
+  display: none;
 }
 
 .count {

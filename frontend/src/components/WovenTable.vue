@@ -1,11 +1,13 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { useClipboard, useIntersectionObserver } from "@vueuse/core";
+import { computed, ref, useTemplateRef, watch } from "vue";
 
 import type { Schemas } from "../api/client";
 import { ordinal, times } from "../composables/words";
 import { type Cell, isNumeric } from "./cells";
 import DataCell from "./DataCell.vue";
 import WovenThreads from "./WovenThreads.vue";
+import { wovenText } from "./woven-text";
 
 /** Expected and submitted rows woven into one grid. */
 const props = withDefaults(
@@ -26,6 +28,23 @@ const lines = computed(() =>
     ? props.woven.lines.filter((line) => line.kind !== "agrees" && line.kind !== "tie")
     : props.woven.lines,
 );
+
+/** Rows are drawn as far as they are seen: the next ones when the last is in sight. */
+const PORTION = 150;
+const drawnCount = ref(PORTION);
+const drawn = computed(() => lines.value.slice(0, drawnCount.value));
+const end = useTemplateRef<HTMLElement>("end");
+useIntersectionObserver(end, ([entry]) => {
+  if (entry?.isIntersecting) drawnCount.value += PORTION;
+}, { rootMargin: "600px" });
+watch(() => props.woven, () => {
+  drawnCount.value = PORTION;
+});
+
+const { copy, copied, isSupported } = useClipboard({ legacy: true });
+function copyAsText(): void {
+  void copy(wovenText(props.woven.columns, lines.value, (line) => aloud.value[line.kind], says));
+}
 
 const dueOnly = computed(() => `${props.due}, not ${props.given}`);
 const givenOnly = computed(() => `${props.given}, not ${props.due}`);
@@ -109,7 +128,7 @@ function bracket(at: number): string {
       </tr>
     </thead>
     <tbody>
-      <tr v-for="(line, at) in lines" :key="at" :class="[line.kind, { twofold: line.wrong.length }]"
+      <tr v-for="(line, at) in drawn" :key="at" :class="[line.kind, { twofold: line.wrong.length }]"
         :data-kind="line.kind">
         <th class="margin" scope="row">
           <WovenThreads :line="line" />
@@ -135,6 +154,8 @@ function bracket(at: number): string {
       </tr>
     </tbody>
   </table>
+  <p v-if="drawn.length < lines.length" ref="end" class="quiet none">{{ lines.length - drawn.length }} more rows …</p>
+  <p v-if="isSupported && lines.length" class="copy"><ElButton link @click="copyAsText">{{ copied ? "Copied" : "Copy as text" }}</ElButton></p>
   <p v-if="!lines.length" class="quiet none">
     {{ onlyDifferences && woven.lines.length ? "Every row agrees." : "No rows on either side." }}
   </p>
@@ -299,5 +320,14 @@ td.given-only {
 
 .none {
   padding: 10px;
+}
+
+.copy {
+  padding-top: 4px;
+  text-align: right;
+}
+
+.copy .el-button {
+  font-size: var(--size-0);
 }
 </style>

@@ -15,7 +15,10 @@ export function useGrading() {
 
   const lookSoon = useThrottleFn(
     () =>
-      lookAgain(queries, "exercises", "exercise", "submission", "proof"),
+      lookAgain(
+        queries, "exercises", "exercise", "submission", "proof", "desk", "desk-lines", "answer-marks", "marks", "needs", "plots",
+        "regrade", "feedback-pages",
+      ),
     LOOK_AGAIN_MS,
     true,
   );
@@ -23,7 +26,7 @@ export function useGrading() {
   const events = useEvents(() => courseAddress("/events"), "grading", (data) => {
     const before = state.value;
     state.value = JSON.parse(data) as Schemas["Grading"];
-    if (before && before.graded !== state.value.graded) void lookSoon();
+    if (before && (before.graded !== state.value.graded || before.news !== state.value.news)) void lookSoon();
   });
   events.listen();
 

@@ -63,7 +63,9 @@ def adjust(
         )
         session.add(one)
         session.flush()
-        return one.id
+        number = one.id
+    scope.runtime.queue.tell_course(scope.course_id, learners=True)
+    return number
 
 
 def take_back(scope: CourseScope, adjustment_id: int) -> None:
@@ -78,6 +80,7 @@ def take_back(scope: CourseScope, adjustment_id: int) -> None:
             raise NotTaken(f"{one.undone_by} has taken this back already.")
         one.undone_at = datetime.now(UTC)
         one.undone_by = session.info.get(ACTOR, "")
+    scope.runtime.queue.tell_course(scope.course_id, learners=True)
 
 
 def set_step(scope: CourseScope, step: float) -> None:

@@ -25,10 +25,12 @@ from jentrow.records.decisions import (
     take_back,
     undecided_answers,
 )
-from jentrow.records.marks import phrases_of
+from jentrow.records.marks import phrases_of, questions_about
 from jentrow.records.models import Decision, Exercise, Phrase
+from jentrow.records.submissions import find_submission
 from jentrow.services.errors import NotFound, NotTaken
 from jentrow.services.exercises.overview import exercise_named
+from jentrow.services.marking.publishing import AskedLine, asked_line
 from jentrow.services.scope import CourseScope, course_in_scope
 
 MOST_ANSWERS: Final = 20_000
@@ -62,10 +64,11 @@ class Wish:
 
 @dataclass(frozen=True)
 class Decided:
-    """A decision that was made, and for how many answers."""
+    """A decision that was made: for how many answers, and how many more that are in their groups."""
 
     id: int
     count: int
+    along: int
 
 
 @dataclass(frozen=True)
@@ -118,7 +121,9 @@ def decide(scope: CourseScope, slug: str, wish: Wish) -> Decided:
         session.flush()
         give_marks(session, decision, named, joined=False)
         give_marks(session, decision, joining, joined=True)
-        return Decided(decision.id, len(named) + len(joining))
+        decided = Decided(decision.id, len(named), len(joining))
+    scope.runtime.queue.tell_course(scope.course_id)
+    return decided
 
 
 def _named(session: Session, exercise: Exercise, ids: Iterable[int]) -> list[Markable]:
@@ -183,11 +188,40 @@ def undo(scope: CourseScope, slug: str, decision_id: int) -> int:
             raise NotFound(f"There is no decision {decision_id} about {exercise.title}.")
         if decision.undone_at is not None:
             raise NotTaken(f"{decision.undone_by or 'Somebody'} has undone this decision already.")
-        return take_back(session, decision, session.info.get(ACTOR, ""))
+        count = take_back(session, decision, session.info.get(ACTOR, ""))
+    scope.runtime.queue.tell_course(scope.course_id)
+    return count
 
 
-def mark_events(session: Session, submission_id: int) -> list[MarkEvent]:
-    """The history of an answer's mark, the last first."""
+@dataclass(frozen=True)
+class AnswerMarks:
+    """What was decided about one answer, with its history (the last first), and what was asked.
+
+    ``mark`` is None where nothing was decided.
+    """
+
+    mark: float | None
+    comment: str
+    events: list[MarkEvent]
+    questions: list[AskedLine]
+
+
+def answer_marks(scope: CourseScope, submission_id: int) -> AnswerMarks:
+    """What was decided about one answer. Raises :class:`NotFound`."""
+    with scope.records.session() as session:
+        submission = find_submission(session, submission_id)
+        if submission is None or submission.exercise.course_id != course_in_scope(session).id:
+            raise NotFound(f"There is no submission {submission_id}.")
+        decided = submission.decided
+        return AnswerMarks(
+            decided.mark if decided else None,
+            decided.decision.comment if decided else "",
+            _events(session, submission_id),
+            [asked_line(one) for one in questions_about(session, [submission_id])],
+        )
+
+
+def _events(session: Session, submission_id: int) -> list[MarkEvent]:
     found = decided_marks_of(session, submission_id)
     marks = {one.id: one.mark for one in found}
     return [

@@ -10,8 +10,9 @@ from statistics import StatisticsError, correlation, fmean
 from typing import Final
 
 from jentrow.core.comparison.findings import FINDING_WORDS
+from jentrow.core.exercises.outcomes import standing_of
 from jentrow.records.exercises import list_exercises, list_sheets
-from jentrow.records.marks import answers_in
+from jentrow.records.marks import answers_in, answers_named
 from jentrow.records.models import Exercise
 from jentrow.services.exercises.lateness import worth
 from jentrow.services.marking.desk import standings_of
@@ -19,7 +20,10 @@ from jentrow.services.marking.standing import Answer, Standings
 from jentrow.services.scope import CourseScope, course_in_scope
 
 BINS: Final = 8
-"""So many bars a distribution has at most."""
+"""So many bars the distribution of whole marks has at most."""
+
+RANGES: Final = 5
+"""So many ranges there are where marks are no whole ones."""
 
 MOST_LINKED: Final = 500
 """So many answers are named behind a point."""
@@ -213,9 +217,14 @@ def _bars(marks: Sequence[tuple[float, bool, int]], points: float) -> list[MarkB
         return []
     if points <= BINS and points == int(points) and all(mark == int(mark) for mark, _, _ in marks):
         bounds = [(float(at), float(at)) for at in range(int(points) + 1)]
+    elif points > BINS:
+        width = math.ceil(points / BINS)
+        bounds = [
+            (float(at), min(float(at + width), points)) for at in range(0, math.ceil(points), width)
+        ]
     else:
-        width = points / BINS
-        bounds = [(round(at * width, 2), round((at + 1) * width, 2)) for at in range(BINS)]
+        width_ = points / RANGES
+        bounds = [(round(at * width_, 2), round((at + 1) * width_, 2)) for at in range(RANGES)]
     found = []
     for at, (least, most) in enumerate(bounds):
         last = at == len(bounds) - 1
@@ -286,4 +295,27 @@ def _hours(standings: Standings, sheet_id: int, own: Sequence[Answer]) -> list[H
     return [
         HourBar(at, len(bars.get(at, [])), bars.get(at, [])[:MOST_LINKED])
         for at in range(max(bars), min(bars) - step, -step)
+    ]
+
+
+@dataclass(frozen=True)
+class AnswerBehind:
+    """One of the answers behind a point of a plot."""
+
+    id: int
+    learner: str
+    exercise: str
+    verdict: str
+    mark: float | None
+
+
+def answers_behind(scope: CourseScope, ids: Sequence[int]) -> list[AnswerBehind]:
+    """The answers behind a point, by learner."""
+    with scope.records.session() as session:
+        rows = answers_named(session, course_in_scope(session).id, ids[:MOST_LINKED])
+    return [
+        AnswerBehind(
+            id, learner, title, standing_of(verdict, undecided) if verdict else "waiting", mark
+        )
+        for id, learner, title, verdict, undecided, mark in rows
     ]

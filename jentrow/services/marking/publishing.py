@@ -129,7 +129,7 @@ def publish(scope: CourseScope, slug: str, *, anyway: bool = False) -> None:
             raise NotTaken(_held_words(sheet, held))
         sheet.published_at = datetime.now(UTC)
         sheet.published_by = session.info.get(ACTOR, "")
-    scope.runtime.queue.tell()
+    scope.runtime.queue.tell_course(scope.course_id, learners=True)
 
 
 def _held_words(sheet: Sheet, held: HeldUp) -> str:
@@ -152,7 +152,7 @@ def take_back(scope: CourseScope, slug: str) -> None:
         if sheet.published_at is None:
             raise NotTaken(f"{sheet.title} is not published.")
         sheet.published_at, sheet.published_by = None, ""
-    scope.runtime.queue.tell()
+    scope.runtime.queue.tell_course(scope.course_id, learners=True)
 
 
 def _held_up(scope: CourseScope, session: Session, sheet: Sheet) -> HeldUp:

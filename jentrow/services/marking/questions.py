@@ -34,7 +34,9 @@ def ask_colleague(scope: CourseScope, slug: str, submission_id: int, text: str) 
         submission = session.get(Submission, submission_id)
         if submission is None or submission.exercise_id != exercise.id:
             raise NotFound(f"There is no answer {submission_id} to {exercise.title}.")
-        return _ask(session, submission, text, session.info.get(ACTOR, ""), by_learner=False)
+        number = _ask(session, submission, text, session.info.get(ACTOR, ""), by_learner=False)
+    scope.runtime.queue.tell_course(scope.course_id)
+    return number
 
 
 def ask_about_mark(own: LearnerScope, submission_id: int, text: str) -> int:
@@ -53,7 +55,7 @@ def ask_about_mark(own: LearnerScope, submission_id: int, text: str) -> int:
             raise NotTaken("Your question about this answer is open: wait for its answer first.")
         name = session.get_one(Learner, own.learner_id).name
         number = _ask(session, submission, text, name, by_learner=True)
-    own.runtime.queue.tell()
+    own.runtime.queue.tell_course(own.course_id)
     return number
 
 
@@ -87,7 +89,7 @@ def answer(scope: CourseScope, question_id: int, text: str) -> None:
         question.answer = _checked(text, "answer")
         question.answered_by = session.info.get(ACTOR, "")
         question.answered_at = datetime.now(UTC)
-    scope.runtime.queue.tell()
+    scope.runtime.queue.tell_course(scope.course_id, learners=True)
 
 
 def _checked(text: str, what: str) -> str:

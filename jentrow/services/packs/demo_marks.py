@@ -9,13 +9,16 @@ from typing import Final
 
 from jentrow.core.yamlfiles import read_yaml
 from jentrow.records.exercises import list_sheets
-from jentrow.records.models import Sheet
+from jentrow.records.models import Sheet, Submission
 from jentrow.services.marking.decisions import GroupPart, Wish, decide, keep_phrase
 from jentrow.services.marking.desk import OutcomeGroup, desk_view
 from jentrow.services.marking.publishing import publish
+from jentrow.services.marking.questions import ask_about_mark, ask_colleague
 from jentrow.services.runtime.runtime import Runtime
-from jentrow.services.scope import CourseScope, course_scope
+from jentrow.services.scope import CourseScope, LearnerScope, course_scope
 
+LEARNER_ASKS: Final = "I get the same number of rows as the others. What is wrong with them?"
+COLLEAGUE_ASKS: Final = "Half a point for the right columns? I would like a second pair of eyes."
 _PHRASES: Final = (
     "In {column}, {due} is due and you give {given}: work this one out by hand.",
     "Well written: one condition a line is easy to read.",
@@ -40,8 +43,30 @@ def mark_answers(
             for entry in sheet.entries:
                 _decide_groups(scope, entry.exercise.slug, said, leave=0)
             publish(scope, sheet.slug)
+            _ask(scope, sheet)
         elif sheet.opens is None or sheet.opens < now:
             _begin(scope, sheet, said)
+
+
+def _ask(scope: CourseScope, sheet: Sheet) -> None:
+    """A learner asks about a mark, and the instructor asks a colleague about a group."""
+    asked = 0
+    for entry in sheet.entries:
+        desk = desk_view(scope, entry.exercise.slug)
+        group = next((one for one in desk.groups if one.verdict == "incorrect"), None)
+        if group is None:
+            continue
+        with scope.records.session() as session:
+            learner = session.get_one(Submission, group.typical).learner_id
+        if asked == 0:
+            own = LearnerScope(
+                scope.runtime, scope.records, scope.course_id, scope.person_id, learner
+            )
+            ask_about_mark(own, group.typical, LEARNER_ASKS)
+        else:
+            ask_colleague(scope, entry.exercise.slug, group.typical, COLLEAGUE_ASKS)
+            return
+        asked += 1
 
 
 def _begin(scope: CourseScope, sheet: Sheet, said: Mapping[str, str]) -> None:

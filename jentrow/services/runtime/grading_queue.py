@@ -107,7 +107,7 @@ class QueueState:
 
     ``done`` of ``total`` since nothing was left to do. ``blocked`` submissions wait for their
     exercise to be mended, or to be looked at. ``graded`` counts all gradings since the server
-    started, so that a page knows when to look again. ``paused`` says that the course's grading is
+    started, and ``news`` what people did to marks (``news_of_learners``: and told them), so that a page knows when to look again. ``paused`` says that the course's grading is
     stopped, ``stopped`` that an administrator has stopped everybody's.
     """
 
@@ -116,6 +116,8 @@ class QueueState:
     done: int = 0
     total: int = 0
     graded: int = 0
+    news: int = 0
+    news_of_learners: int = 0
     paused: bool = False
     stopped: bool = False
     exercise: str = ""
@@ -188,6 +190,17 @@ class GradingQueue:
         """Has every listener look again: something that concerns them has changed elsewhere."""
         with self._told():
             pass
+
+    def tell_course(self, course_id: int, *, learners: bool = False) -> None:
+        """Has the pages of a course look again: marks were decided, published, asked about.
+
+        Only what ``learners`` can see is news to them.
+        """
+        with self._told():
+            state = self._states.get(course_id, QueueState(stopped=self._all_paused))
+            self._states[course_id] = replace(
+                state, news=state.news + 1, news_of_learners=state.news_of_learners + learners
+            )
 
     def graded_of(self, learner_id: int) -> int:
         """How many of a learner's submissions were graded since the server started."""

@@ -14,7 +14,7 @@ from jentrow.records.exercises import (
     last_version,
 )
 from jentrow.records.models import Grading, Submission
-from jentrow.records.submissions import find_submission, submissions_to
+from jentrow.records.submissions import find_submission, submission_ids
 from jentrow.records.tasks import problems_of
 from jentrow.services.errors import NotFound
 from jentrow.services.exercises.lateness import LateView, lateness
@@ -71,7 +71,7 @@ def submission_view(
         exercise = submission.exercise
         version = last_version(session, exercise.id)
         problem = problems_of(session, exercise.id).get(submission.id, "")
-        neighbours = [one.id for one in submissions_to(session, exercise.id)]
+        neighbours = submission_ids(session, exercise.id)
         kept = submission.grading
         late = lateness(session, course, submission, kept.mark if kept else 0.0)
     place = neighbours.index(submission.id)

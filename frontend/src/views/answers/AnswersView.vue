@@ -2,26 +2,21 @@
 import { computed, watch } from "vue";
 import { useRouter } from "vue-router";
 
-import { useExercise, useExercises } from "../../api/queries";
+import { useDeskLines } from "../../api/marking";
 import EmptyCourse from "../../components/EmptyCourse.vue";
 import StateNotice from "../../components/StateNotice.vue";
 
-/** Goes on to the first answer that is not right: that is where the work is. */
+/** Goes on to the first exercise with something to decide: that is where the work is. */
 const router = useRouter();
-const { data: exercises, error, isPending, refetch } = useExercises();
+const { data: lines, error, isPending, refetch } = useDeskLines();
 const first = computed(
-  () => exercises.value?.find((one) => one.counts.total > one.counts.correct)?.slug
-    ?? exercises.value?.find((one) => one.counts.total)?.slug,
+  () => lines.value?.find((one) => one.undecided)?.slug ?? lines.value?.find((one) => one.total)?.slug,
 );
-const { data: exercise } = useExercise(first);
 
 watch(
-  exercise,
-  (found) => {
-    const id = (
-      found?.submissions.find((one) => one.verdict !== "correct") ?? found?.submissions[0]
-    )?.id;
-    if (id !== undefined) void router.replace({ name: "submission", params: { id } });
+  first,
+  (slug) => {
+    if (slug) void router.replace({ name: "desk", params: { slug } });
   },
   { immediate: true },
 );
@@ -30,7 +25,7 @@ watch(
 <template>
   <main class="answers">
     <StateNotice :waiting="isPending || Boolean(first)" :problem="error" @again="refetch()" />
-    <template v-if="exercises && !first">
+    <template v-if="lines && !first">
       <h1>No answers yet</h1>
       <EmptyCourse />
     </template>

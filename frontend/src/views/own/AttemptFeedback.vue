@@ -52,6 +52,7 @@ const isOver = computed(() => ["correct", "undecided", "waiting"].includes(verdi
         <small v-if="first?.line">line {{ first.line }}, column {{ first.column }}</small></p>
       <b v-if="feedback.attempt.mark !== null" class="points">{{ feedback.attempt.mark }} of {{ counted(points, "point") }}</b>
     </header>
+    <p v-if="feedback.comment" class="comment"><b>Your instructor</b> {{ feedback.comment }}</p>
     <template v-if="isTold">
       <ul v-if="others.length" class="others">
         <li v-for="(one, at) in others" :key="at">{{ one.message }}
@@ -126,6 +127,13 @@ small {
 .others li::before {
   content: "–";
   margin: 0 6px 0 -12px;
+}
+
+.comment {
+  padding: 6px 8px;
+  border-left: 3px double var(--due);
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
 }
 
 .hint {

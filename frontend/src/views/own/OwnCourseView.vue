@@ -90,6 +90,8 @@ useKeys([
         <header>
           <h2>{{ sheet.title }}</h2>
           <SheetWhen :times="sheet.times" :zone="data.zone" />
+          <RouterLink v-if="sheet.published" class="published" :to="{ name: 'own-marks', params: { sheet: sheet.slug } }">Marks
+            and comments</RouterLink>
           <span v-if="sheet.exercises.length" class="sum">{{ earned(sheet) }} of {{ counted(sheet.points, "point")
           }}</span>
         </header>
@@ -135,6 +137,14 @@ header {
   gap: 14px;
   padding-bottom: 4px;
   border-bottom: 1.5px solid var(--ink);
+}
+
+.published {
+  margin-left: auto;
+}
+
+.published + .sum {
+  margin-left: 0;
 }
 
 .sum {

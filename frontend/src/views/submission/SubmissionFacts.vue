@@ -1,25 +1,18 @@
 <script setup lang="ts">
 import { computed } from "vue";
 
+import { placeOf } from "../../answer/place";
 import type { Schemas } from "../../api/client";
+import { useAnswerMarks } from "../../api/marking";
 import MarkLedger from "../../components/MarkLedger.vue";
-import SqlText, { type SqlMark } from "../../components/SqlText.vue";
+import SqlText from "../../components/SqlText.vue";
 import VerdictWord from "../../components/VerdictWord.vue";
 import { dayAndTime } from "../../composables/words";
 
 /** What is known about a submission: its text, its mark, and the reference answer. */
 const props = defineProps<{ submission: Schemas["Submission"] }>();
 
-const place = computed<SqlMark | null>(() => {
-  for (const { evidence } of props.submission.findings) {
-    if (typeof evidence.line === "number" && typeof evidence.column === "number") {
-      const near = typeof evidence.near === "string" ? evidence.near.length : 1;
-      const length = typeof evidence.length === "number" ? evidence.length : near;
-      return { line: evidence.line, column: evidence.column, length: Math.max(length, 1) };
-    }
-  }
-  return null;
-});
+const { data: marks } = useAnswerMarks(() => props.submission.id);
 
 const outdatedWords = computed(() => {
   const { graded_version: then, version: now } = props.submission;
@@ -33,7 +26,7 @@ const outdatedWords = computed(() => {
   <aside aria-label="What is known about this answer">
     <h2>{{ submission.learner }}</h2>
     <p class="quiet">handed in {{ dayAndTime(submission.submitted_at) }}</p>
-    <SqlText :sql="submission.sql" :mark="place" class="query" />
+    <SqlText :sql="submission.sql" :mark="placeOf(submission)" class="query" />
     <p class="outcome">
       <VerdictWord :verdict="submission.verdict" />
       <span v-if="submission.mark !== null">{{ submission.undecided ? "?" : submission.mark }} of
@@ -49,6 +42,22 @@ const outdatedWords = computed(() => {
       count in full.</p>
     <p v-else-if="submission.late">Late on {{ submission.late.sheet }}: {{ Math.round(submission.late.share * 100) }} %
       of the mark counts, <strong>{{ submission.late.mark }} of {{ submission.points }}</strong>.</p>
+    <p v-if="marks && marks.mark !== null" class="decided">Decided: <strong>{{ marks.mark }} of {{ submission.points }}</strong>
+      <span v-if="marks.comment" class="comment">{{ marks.comment }}</span></p>
+    <template v-if="marks?.events.length">
+      <h3>History of the mark</h3>
+      <ol class="events">
+        <li v-for="(one, at) in marks.events" :key="at" :class="{ undone: one.undone_at }">{{ one.before ?? "–" }} → {{ one.mark }}
+          <small>{{ one.by }}, {{ dayAndTime(one.at) }}<template v-if="one.joined">, with its group</template><template
+            v-if="one.undone_at">, undone by {{ one.undone_by }}</template><template v-if="one.reason">: {{ one.reason }}</template></small></li>
+      </ol>
+    </template>
+    <template v-if="marks?.questions.length">
+      <h3>Questions</h3>
+      <p v-for="one in marks.questions" :key="one.id"><b>{{ one.asked_by }}:</b> {{ one.text }}
+        <small v-if="one.answered_at">{{ one.answered_by }}: {{ one.answer }}</small><small v-else>not answered yet</small></p>
+    </template>
+    <p><RouterLink :to="{ name: 'desk', params: { slug: submission.exercise } }">Decide at the marking desk</RouterLink></p>
     <h3>Reference answer</h3>
     <SqlText :sql="submission.reference" />
   </aside>
@@ -71,6 +80,25 @@ const outdatedWords = computed(() => {
 .to-decide {
   padding: 6px 0;
   border-bottom: 1px dashed var(--ink-2);
+}
+
+.decided {
+  padding: 6px 0;
+}
+
+.comment,
+.events small {
+  display: block;
+}
+
+.events li {
+  padding: 3px 0;
+  border-top: 1px solid var(--line-soft);
+}
+
+.undone {
+  color: var(--ink-3);
+  text-decoration: line-through;
 }
 
 h3 {

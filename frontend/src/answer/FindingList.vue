@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import type { Schemas } from "../../api/client";
-import VerdictWord from "../../components/VerdictWord.vue";
-import { counted } from "../../composables/words";
+import type { Schemas } from "../api/client";
+import VerdictWord from "../components/VerdictWord.vue";
+import { counted } from "../composables/words";
 
 /** The difference in words: what was found, and how each dataset came out. */
 const props = defineProps<{ submission: Schemas["Submission"] }>();

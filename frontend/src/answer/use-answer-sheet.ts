@@ -1,13 +1,15 @@
 import { computed, type Ref, ref, watch } from "vue";
 
-import { useSubmission } from "../../api/queries";
-import { useInAddress } from "../../composables/use-address";
-import { counted } from "../../composables/words";
+import { useSubmission } from "../api/queries";
+import { useInAddress } from "../composables/use-address";
+import { counted } from "../composables/words";
 
-/** One submission: which dataset and which of its rows are in view. */
-export function useSubmissionDesk(id: Ref<number>) {
+/** What is shown of a submission: which dataset, which of its rows, or its steps. */
+export function useAnswerSheet(id: Ref<number>) {
   const wanted = ref<string>();
   const extent = useInAddress("rows", "all", ["all", "differences"]);
+  /** Rows woven, where it parts from the reference, or the submission step by step. */
+  const view = useInAddress("shown", "rows", ["rows", "parting", "steps"]);
   const { data: submission, isPending, error, refetch } = useSubmission(id, wanted);
 
   const dataset = computed({
@@ -47,12 +49,18 @@ export function useSubmissionDesk(id: Ref<number>) {
     if (next) dataset.value = next;
   }
 
+  function turnView(): void {
+    view.value = { rows: "parting", parting: "steps", steps: "rows" }[view.value] as typeof view.value;
+  }
+
   function turnExtent(): void {
     extent.value = extent.value === "all" ? "differences" : "all";
   }
 
   return {
-    submission, isPending, error, refetch, dataset, datasets, extent, headline, nextDataset,
-    turnExtent,
+    submission, isPending, error, refetch, dataset, datasets, extent, view, headline, nextDataset,
+    turnExtent, turnView,
   };
 }
+
+export type AnswerSheetState = ReturnType<typeof useAnswerSheet>;

@@ -1,0 +1,402 @@
+<script setup lang="ts">
+import { useElementSize, useScroll } from "@vueuse/core";
+import { computed, useTemplateRef, watch } from "vue";
+
+import { counted, dayAndTime } from "../../composables/words";
+import type { Column, MarksState, Row, Sheet } from "./use-marks";
+
+/** Learners by exercises and sheets; only the rows in sight are drawn. */
+const props = defineProps<{ state: MarksState; isBusy: boolean }>();
+const emit = defineEmits<{ open: [id: number]; publish: [sheet: Sheet]; unpublish: [sheet: Sheet] }>();
+const { book, rows, columns, row, column } = props.state;
+
+const ROW = 22;
+const AROUND = 8;
+const frame = useTemplateRef<HTMLElement>("frame");
+const { y } = useScroll(frame);
+const { height } = useElementSize(frame);
+const from = computed(() => Math.max(0, Math.floor(y.value / ROW) - AROUND));
+const until = computed(() => Math.min(rows.value.length, Math.ceil((y.value + height.value) / ROW) + AROUND));
+const drawn = computed(() => rows.value.slice(from.value, until.value));
+
+/** The columns sheet by sheet, each followed by its sum. */
+const groups = computed(() =>
+  (book.value?.sheets ?? []).map((sheet, at) => ({ sheet, at, columns: columns.value.filter((one) => one.sheetAt === at) })),
+);
+
+watch([row, column], () => {
+  const box = frame.value;
+  if (!box || row.value < 0) return;
+  const head = box.querySelector("thead")?.clientHeight ?? 0;
+  const top = row.value * ROW;
+  if (top < box.scrollTop) box.scrollTop = top;
+  if (top + ROW > box.scrollTop + box.clientHeight - head - ROW) box.scrollTop = top + 2 * ROW - (box.clientHeight - head);
+  box.querySelector(`[data-column="${column.value}"]`)?.scrollIntoView({ block: "nearest", inline: "nearest" });
+});
+
+const SIGNS: Record<string, string> = {
+  " ": "nothing handed in yet", "-": "not handed in", d: "decided", u: "undecided", o: "out of date", l: "late",
+  w: "not graded yet", e: "excused",
+};
+
+function aloud(one: Row, at: number): string {
+  const sign = one.signs[at] ?? " ";
+  const days = one.late_days[at] ?? 0;
+  return days && sign !== "l" ? `${SIGNS[sign]}, late` : days ? `${counted(days, "day")} late` : (SIGNS[sign] ?? "");
+}
+
+function cell(one: Row, at: number): string {
+  const sign = one.signs[at];
+  if (sign === "-") return "–";
+  if (sign === "e") return "exc.";
+  if (sign === "w") return "…";
+  const mark = one.marks[at];
+  return mark === null || mark === undefined ? "" : String(mark);
+}
+
+function word(sheet: Sheet): string {
+  if (sheet.published_at) return "published";
+  return sheet.counts_now ? "not published" : sheet.standing === "not_yet" ? "not open yet" : "open";
+}
+
+function holds(sheet: Sheet): string {
+  const undecided = sheet.exercises.reduce((sum, one) => sum + one.undecided, 0);
+  const outdated = sheet.exercises.reduce((sum, one) => sum + one.outdated, 0);
+  const waiting = sheet.exercises.reduce((sum, one) => sum + one.waiting, 0);
+  return [undecided && `${undecided} undecided`, outdated && `${outdated} out of date`, waiting && `${waiting} not graded`]
+    .filter(Boolean).join(", ");
+}
+
+function when(sheet: Sheet): string {
+  if (sheet.published_at) return `since ${dayAndTime(sheet.published_at)}`;
+  const open = sheet.closes && !sheet.counts_now ? `until ${dayAndTime(sheet.closes)}` : "";
+  return [open, holds(sheet)].filter(Boolean).join(" · ");
+}
+
+function weighs(sheet: Sheet): string {
+  const best = sheet.best_of ? `best ${sheet.best_of} of ${sheet.exercises.length}` : "";
+  return [sheet.weight === null ? "" : `weighs ${sheet.weight}`, best].filter(Boolean).join(", ");
+}
+
+function percent(share: number | null): string {
+  return share === null ? "" : String(Math.round(share * 100));
+}
+
+function choose(at: number, to: Column): void {
+  row.value = at;
+  column.value = to.at;
+}
+</script>
+
+<template>
+  <div ref="frame" class="frame" tabindex="0" aria-label="Marks, learners by exercises">
+    <table v-if="book" class="grid" :aria-rowcount="rows.length">
+      <caption class="only-read-aloud">Marks of each learner for each exercise, with the sums of sheets and the total</caption>
+      <thead>
+        <tr class="sheets">
+          <th class="corner" rowspan="1" scope="col"><span class="only-read-aloud">learner</span></th>
+          <th v-for="one in groups" :key="one.sheet.slug" :colspan="one.columns.length + 1" scope="colgroup"
+            :class="['about', word(one.sheet).replaceAll(' ', '-')]">
+            <span class="about-in"><b>{{ one.sheet.title }}</b> <b class="word">{{ word(one.sheet) }}</b>
+              <small>{{ [weighs(one.sheet), when(one.sheet)].filter(Boolean).join(" · ") }}
+                <ElButton v-if="one.sheet.published_at" link :disabled="isBusy" @click="emit('unpublish', one.sheet)">Take back</ElButton>
+                <ElButton v-else-if="one.sheet.counts_now" link :disabled="isBusy" @click="emit('publish', one.sheet)">Publish</ElButton>
+              </small></span>
+          </th>
+          <th scope="colgroup" class="about total"><b>Total</b> <small>so far</small></th>
+        </tr>
+        <tr class="names">
+          <th class="corner" scope="col"><slot name="legend" /></th>
+          <template v-for="one in groups" :key="one.sheet.slug">
+            <th v-for="each in one.columns" :key="each.at" scope="col" :class="{ chosen: each.at === column }"
+              :data-column="each.at"><span class="upright"><button type="button" tabindex="-1" @click="choose(Math.max(row, 0), each)">{{
+                each.exercise.title }}</button></span></th>
+            <th scope="col" class="sum"><span class="upright"><b>sheet</b></span></th>
+          </template>
+          <th scope="col" class="sum"><span class="upright">of {{ book.total_points }} that count by now</span></th>
+        </tr>
+        <tr class="points">
+          <th class="corner" scope="row">{{ counted(rows.length, "learner") }}</th>
+          <template v-for="one in groups" :key="one.sheet.slug">
+            <td v-for="each in one.columns" :key="each.at" :class="{ chosen: each.at === column }">{{ each.exercise.points }}</td>
+            <td class="sum">{{ one.sheet.points }}</td>
+          </template>
+          <td class="sum">{{ book.total_points }}</td>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-if="from" aria-hidden="true" :style="{ height: `${from * ROW}px` }"><td /></tr>
+        <tr v-for="(one, at) in drawn" :key="one.id" :class="{ here: from + at === row }" :aria-rowindex="from + at + 1">
+          <th scope="row" :title="one.code">{{ one.name }}</th>
+          <template v-for="each in groups" :key="each.sheet.slug">
+            <td v-for="to in each.columns" :key="to.at"
+              :class="[`sign-${one.signs[to.at] === '-' ? 'none' : one.signs[to.at]}`, { chosen: to.at === column, cell: from + at === row && to.at === column }]"
+              @click="choose(from + at, to)" @dblclick="one.answers[to.at] && emit('open', one.answers[to.at] ?? 0)"><i
+                v-if="one.signs[to.at] === 'u'" class="ring" aria-hidden="true" /><span class="mark">{{ cell(one, to.at)
+                }}</span><sup v-if="one.signs[to.at] === 'u'" aria-hidden="true">?</sup><sup v-else-if="one.signs[to.at] === 'o'"
+                aria-hidden="true">old</sup><sup v-else-if="one.signs[to.at] === 'l'" aria-hidden="true">{{ one.late_days[to.at] }}d</sup><i
+                v-if="one.signs[to.at] === 'l'" class="bar" aria-hidden="true" :style="{ width: `${Math.min(8 + 5 * (one.late_days[to.at] ?? 0), 26)}px` }" /><span
+                class="only-read-aloud">{{ aloud(one, to.at) }}</span></td>
+            <td class="sum"><span v-if="one.approximate[each.at]" class="about-sign" title="may still change">≈</span>{{ one.sums[each.at] }}<sup
+                v-if="one.extra[each.at]" title="with an extra mark">+</sup></td>
+          </template>
+          <td class="sum"><span v-if="one.approximate[groups.length]" class="about-sign" title="may still change">≈</span>{{ one.total }}</td>
+        </tr>
+        <tr v-if="until < rows.length" aria-hidden="true" :style="{ height: `${(rows.length - until) * ROW}px` }"><td /></tr>
+      </tbody>
+      <tfoot>
+        <tr>
+          <th scope="row">right, %<small>sums: median</small></th>
+          <template v-for="one in groups" :key="one.sheet.slug">
+            <td v-for="each in one.columns" :key="each.at" :class="{ chosen: each.at === column }">{{ percent(each.exercise.right) }}</td>
+            <td class="sum">{{ one.sheet.median ?? "" }}</td>
+          </template>
+          <td class="sum">{{ book.total_median ?? "" }}</td>
+        </tr>
+      </tfoot>
+    </table>
+    <p v-if="book && !rows.length" class="quiet none">No learner of this kind.</p>
+  </div>
+</template>
+
+<style scoped>
+.frame {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+}
+
+.grid {
+  border-collapse: separate;
+  border-spacing: 0;
+  font: var(--size-1) var(--data);
+}
+
+thead {
+  position: sticky;
+  top: 0;
+  z-index: 3;
+}
+
+thead th,
+thead td {
+  background: var(--sheet);
+}
+
+tfoot {
+  position: sticky;
+  bottom: 0;
+  z-index: 2;
+}
+
+tfoot th,
+tfoot td {
+  border-top: 1.5px solid var(--ink);
+  background: var(--sheet);
+  color: var(--ink-3);
+}
+
+tfoot small {
+  display: block;
+}
+
+th {
+  font-family: var(--ui);
+  font-weight: 600;
+  text-align: left;
+  white-space: nowrap;
+}
+
+.corner,
+tbody th,
+tfoot th {
+  position: sticky;
+  left: 0;
+  z-index: 1;
+  min-width: 124px;
+  max-width: 160px;
+  padding: 0 6px 0 0;
+  overflow: hidden;
+  background: var(--sheet);
+  text-overflow: ellipsis;
+}
+
+.names .corner {
+  vertical-align: bottom;
+}
+
+.about {
+  padding: 2px 8px 4px;
+  border-left: 1px solid var(--line);
+  border-bottom: 4px solid var(--ink);
+  vertical-align: top;
+}
+
+.about-in {
+  display: block;
+  width: 0;
+  min-width: 100%;
+  white-space: normal;
+}
+
+.about .word {
+  float: right;
+  font-size: var(--size-0);
+}
+
+.about small {
+  display: block;
+}
+
+.about.not-published {
+  border-bottom-style: dashed;
+}
+
+.about.open,
+.about.not-open-yet {
+  border-bottom-style: dotted;
+  border-bottom-color: var(--ink-3);
+}
+
+.about.total {
+  border-bottom-color: var(--line);
+}
+
+.upright {
+  display: flex;
+  align-items: flex-start;
+  height: 112px;
+  max-width: 30px;
+  margin: 0 auto;
+  writing-mode: vertical-rl;
+  rotate: 180deg;
+  white-space: normal;
+  line-height: 1.15;
+  font-size: var(--size-0);
+  font-weight: 500;
+}
+
+.upright button {
+  height: 112px;
+  min-width: 24px;
+  padding: 0;
+  overflow: hidden;
+  border: 0;
+  background: none;
+  color: inherit;
+  font: inherit;
+  text-align: left;
+  writing-mode: inherit;
+  cursor: pointer;
+}
+
+.points th,
+.points td {
+  border-bottom: 1px solid var(--ink);
+  color: var(--ink-3);
+  font-weight: 500;
+}
+
+tbody tr {
+  height: 22px;
+}
+
+tbody th {
+  border-bottom: 1px solid var(--line-soft);
+  font-weight: 500;
+}
+
+td {
+  position: relative;
+  min-width: 31px;
+  padding: 0 3px;
+  border-bottom: 1px solid var(--line-soft);
+  text-align: center;
+  white-space: nowrap;
+}
+
+tbody td:not(.sum) {
+  cursor: pointer;
+}
+
+.sum {
+  min-width: 44px;
+  padding: 0 6px 0 3px;
+  border-right: 1px solid var(--line);
+  background: var(--paper);
+  font-weight: 700;
+  text-align: right;
+}
+
+.about-sign {
+  margin-right: 4px;
+  color: var(--ink-3);
+  font-weight: 400;
+}
+
+sup {
+  margin-left: 1px;
+  color: var(--ink-2);
+  font: 600 9.5px var(--ui);
+  vertical-align: super;
+  line-height: 0;
+}
+
+.sign-u .mark,
+.sign-u sup {
+  color: var(--given);
+}
+
+.ring {
+  display: inline-block;
+  width: 7px;
+  height: 7px;
+  margin-right: 3px;
+  border: 1.5px solid var(--given);
+  border-radius: 50%;
+}
+
+.sign-o .mark {
+  padding: 0 3px;
+  outline: 1px dashed var(--due);
+}
+
+.sign-none {
+  background: repeating-linear-gradient(135deg, var(--line-soft) 0 2px, transparent 2px 6px);
+  color: var(--ink-3);
+}
+
+.sign-e {
+  color: var(--ink-3);
+  font: italic 11px var(--ui);
+}
+
+.bar {
+  position: absolute;
+  bottom: 1px;
+  left: 7px;
+  height: 2.5px;
+  background: var(--ink-2);
+}
+
+.chosen {
+  box-shadow: inset 1.5px 0 var(--given), inset -1.5px 0 var(--given);
+}
+
+.here th {
+  background: var(--given-wash);
+}
+
+.here td:not(.sum):not(.sign-none) {
+  background: color-mix(in srgb, var(--given-wash) 55%, transparent);
+}
+
+.cell {
+  outline: 2px solid var(--given);
+  outline-offset: -2px;
+}
+
+.none {
+  padding: 12px 0;
+}
+</style>
