@@ -23,7 +23,7 @@ from jentrow.services.accounts.sessions import Who
 from jentrow.services.learners import drafts, hand_ins, pages, private_copies, runs
 from jentrow.services.learners.hand_ins import HandedIn
 from jentrow.services.marking import questions
-from jentrow.services.marking.publishing import FeedbackPage
+from jentrow.services.marking.feedback_pages import FeedbackPage
 from jentrow.services.runtime.lanes import HURRIED, UNHURRIED, Lane, TakesLong
 from jentrow.services.runtime.rate_limits import Pace
 from jentrow.services.samples.tried_queries import HistoryLine

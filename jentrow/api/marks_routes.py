@@ -9,10 +9,11 @@ from fastapi import APIRouter, Response
 from jentrow.api import marking_schemas as schemas
 from jentrow.api.access import Number, Slug, Teaching
 from jentrow.services.marking import adjustments, exports, needs, plots, publishing
+from jentrow.services.marking import feedback_pages as feedback
+from jentrow.services.marking.feedback_pages import FeedbackPage
 from jentrow.services.marking.gradebook import Gradebook, gradebook
 from jentrow.services.marking.needs import Need
 from jentrow.services.marking.plots import AnswerBehind, CoursePlots
-from jentrow.services.marking.publishing import FeedbackPage
 
 router = APIRouter()
 
@@ -83,7 +84,7 @@ def feedback_pages(
     slug: Slug, scope: Teaching, learner: Number | None = None
 ) -> list[FeedbackPage]:
     """What learners are told, or will be, about a sheet."""
-    return publishing.feedback_pages(scope, slug, learner)
+    return feedback.feedback_pages(scope, slug, learner)
 
 
 @router.get("/needs")

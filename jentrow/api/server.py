@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import gc
 import socket
 from pathlib import Path
+from typing import Final
 
 import uvicorn
 
@@ -42,7 +44,13 @@ def run_server(folder: Path, host: str, port: int) -> None:
         _serve(folder, host, port)
 
 
+YOUNG_OBJECTS: Final = 50_000
+"""So many objects are made before Python looks for cycles among them: a page of marks makes some
+hundred thousand that hold none, and looking through them again and again takes as long as making them."""
+
+
 def _serve(folder: Path, host: str, port: int) -> None:
+    gc.set_threshold(YOUNG_OBJECTS, 20, 20)
     settings = read_settings()
     runtime = Runtime(folder, settings=settings)
     if token := first_link(runtime.records):

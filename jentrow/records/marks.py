@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Any, NamedTuple
 
-from sqlalchemy import Select, func, select
+from sqlalchemy import Select, Text, func, select, type_coerce
 from sqlalchemy.orm import Session, aliased
 
 from jentrow.records.models import (
@@ -26,6 +26,7 @@ from jentrow.records.models import (
 class AnswerRow(NamedTuple):
     """A submission with what it stands at; what belongs to a grading is None without one.
 
+    ``submitted`` is the time in UTC as the records hold it: two of them compare as text does.
     ``decided_mark`` is None where nothing was decided; ``then_verdict`` and ``then_mark`` are what
     grading said when it was.
     """
@@ -34,7 +35,7 @@ class AnswerRow(NamedTuple):
     learner_id: int
     exercise_id: int
     sheet_id: int | None
-    submitted_at: datetime
+    submitted: str
     grading_id: int | None
     verdict: str | None
     undecided: str | None
@@ -43,13 +44,22 @@ class AnswerRow(NamedTuple):
     wording: str | None
     codes: str | None
     measure: str | None
-    graded_version: int | None
     decided_mark: float | None
     decision_id: int | None
     joined: bool | None
     then_grading_id: int | None
     then_verdict: str | None
     then_mark: float | None
+
+    @property
+    def submitted_at(self) -> datetime:
+        """When it was handed in."""
+        return datetime.fromisoformat(self.submitted).replace(tzinfo=UTC)
+
+
+def instant_text(at: datetime) -> str:
+    """An instant as the records hold it, to be compared with ``submitted``."""
+    return at.astimezone(UTC).strftime("%Y-%m-%d %H:%M:%S.%f")
 
 
 _THEN = aliased(Grading)
@@ -62,7 +72,7 @@ def _answers() -> Select[*tuple[Any, ...]]:
             Submission.learner_id,
             Submission.exercise_id,
             Submission.sheet_id,
-            Submission.submitted_at,
+            type_coerce(Submission.submitted_at, Text),
             Submission.grading_id,
             Grading.verdict,
             Grading.undecided,
@@ -71,7 +81,6 @@ def _answers() -> Select[*tuple[Any, ...]]:
             Grading.wording,
             Grading.codes,
             Grading.measure,
-            Grading.exercise_version,
             DecidedMark.mark,
             DecidedMark.decision_id,
             DecidedMark.joined,
@@ -82,32 +91,67 @@ def _answers() -> Select[*tuple[Any, ...]]:
         .outerjoin(Grading, Grading.id == Submission.grading_id)
         .outerjoin(DecidedMark, DecidedMark.id == Submission.decided_id)
         .outerjoin(_THEN, _THEN.id == DecidedMark.grading_id)
-        .order_by(Submission.submitted_at, Submission.id)
     )
+
+
+def _rows(session: Session, asked: Select[*tuple[Any, ...]]) -> list[AnswerRow]:
+    # A course has tens of thousands of them: the driver's own tuples are taken as they are.
+    connection = session.connection()
+    compiled = asked.compile(connection, compile_kwargs={"literal_binds": True})
+    found = connection.exec_driver_sql(str(compiled)).cursor
+    assert found is not None
+    return list(map(AnswerRow._make, found.fetchall()))
 
 
 def answers_to(session: Session, exercise_id: int) -> list[AnswerRow]:
     """All submissions to an exercise, as they came in."""
-    rows = session.execute(_answers().where(Submission.exercise_id == exercise_id))
-    return [AnswerRow._make(row) for row in rows]
+    asked = _answers().where(Submission.exercise_id == exercise_id)
+    return _rows(session, asked.order_by(Submission.submitted_at, Submission.id))
 
 
-def answers_in(session: Session, course_id: int) -> list[AnswerRow]:
-    """All submissions of a course, as they came in."""
-    rows = session.execute(
-        _answers()
-        .join(Exercise, Exercise.id == Submission.exercise_id)
-        .where(Exercise.course_id == course_id)
+def answers_in(session: Session, exercise_ids: Iterable[int]) -> list[AnswerRow]:
+    """All submissions to some exercises, in no order."""
+    return _rows(session, _answers().where(Submission.exercise_id.in_(list(exercise_ids))))
+
+
+def answer_states(session: Session, course_id: int) -> dict[int, tuple[Any, ...]]:
+    """For each exercise of a course, what is another whenever any of its answers stands otherwise.
+
+    Answers come and go, are graded, decided about; decisions and regrades are taken back.
+    """
+    asked = (
+        select(
+            Submission.exercise_id,
+            func.count(),
+            func.max(Submission.id),
+            func.max(Submission.grading_id),
+            func.total(Submission.grading_id),
+            func.count(Submission.grading_id),
+        )
+        .where(
+            Submission.exercise_id.in_(select(Exercise.id).where(Exercise.course_id == course_id))
+        )
+        .group_by(Submission.exercise_id)
     )
-    return [AnswerRow._make(row) for row in rows]
+    found: dict[int, tuple[Any, ...]] = {id: tuple(rest) for id, *rest in session.execute(asked)}
+    for table in (Decision, Regrade):
+        changes = (
+            select(table.exercise_id, func.max(table.id), func.count(table.undone_at))
+            .join(Exercise, Exercise.id == table.exercise_id)
+            .where(Exercise.course_id == course_id)
+            .group_by(table.exercise_id)
+        )
+        for id, last, undone in session.execute(changes):
+            found[id] = (*found.get(id, ()), table.__tablename__, last, undone)
+    return found
 
 
-def answers_of(session: Session, learner_id: int, sheet_id: int) -> list[AnswerRow]:
-    """A learner's submissions to the exercises of a sheet, as they came in."""
-    rows = session.execute(
-        _answers().where(Submission.learner_id == learner_id, Submission.sheet_id == sheet_id)
-    )
-    return [AnswerRow._make(row) for row in rows]
+def answers_on(session: Session, sheet_id: int, learner_id: int | None = None) -> list[AnswerRow]:
+    """The submissions to a sheet, of one learner where one is named, in no order."""
+    asked = _answers().where(Submission.sheet_id == sheet_id)
+    if learner_id is not None:
+        asked = asked.where(Submission.learner_id == learner_id)
+    return _rows(session, asked)
 
 
 def texts_of(session: Session, submission_ids: Iterable[int]) -> dict[int, str]:
@@ -170,9 +214,16 @@ def regrades_of(session: Session, exercise_id: int) -> Sequence[Regrade]:
     ).all()
 
 
-def decision_of(session: Session, decision_id: int | None) -> Decision | None:
-    """A decision by its number."""
-    return None if decision_id is None else session.get(Decision, decision_id)
+def decisions_numbered(session: Session, decision_ids: Iterable[int]) -> dict[int, Decision]:
+    """Some decisions by their numbers; numbers without one are passed over."""
+    found = session.scalars(select(Decision).where(Decision.id.in_(set(decision_ids))))
+    return {one.id: one for one in found}
+
+
+def gradings_numbered(session: Session, grading_ids: Iterable[int]) -> dict[int, Grading]:
+    """Some gradings by their numbers; numbers without one are passed over."""
+    found = session.scalars(select(Grading).where(Grading.id.in_(set(grading_ids))))
+    return {one.id: one for one in found}
 
 
 def answers_named(

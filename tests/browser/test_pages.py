@@ -14,7 +14,7 @@ AXE = ROOT / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 
 
 def test_from_the_list_to_a_wrong_answer_and_its_woven_table(browser: Chrome, address: str) -> None:
-    browser.get(address)
+    browser.get(f"{address}/exercises")
     rows = all_of(browser, "tbody tr")
     assert len(rows) == 18
     assert rows[13].find_element(By.TAG_NAME, "a").text == "Huts and their nights"
@@ -43,7 +43,7 @@ def test_from_the_list_to_a_wrong_answer_and_its_woven_table(browser: Chrome, ad
 
 
 def test_the_keyboard_is_enough(browser: Chrome, address: str) -> None:
-    browser.get(address)
+    browser.get(f"{address}/exercises")
     find(browser, "tr.chosen")
     for _ in range(13):
         press(browser, Keys.ARROW_DOWN)
@@ -151,6 +151,12 @@ def test_one_screen_holds_the_task(browser: Chrome, address: str) -> None:
         "/take-a-pack-in",
         "/take-answers-in",
         "/people",
+        "",
+        "/marking/01-high-huts",
+        "/marking/14-huts-and-nights?shown=parting",
+        "/marks",
+        "/marks?shown=plots",
+        "/feedback/1-choosing-rows?learner=1",
         "/exercises/18-down-the-river#steps",
         "/exercises/11-blankets#trial",
         "/exercises/11-blankets#counts",
@@ -185,7 +191,7 @@ def violations(browser: Chrome) -> list[tuple[str, list[str]]]:
 @pytest.mark.parametrize(
     "path",
     ["/exercises", "/exercises/18-down-the-river", "/answers/3", "/samples/huts", "/sheets",
-     "/make-a-sample", "/take-answers-in", "/people"],
+     "/make-a-sample", "/take-answers-in", "/people", "/marking/01-high-huts", "/marks", "/marks?shown=plots"],
 )  # fmt: skip
 def test_the_dark_theme_passes_them_too(browser: Chrome, address: str, path: str) -> None:
     dark = {"features": [{"name": "prefers-color-scheme", "value": "dark"}]}
@@ -212,6 +218,8 @@ def test_what_opens_above_a_page_passes_them_too(browser: Chrome, address: str, 
 def test_a_submission_is_taken_apart_on_the_dataset_in_view(browser: Chrome, address: str) -> None:
     browser.get(f"{address}/answers/3")
     find(browser, ".woven tbody tr")
+    press(browser, "p")
+    find(browser, ".pairs")
     press(browser, "p")
     until(browser, lambda page: "8 rows kept" in page.find_element(By.CSS_SELECTOR, ".trace").text)
     press(browser, "d")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from jentrow.core.comparison.compare import Comparison
@@ -144,3 +144,18 @@ def _chosen(rows: tuple[WovenRow, ...], most: int, *, differing_only: bool) -> l
     room = most - len(telling)
     agreeing = [at for at, row in enumerate(rows) if row.kind in ("agrees", "tie")][:room]
     return [rows[at] for at in sorted({*telling, *agreeing})]
+
+
+def without_column(view: WovenView, name: str) -> WovenView:
+    """A woven table without the column of a name; it must be the same on both sides everywhere."""
+    kept = [at for at, column in enumerate(view.columns) if column.due != name]
+    lines = [
+        replace(
+            line,
+            due=None if line.due is None else [line.due[at] for at in kept],
+            given=None if line.given is None else [line.given[at] for at in kept],
+            wrong=[kept.index(at) for at in line.wrong if at in kept],
+        )
+        for line in view.lines
+    ]
+    return replace(view, columns=[view.columns[at] for at in kept], lines=lines)

@@ -9,6 +9,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 from typing import Final
 
 STEPS: Final = (0.01, 0.1, 0.25, 0.5, 1.0)
@@ -35,6 +36,7 @@ class SheetSum:
     points: Fraction
 
 
+@lru_cache(maxsize=4096)
 def exact(number: float) -> Fraction:
     """A number as it is written: 0.1 is a tenth."""
     return Fraction(str(number))
@@ -48,15 +50,19 @@ def sheet_sum(marks: Sequence[ExerciseMark], best_of: int | None, extra: float =
     counted = [one for one in marks if not one.excused]
     if best_of is not None and best_of < len(counted):
         counted = sorted(counted, key=_share, reverse=True)[:best_of]
-    mark = sum((exact(one.mark or 0.0) for one in counted), Fraction(0)) + exact(extra)
-    return SheetSum(
-        max(mark, Fraction(0)), sum((exact(one.points) for one in counted), Fraction(0))
-    )
+    # Marks and points are exact to the hundredth.
+    mark = sum(_hundredths(one.mark or 0.0) for one in counted) + _hundredths(extra)
+    points = sum(_hundredths(one.points) for one in counted)
+    return SheetSum(Fraction(max(mark, 0), 100), Fraction(points, 100))
 
 
-def _share(one: ExerciseMark) -> tuple[Fraction, Fraction]:
-    points = exact(one.points)
-    return (exact(one.mark or 0.0) / points if points else Fraction(0)), points
+def _share(one: ExerciseMark) -> tuple[Fraction, int]:
+    points = _hundredths(one.points)
+    return (Fraction(_hundredths(one.mark or 0.0), points) if points else Fraction(0)), points
+
+
+def _hundredths(number: float) -> int:
+    return round(number * 100)
 
 
 def total(sums: Sequence[tuple[SheetSum, float | None]]) -> SheetSum:
@@ -73,6 +79,12 @@ def total(sums: Sequence[tuple[SheetSum, float | None]]) -> SheetSum:
         mark += weighs * one.mark / one.points
         points += weighs
     return SheetSum(mark, points)
+
+
+def mean_mark(marks: Sequence[float | None]) -> float | None:
+    """The mean of the marks that are known, rounded to hundredths; None where none is."""
+    known = [_hundredths(mark) for mark in marks if mark is not None]
+    return rounded(Fraction(sum(known), 100 * len(known)), 0.01) if known else None
 
 
 def rounded(number: Fraction, step: float) -> float:

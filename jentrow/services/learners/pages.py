@@ -39,7 +39,7 @@ from jentrow.services.learners.places import (
     attempts_of,
     place_of,
 )
-from jentrow.services.marking.publishing import FeedbackPage, FeedbackPages
+from jentrow.services.marking.feedback_pages import FeedbackPage, FeedbackPages
 from jentrow.services.samples.catalogue import table_counts
 from jentrow.services.scope import LearnerScope
 
@@ -276,7 +276,7 @@ def own_marks(own: LearnerScope, slug: str) -> FeedbackPage:
         if sheet is None or sheet.published_at is None:
             raise NotFound("The marks of this sheet are not published yet.")
         learner = session.get_one(Learner, own.learner_id)
-        return FeedbackPages(own, session, sheet).of(learner)
+        return FeedbackPages(session, sheet, learner.id).of(learner)
 
 
 def own_rows(

@@ -30,7 +30,7 @@ from jentrow.records.models import Decision, Exercise, Phrase
 from jentrow.records.submissions import find_submission
 from jentrow.services.errors import NotFound, NotTaken
 from jentrow.services.exercises.overview import exercise_named
-from jentrow.services.marking.publishing import AskedLine, asked_line
+from jentrow.services.marking.feedback_pages import AskedLine, asked_line
 from jentrow.services.scope import CourseScope, course_in_scope
 
 MOST_ANSWERS: Final = 20_000

@@ -16,17 +16,17 @@ from jentrow.core.exercises.outcomes import UNDECIDED_WORDS
 from jentrow.records.decisions import counts_by_decision, decisions_on
 from jentrow.records.exercises import last_version, list_exercises, list_sheets
 from jentrow.records.marks import (
-    answers_in,
     answers_to,
     first_findings,
     open_questions,
     phrases_of,
     regrades_of,
 )
-from jentrow.records.models import Course, Decision, Exercise, Question
+from jentrow.records.models import Course, Decision, Question
 from jentrow.records.people import learners_of
 from jentrow.services.exercises.overview import exercise_named
-from jentrow.services.marking.standing import Answer, Standings, State
+from jentrow.services.marking.course_answers import course_answers, standings_of
+from jentrow.services.marking.standing import Answer, State
 from jentrow.services.scope import CourseScope, course_in_scope
 
 Attempts: TypeAlias = Literal["counting", "all"]
@@ -233,7 +233,7 @@ def desk_lines(scope: CourseScope) -> list[DeskLine]:
         course = course_in_scope(session)
         exercises = list(list_exercises(session, course.id))
         sheets = list_sheets(session, course.id)
-        answers = standings_of(scope, session, course, exercises).of(answers_in(session, course.id))
+        answers = list(course_answers(scope, session, course, exercises))
         questions = Counter(one.exercise_id for one in open_questions(session, course.id))
     counting = [one for one in answers if one.counts]
     total = Counter(one.row.exercise_id for one in counting)
@@ -254,14 +254,6 @@ def desk_lines(scope: CourseScope) -> list[DeskLine]:
         )
         for one in exercises
     ]  # fmt: skip
-
-
-def standings_of(
-    scope: CourseScope, session: Session, course: Course, exercises: Sequence[Exercise]
-) -> Standings:
-    """What works out the standing of answers to some exercises of a course."""
-    measures = {one.id: scope.runtime.graders.made_with(one).measure for one in exercises}
-    return Standings(session, course, list_sheets(session, course.id), exercises, measures)
 
 
 def decision_line(one: Decision, count: int, joined: int) -> DecisionLine:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from fractions import Fraction
@@ -12,13 +12,13 @@ from typing import Final
 from sqlalchemy.orm import Session
 
 from jentrow.core.exercises.deadlines import Standing
-from jentrow.core.marks.totals import ExerciseMark, SheetSum, rounded, sheet_sum, total
+from jentrow.core.marks.totals import ExerciseMark, SheetSum, mean_mark, rounded, sheet_sum, total
 from jentrow.records.exercises import list_exercises, list_sheets
-from jentrow.records.marks import answers_in, standing_adjustments
+from jentrow.records.marks import standing_adjustments
 from jentrow.records.models import Adjustment, Course, Learner, Sheet, SheetEntry
 from jentrow.records.people import learners_of
 from jentrow.services.exercises.lateness import window_of, worth
-from jentrow.services.marking.desk import standings_of
+from jentrow.services.marking.course_answers import course_answers
 from jentrow.services.marking.standing import Answer
 from jentrow.services.scope import CourseScope, course_in_scope
 
@@ -36,6 +36,7 @@ SIGNS: Final = {
 first of: not graded, out of date, undecided, late."""
 
 _MAY_CHANGE: Final = "uow"
+_FIRST_SAID: Final = ("w", "o", "u", "l", "d")
 
 
 @dataclass(frozen=True)
@@ -115,15 +116,21 @@ class _Cell:
     right: bool = False
 
 
+_NOBODY: Final[dict[int, _Cell]] = {}
+
+
 @dataclass
 class _Book:
     """All that the page is made of, gathered once."""
 
     sheets: Sequence[Sheet]
+    entries: Mapping[int, Sequence[tuple[int, float]]]
+    """By sheet: its exercises, and what each is worth there."""
     learners: Sequence[Learner]
     standing: Mapping[int, Standing]
     counts_now: Mapping[int, bool]
-    cells: Mapping[tuple[int, int, int], _Cell]
+    cells: Mapping[tuple[int, int], Mapping[int, _Cell]]
+    """By sheet and exercise, by learner."""
     adjusted: Mapping[tuple[int, int], list[Adjustment]] = field(default_factory=dict)
 
 
@@ -148,7 +155,7 @@ def _gathered(scope: CourseScope, session: Session, course: Course) -> _Book:
     sheets = list_sheets(session, course.id)
     learners = learners_of(session, course.id)
     exercises = list(list_exercises(session, course.id))
-    answers = standings_of(scope, session, course, exercises).of(answers_in(session, course.id))
+    answers = course_answers(scope, session, course, exercises)
     standing = {sheet.id: window_of(sheet, course, None).standing(now) for sheet in sheets}
     adjusted: dict[tuple[int, int], list[Adjustment]] = {}
     for one in standing_adjustments(session, course.id):
@@ -159,30 +166,37 @@ def _gathered(scope: CourseScope, session: Session, course: Course) -> _Book:
         or standing[sheet.id] in ("late", "closed")
         for sheet in sheets
     }
-    return _Book(sheets, learners, standing, counts_now, _cells(answers), adjusted)
+    entries = {
+        sheet.id: [(one.exercise_id, worth(one)) for one in sheet.entries] for sheet in sheets
+    }
+    return _Book(sheets, entries, learners, standing, counts_now, _cells(answers), adjusted)
 
 
-def _cells(answers: Sequence[Answer]) -> dict[tuple[int, int, int], _Cell]:
-    """What each learner's counting attempts come to, by learner, sheet and exercise."""
-    counting: dict[tuple[int, int, int], list[Answer]] = {}
+def _cells(answers: Iterable[Answer]) -> dict[tuple[int, int], dict[int, _Cell]]:
+    """What each learner's counting attempts come to, by sheet and exercise, by learner."""
+    counting: dict[tuple[int, int], dict[int, list[Answer]]] = {}
     for one in answers:
-        if one.counts and one.row.sheet_id is not None:
-            key = one.row.learner_id, one.row.sheet_id, one.row.exercise_id
-            counting.setdefault(key, []).append(one)
-    return {key: _cell(found) for key, found in counting.items()}
+        row = one.row
+        if one.counts and row.sheet_id is not None:
+            place = counting.setdefault((row.sheet_id, row.exercise_id), {})
+            place.setdefault(row.learner_id, []).append(one)
+    return {
+        place: {learner: _cell(found) for learner, found in by_learner.items()}
+        for place, by_learner in counting.items()
+    }
 
 
 def _cell(found: Sequence[Answer]) -> _Cell:
     if len(found) == 1:
-        mark = found[0].worth
-    else:
-        known = [Fraction(str(one.worth)) for one in found if one.worth is not None]
-        mark = rounded(sum(known, Fraction(0)) / len(known), 0.01) if known else None
+        one = found[0]
+        right = one.verdict == "correct"
+        return _Cell(one.worth, _sign(one), one.late_days, one.row.id, right)
+    mark = mean_mark([one.worth for one in found])
     signs = {_sign(one) for one in found}
     last = found[-1]
     return _Cell(
         mark,
-        next(sign for sign in "would" if sign in signs),
+        next(sign for sign in _FIRST_SAID if sign in signs),
         max(one.late_days for one in found),
         last.row.id,
         any(one.verdict == "correct" for one in found),
@@ -243,14 +257,14 @@ def _of_sheet(book: _Book, sheet: Sheet, learner_id: int) -> _OfSheet:
     extra = sum(one.points for one in adjusted if one.kind == "extra")
     cells: list[_Cell] = []
     marks: list[ExerciseMark] = []
-    for entry in sheet.entries:
-        cell = book.cells.get((learner_id, sheet.id, entry.exercise_id))
-        if entry.exercise_id in excused:
+    for exercise_id, points in book.entries[sheet.id]:
+        cell = book.cells.get((sheet.id, exercise_id), _NOBODY).get(learner_id)
+        if exercise_id in excused:
             cell = _Cell(cell.mark if cell else None, "e", 0, cell.answer if cell else 0)
         elif cell is None:
             cell = _Cell(sign="-" if book.counts_now[sheet.id] else " ")
         cells.append(cell)
-        marks.append(ExerciseMark(cell.mark, worth(entry), cell.sign == "e"))
+        marks.append(ExerciseMark(cell.mark, points, cell.sign == "e"))
     return _OfSheet(cells, sheet_sum(marks, sheet.best_of, extra), extra)
 
 
@@ -274,8 +288,7 @@ def _sheets(book: _Book, course: Course, rows: Sequence[MarkRow]) -> list[MarkSh
     found: list[MarkSheet] = []
     for at, sheet in enumerate(book.sheets):
         columns = [_column(book, sheet, entry) for entry in sheet.entries]
-        handed_in = any(book.cells.get((row.id, sheet.id, entry.exercise_id))
-                        for row in rows for entry in sheet.entries)  # fmt: skip
+        handed_in = any(one.right is not None for one in columns)
         found.append(
             MarkSheet(
                 sheet.slug,
@@ -298,11 +311,7 @@ def _sheets(book: _Book, course: Course, rows: Sequence[MarkRow]) -> list[MarkSh
 
 def _column(book: _Book, sheet: Sheet, entry: SheetEntry) -> MarkColumn:
     exercise = entry.exercise
-    cells = [
-        cell
-        for learner in book.learners
-        if (cell := book.cells.get((learner.id, sheet.id, exercise.id))) is not None
-    ]
+    cells = book.cells.get((sheet.id, exercise.id), _NOBODY).values()
     signs = [cell.sign for cell in cells]
     return MarkColumn(
         exercise.slug,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Final, Literal, TypeAlias
@@ -13,12 +13,12 @@ from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.trials import run_trials
 from jentrow.core.words import counted
 from jentrow.records.exercises import list_exercises, list_sheets
-from jentrow.records.marks import answers_in, open_questions
+from jentrow.records.marks import open_questions
 from jentrow.records.models import Course, Exercise, Sheet
 from jentrow.records.people import learners_of
 from jentrow.records.tasks import problems_of
 from jentrow.services.exercises.lateness import window_of
-from jentrow.services.marking.desk import standings_of
+from jentrow.services.marking.course_answers import CourseAnswers, course_answers
 from jentrow.services.marking.standing import Answer
 from jentrow.services.scope import CourseScope, course_in_scope
 
@@ -55,7 +55,7 @@ def needs(scope: CourseScope) -> list[Need]:
         course = course_in_scope(session)
         exercises = list(list_exercises(session, course.id))
         sheets = list_sheets(session, course.id)
-        answers = standings_of(scope, session, course, exercises).of(answers_in(session, course.id))
+        answers = course_answers(scope, session, course, exercises)
         found = [
             *_questions(session, course),
             *_undecided(course, exercises, sheets, answers, scope.runtime.now()),
@@ -85,9 +85,9 @@ def failing_trials(scope: CourseScope) -> list[Need]:
 
 def _questions(session: Session, course: Course) -> Iterator[Need]:
     for one in open_questions(session, course.id):
-        who = one.asked_by if one.by_learner else f"{one.asked_by}, for a second reader"
+        asks = "asks about" if one.by_learner else "asks a second reader about"
         yield Need(
-            "question", 1, f"{who} asks about {one.exercise.title}", one.text, one.exercise.slug,
+            "question", 1, f"{one.asked_by} {asks} {one.exercise.title}", one.text, one.exercise.slug,
             submission=one.submission_id, urgent=True,
         )  # fmt: skip
 
@@ -96,7 +96,7 @@ def _undecided(
     course: Course,
     exercises: Sequence[Exercise],
     sheets: Sequence[Sheet],
-    answers: Sequence[Answer],
+    answers: CourseAnswers,
     now: datetime,
 ) -> Iterator[Need]:
     closed = {
@@ -106,7 +106,7 @@ def _undecided(
         and sheet.published_at is None
     }
     for exercise in exercises:
-        own = [one for one in answers if one.row.exercise_id == exercise.id]
+        own = answers.by_exercise.get(exercise.id, [])
         undecided = [one for one in own if one.counts and one.state == "undecided"]
         if undecided:
             holds_up = any(one.row.sheet_id in closed for one in undecided)
@@ -137,12 +137,16 @@ def _sheets(
     session: Session,
     course: Course,
     sheets: Sequence[Sheet],
-    answers: Sequence[Answer],
+    answers: CourseAnswers,
     now: datetime,
 ) -> Iterator[Need]:
     names = {one.id: one.name for one in learners_of(session, course.id)}
+    counting: dict[int | None, list[Answer]] = {}
+    for one in answers:
+        if one.counts:
+            counting.setdefault(one.row.sheet_id, []).append(one)
     for sheet in sheets:
-        own = [one for one in answers if one.row.sheet_id == sheet.id and one.counts]
+        own = counting.get(sheet.id, [])
         window = window_of(sheet, course, None)
         standing = window.standing(now)
         if standing == "open" and window.closes and window.closes - now <= CLOSING_SOON:
@@ -155,17 +159,21 @@ def _sheets(
                 "publish", len(own), sheet.title, "all is decided: its marks can be published",
                 sheet=sheet.slug, urgent=True,
             )  # fmt: skip
-    yield from _silent(names, sheets, answers, course, now)
+    active = {sheet: {one.row.learner_id for one in own} for sheet, own in counting.items()}
+    yield from _silent(names, sheets, active, course, now)
 
 
 def _silent(
     names: dict[int, str],
     sheets: Sequence[Sheet],
-    answers: Sequence[Answer],
+    active: Mapping[int | None, set[int]],
     course: Course,
     now: datetime,
 ) -> Iterator[Need]:
-    """Learners who handed in to an earlier sheet, and nothing to the latest that is under way."""
+    """Learners who handed in to an earlier sheet, and nothing to the latest that is under way.
+
+    ``active`` has, by sheet, who handed in to it.
+    """
     begun = [
         sheet for sheet in sheets
         if window_of(sheet, course, None).standing(now) != "not_yet" and sheet.entries
@@ -173,8 +181,8 @@ def _silent(
     if len(begun) < 2:
         return
     *earlier, latest = begun
-    before = {one.row.learner_id for one in answers if one.row.sheet_id in {s.id for s in earlier}}
-    lately = {one.row.learner_id for one in answers if one.row.sheet_id == latest.id}
+    before = {learner for sheet in earlier for learner in active.get(sheet.id, ())}
+    lately = active.get(latest.id, set())
     silent = sorted(names[id] for id in before - lately if id in names)
     if silent and lately:
         more = f" and {len(silent) - NAMED} more" if len(silent) > NAMED else ""

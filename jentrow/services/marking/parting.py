@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
 
-from jentrow.core.comparison.woven import WovenView
+from jentrow.core.comparison.woven import WovenView, without_column
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
 from jentrow.core.exercises.markscheme import MarkScheme
 from jentrow.core.exercises.tracing import Traced, TracedStep, trace_query
+from jentrow.core.sql.steps import BESIDE
 from jentrow.records.contents import core_exercise
 from jentrow.records.models import Exercise, Submission
 from jentrow.services.errors import NotFound
@@ -120,14 +121,26 @@ def _aligned(
 def _woven(
     scope: CourseScope, exercise: Exercise, due: TracedStep, given: TracedStep, dataset: int
 ) -> WovenView | None:
-    """The rows of a step of both sides woven; None where they are the same, or cannot be had."""
+    """The rows of a step of both sides woven; None where they are the same, or cannot be had.
+
+    Of a condition only the rows that it keeps.
+    """
     if not due.sql or not given.sql:
         return None
+    due, given = _kept(due), _kept(given)
     grader = scope.runtime.graders.of_content(
         _for_a_step(core_exercise(exercise), due), exercise.sample
     )
     looked = grader.look(given.sql, dataset)
-    return None if looked.outcome.datasets[dataset].verdict == "correct" else looked.woven
+    if looked.outcome.datasets[dataset].verdict == "correct" or looked.woven is None:
+        return None
+    return without_column(looked.woven, BESIDE) if due.beside == "truth" else looked.woven
+
+
+def _kept(step: TracedStep) -> TracedStep:
+    if step.beside != "truth":
+        return step
+    return replace(step, sql=f"SELECT * FROM ({step.sql}\n) AS told WHERE {BESIDE} IS 1")
 
 
 def _for_a_step(exercise: CoreExercise, step: TracedStep) -> CoreExercise:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from statistics import StatisticsError, correlation, fmean
@@ -12,10 +12,10 @@ from typing import Final
 from jentrow.core.comparison.findings import FINDING_WORDS
 from jentrow.core.exercises.outcomes import standing_of
 from jentrow.records.exercises import list_exercises, list_sheets
-from jentrow.records.marks import answers_in, answers_named
+from jentrow.records.marks import answers_named
 from jentrow.records.models import Exercise
 from jentrow.services.exercises.lateness import worth
-from jentrow.services.marking.desk import standings_of
+from jentrow.services.marking.course_answers import course_answers
 from jentrow.services.marking.standing import Answer, Standings
 from jentrow.services.scope import CourseScope, course_in_scope
 
@@ -117,14 +117,20 @@ def course_plots(scope: CourseScope) -> CoursePlots:
         course = course_in_scope(session)
         exercises = list(list_exercises(session, course.id))
         sheets = list_sheets(session, course.id)
-        standings = standings_of(scope, session, course, exercises)
-        answers = standings.of(answers_in(session, course.id))
+        answers = course_answers(scope, session, course, exercises)
+        standings = answers.standings
         by_place: dict[tuple[int, int], list[Answer]] = {}
         for one in answers:
             if one.row.sheet_id is not None:
                 by_place.setdefault((one.row.sheet_id, one.row.exercise_id), []).append(one)
         shares = _shares(by_place, {(sheet.id, entry.exercise_id): worth(entry)
                                     for sheet in sheets for entry in sheet.entries})  # fmt: skip
+        sums_of: defaultdict[int, float] = defaultdict(float)
+        counts: Counter[int] = Counter()
+        for own_shares in shares.values():
+            counts.update(own_shares.keys())
+            for learner, share in own_shares.items():
+                sums_of[learner] += share
         found: list[ExercisePlots] = []
         of_sheets: list[SheetPlots] = []
         for sheet in sheets:
@@ -133,7 +139,7 @@ def course_plots(scope: CourseScope) -> CoursePlots:
                 place = sheet.id, entry.exercise_id
                 here = by_place.get(place, [])
                 own += here
-                separates = _separates(shares, place)
+                separates = _separates(shares.get(place, {}), sums_of, counts)
                 ease = shares.get(place, {}).values()
                 found.append(
                     _exercise(entry.exercise, sheet.slug, worth(entry), here, list(ease), separates)
@@ -171,14 +177,17 @@ def _shares(
 
 
 def _separates(
-    shares: Mapping[tuple[int, int], Mapping[int, float]], place: tuple[int, int]
+    own: Mapping[int, float], sums: Mapping[int, float], counts: Mapping[int, int]
 ) -> float | None:
-    own = shares.get(place, {})
-    pairs: list[tuple[float, float]] = []
-    for learner, share in own.items():
-        rest = [of[learner] for other, of in shares.items() if other != place and learner in of]
-        if rest:
-            pairs.append((share, fmean(rest)))
+    """The correlation of an exercise's shares with the mean of the same learners' others.
+
+    ``sums`` and ``counts`` are of all that each learner handed in.
+    """
+    pairs = [
+        (share, (sums[learner] - share) / (counts[learner] - 1))
+        for learner, share in own.items()
+        if counts[learner] > 1
+    ]
     if len(pairs) < FEWEST:
         return None
     try:

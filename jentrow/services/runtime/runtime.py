@@ -6,7 +6,9 @@ import shutil
 from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import TypeAlias
+from typing import Any, Final, TypeAlias
+
+from cachetools import LRUCache
 
 from jentrow.core.exercises.judging_worker import LOADED_AHEAD
 from jentrow.core.processes.nursery import NURSERY
@@ -22,6 +24,9 @@ from jentrow.services.runtime.rate_limits import Rates
 from jentrow.services.runtime.run_history import RunHistory
 from jentrow.services.runtime.sample_storage import put_in_order
 from jentrow.services.runtime.settings import Settings, read_settings
+
+KEPT_STANDINGS: Final = 512
+"""Exercises whose answers' standing is kept; with a thousand answers each that is 200 MB at most."""
 
 Clock: TypeAlias = Callable[[], datetime]
 
@@ -53,6 +58,8 @@ class Runtime:
         self.engines = Engines(self._engine_folder)
         self.graders = Graders(self.engines, self.datasets, self.settings)
         self.queue = GradingQueue(self.records, self.graders, self.engines)
+        self.standings: LRUCache[int, Any] = LRUCache(KEPT_STANDINGS)
+        """What the answers to an exercise stand at, by its number: see services/marking."""
 
     def start_warming(self) -> None:
         """Makes ready, in the background, what answers to the sheets are graded with."""

@@ -118,7 +118,7 @@ defineExpose({
             </ul>
             <p class="quiet">In braces stands what is filled in: {{ places }}.</p>
           </ElPopover>
-          <ElButton v-if="comment.trim() && !isKept" link @click="deciding.attempt(() => deciding.changes.keepPhrase.mutateAsync(comment))">Keep as a phrase</ElButton>
+          <ElButton v-if="comment.trim() && !isKept" link @click="deciding.attempt(() => deciding.changes.keepPhrase.mutateAsync(comment))">Save as a phrase</ElButton>
           <ElButton link @click="isReasonOpen = !isReasonOpen">{{ reason ? "Reason: " + reason : "Add a reason" }}</ElButton>
         </p>
         <ElInput v-if="isReasonOpen" v-model="reason" aria-label="Reason, for the history" placeholder="why, for the history; learners do not see it" />

@@ -1,5 +1,5 @@
 import { useLocalStorage } from "@vueuse/core";
-import { computed, type Ref, ref, watch } from "vue";
+import { computed, nextTick, type Ref, ref, watch } from "vue";
 
 import { openCourse } from "../../api/client";
 import { type DeskAnswer, type Group, useDeskLines, useDeskView } from "../../api/marking";
@@ -30,6 +30,8 @@ export function useDesk(slug: Ref<string>) {
   const partAt = ref(0);
   const wordingAt = ref(0);
   const together = ref<string[]>([]);
+  /** An answer that somebody asked for by its number. */
+  const wanted = useInAddress("answer", "");
 
   const groups = computed(() => desk.value?.groups ?? []);
   const group = computed(
@@ -48,7 +50,31 @@ export function useDesk(slug: Ref<string>) {
     return [...counts.values()].sort((one, other) => other.length - one.length);
   });
   const shownAnswers = computed(() => wordings.value[Math.min(wordingAt.value, wordings.value.length - 1)] ?? []);
-  const shown = computed(() => shownAnswers.value[0]);
+  const shown = computed(
+    () => shownAnswers.value.find((one) => String(one.id) === wanted.value) ?? shownAnswers.value[0],
+  );
+
+  // An answer that is asked for is brought into view with its group, also one that does not count.
+  watch(
+    [desk, wanted],
+    ([found, id]) => {
+      if (!found || !id) return;
+      const holds = (answers: DeskAnswer[]) => answers.some((one) => String(one.id) === id);
+      const its = found.groups.find((one) => holds(one.answers));
+      if (its) {
+        groupKey.value = its.key;
+        void nextTick(() => {
+          partAt.value = Math.max(parts.value.findIndex((one) => holds(one.answers)), 0);
+          void nextTick(() => {
+            wordingAt.value = Math.max(wordings.value.findIndex(holds), 0);
+          });
+        });
+      } else if (attempts.value === "counting") {
+        attempts.value = "all";
+      }
+    },
+    { immediate: true },
+  );
 
   /** What a decision is about: the part in view, with the groups that were put together with it. */
   const chosen = computed<Part[]>(() => {
@@ -71,6 +97,7 @@ export function useDesk(slug: Ref<string>) {
   });
 
   function open(key: string): void {
+    wanted.value = "";
     groupKey.value = key;
   }
 
@@ -87,6 +114,7 @@ export function useDesk(slug: Ref<string>) {
   }
 
   function turnWording(by: number): void {
+    wanted.value = "";
     wordingAt.value = Math.min(Math.max(wordingAt.value + by, 0), Math.max(wordings.value.length - 1, 0));
   }
 

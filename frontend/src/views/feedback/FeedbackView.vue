@@ -31,7 +31,7 @@ useKeys([
 </script>
 
 <template>
-  <main class="pages" tabindex="0" aria-label="Feedback">
+  <main class="pages sheet" tabindex="0" aria-label="Feedback">
     <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
     <template v-if="pages">
       <p class="tools"><RouterLink :to="{ name: 'marks' }">Marks</RouterLink>

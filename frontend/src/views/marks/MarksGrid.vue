@@ -78,6 +78,12 @@ function weighs(sheet: Sheet): string {
   return [sheet.weight === null ? "" : `weighs ${sheet.weight}`, best].filter(Boolean).join(", ");
 }
 
+/** The sum of a sheet; nothing where there is none yet. */
+function sum(one: Row, { sheet, at, columns: own }: { sheet: Sheet; at: number; columns: Column[] }): string {
+  const isBegun = sheet.counts_now || own.some((each) => one.signs[each.at] !== " ") || one.extra[at];
+  return isBegun ? String(one.sums[at]) : "";
+}
+
 function percent(share: number | null): string {
   return share === null ? "" : String(Math.round(share * 100));
 }
@@ -137,7 +143,7 @@ function choose(at: number, to: Column): void {
                 aria-hidden="true">old</sup><sup v-else-if="one.signs[to.at] === 'l'" aria-hidden="true">{{ one.late_days[to.at] }}d</sup><i
                 v-if="one.signs[to.at] === 'l'" class="bar" aria-hidden="true" :style="{ width: `${Math.min(8 + 5 * (one.late_days[to.at] ?? 0), 26)}px` }" /><span
                 class="only-read-aloud">{{ aloud(one, to.at) }}</span></td>
-            <td class="sum"><span v-if="one.approximate[each.at]" class="about-sign" title="may still change">≈</span>{{ one.sums[each.at] }}<sup
+            <td class="sum"><span v-if="one.approximate[each.at]" class="about-sign" title="may still change">≈</span>{{ sum(one, each) }}<sup
                 v-if="one.extra[each.at]" title="with an extra mark">+</sup></td>
           </template>
           <td class="sum"><span v-if="one.approximate[groups.length]" class="about-sign" title="may still change">≈</span>{{ one.total }}</td>
@@ -241,6 +247,7 @@ tfoot th {
 
 .about .word {
   float: right;
+  margin-left: 8px;
   font-size: var(--size-0);
 }
 

@@ -19,6 +19,7 @@ const WHAT: Record<Need["kind"], string> = {
 function placeOf(need: Need): RouteLocationRaw {
   switch (need.kind) {
     case "question":
+      return { name: "desk", params: { slug: need.exercise }, query: { answer: String(need.submission) } };
     case "set_aside":
       return { name: "submission", params: { id: need.submission } };
     case "undecided":

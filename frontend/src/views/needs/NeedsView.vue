@@ -27,7 +27,7 @@ useKeys([
 </script>
 
 <template>
-  <main class="front">
+  <main class="front sheet">
     <h1>What needs you <small>{{ about?.course }}</small></h1>
     <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
     <EmptyCourse v-if="exercises && !exercises.length" />

@@ -1,0 +1,279 @@
+"""The marking desk, the page of marks, publishing and questions, as people use them."""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+from openpyxl import load_workbook
+from selenium.webdriver import Chrome
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.steps import (
+    all_of,
+    call,
+    find,
+    open_url,
+    press,
+    severe,
+    sign_in,
+    text_of,
+    until,
+)
+
+SLUG = "15-above-warning"
+DESK = f"/marking/{SLUG}"
+SHEET = "3-joins-and-beyond"
+
+
+def desk_of(address: str, slug: str = SLUG) -> Any:
+    return call(address, f"/marking/{slug}")
+
+
+def open_desk(browser: Chrome, address: str, slug: str = SLUG) -> None:
+    browser.get(f"{address}/marking/{slug}")
+    find(browser, ".decided-now")
+
+
+def undo_all(address: str, slug: str = SLUG) -> None:
+    for one in desk_of(address, slug)["history"]:
+        if not one["undone_at"]:
+            call(address, f"/marking/{slug}/undo", "POST", {"decision": one["id"]})
+
+
+def chosen(browser: Chrome) -> str:
+    return text_of(browser, ".chosen .title")
+
+
+def test_a_group_is_decided_by_keyboard_alone(browser: Chrome, address: str) -> None:
+    open_desk(browser, address)
+    group = next(one for one in desk_of(address)["groups"] if one["verdict"] == "incorrect")
+    press(browser, Keys.ARROW_UP)
+    until(browser, lambda page: chosen(page) == "Right")
+    press(browser, "n")
+    until(browser, lambda page: group["title"] == chosen(page))
+    press(browser, "m")
+    until(browser, lambda page: page.switch_to.active_element.get_attribute("id") == "mark")
+    press(browser, "1.5")
+    press(browser, Keys.ENTER)
+    until(browser, lambda page: "the mark 1.5" in text_of(page, ".acts .el-button--primary"))
+    press(browser, "c")
+    until(browser, lambda page: page.switch_to.active_element.tag_name == "textarea")
+    press(browser, "Half of it.")
+    press(browser, Keys.ESCAPE)
+    press(browser, Keys.ENTER)
+    until(browser, lambda page: "decided: 1.5 of" in text_of(page, ".said"))
+    until(browser, lambda page: desk_of(address)["decided"] >= group["size"])
+    decided = next(one for one in desk_of(address)["groups"] if one["key"] == group["key"])
+    assert {one["mark"] for one in decided["answers"]} == {1.5}
+    assert desk_of(address)["history"][0]["comment"] == "Half of it."
+    press(browser, "u")
+    until(browser, lambda page: text_of(page, ".said").startswith("Undone:"))
+    assert desk_of(address)["history"][0]["undone_by"] == "Alma Rieder"
+    assert severe(browser) == []
+
+
+def test_another_dataset_the_parting_and_the_wordings_by_keys(
+    browser: Chrome, address: str
+) -> None:
+    open_desk(browser, address, "14-huts-and-nights")
+    find(browser, ".woven")
+    press(browser, "w")
+    until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, "[data-kind=agrees]"))
+    press(browser, "p")
+    until(browser, lambda page: "here they part" in text_of(page, ".pairs"))
+    find(browser, ".woven")
+    press(browser, "p")
+    find(browser, ".trace")
+    press(browser, "p")
+    press(browser, "d")
+    until(browser, lambda page: "dataset=" not in page.current_url and find(page, ".woven"))
+    assert severe(browser) == []
+
+
+def test_two_instructors_on_one_group(browser: Chrome, address: str) -> None:
+    open_desk(browser, address)
+    group = next(one for one in desk_of(address)["groups"] if one["verdict"] == "incorrect")
+    until(browser, lambda page: chosen(page) == group["title"])
+    # The page hears of nothing: it decides by what it has seen.
+    browser.execute_cdp_cmd("Network.enable", {})
+    browser.execute_cdp_cmd("Network.setBlockedURLs", {"urls": ["*/events", f"*{DESK}?*"]})
+    ids = [one["id"] for one in group["answers"]]
+    body = {"answers": ids, "mark": 1, "seen": 2**40}
+    call(address, f"{DESK}/decisions", "POST", body)
+    try:
+        press(browser, Keys.ENTER)
+        until(
+            browser, lambda page: "meanwhile (a mark of 1)" in text_of(page, "aside [role=alert]")
+        )
+    finally:
+        browser.execute_cdp_cmd("Network.setBlockedURLs", {"urls": []})
+    answers = next(one for one in desk_of(address)["groups"] if one["key"] == group["key"])[
+        "answers"
+    ]
+    assert {one["mark"] for one in answers} == {1.0}
+    browser.refresh()
+    find(browser, ".decided-now")
+    undo_all(address)
+    browser.get_log("browser")  # the address that was shut
+
+
+def test_names_are_hidden_and_groups_split(browser: Chrome, address: str) -> None:
+    open_desk(browser, address)
+    press(browser, Keys.ARROW_UP)
+    until(browser, lambda page: chosen(page) == "Right")
+    name = text_of(browser, ".who")
+    press(browser, "h")
+    until(browser, lambda page: text_of(page, ".who").startswith("answer "))
+    press(browser, "h")
+    until(browser, lambda page: text_of(page, ".who") == name)
+    press(browser, "s")
+    until(browser, lambda page: len(all_of(page, ".parts li")) > 1)
+    press(browser, Keys.ARROW_DOWN)
+    until(browser, lambda page: "here" in all_of(page, ".parts button")[1].get_attribute("class"))
+
+
+def test_an_alternative_is_accepted_from_the_desk(browser: Chrome, address: str) -> None:
+    slug = call(address, f"/exercises/{SLUG}/copies", "POST", {"title": "Above, marked"})["slug"]
+    reference = call(address, f"/exercises/{slug}")["content"]["reference"]
+    text = f"SELECT * FROM ({reference.rstrip().rstrip(';')}) AS q LIMIT 1"
+    runtime_import(address, slug, text)
+    open_desk(browser, address, slug)
+    press(browser, "a")
+    until(browser, lambda page: "1 answer gain" in text_of(page, ".el-dialog:not([style*='none'])"))
+    buttons = browser.find_elements(By.CSS_SELECTOR, ".el-dialog .el-button--primary")
+    next(one for one in buttons if one.text == "Accept answer").click()
+    until(
+        browser,
+        lambda page: (
+            len(call(address, f"/exercises/{slug}")["content"]["alternatives"]) == 1
+            or call(address, f"/exercises/{slug}")["version"] == 2
+        ),
+    )
+    until(browser, lambda page: "Right" in text_of(page, "nav[aria-label='Outcome groups']"))
+    call(address, f"/exercises/{slug}?with_answers=true", "DELETE")
+    assert severe(browser) == []
+
+
+def runtime_import(address: str, slug: str, text: str) -> None:
+    """Hands one answer in, through the file import, as pasted rows."""
+    flat = " ".join(text.split()).replace('"', '""')
+    table = f'learner,exercise,sql\nA Guest,{slug},"{flat}"\n'
+    one = call(address, "/imports", "POST", {})["id"]
+    open_url_file(address, f"/imports/{one}/files/answers.csv", table)
+    call(address, f"/answers/{one}/look", "POST")
+    call(address, f"/answers/{one}/take", "POST", {"leave_out": False})
+
+
+def open_url_file(address: str, path: str, text: str) -> None:
+    import urllib.request
+
+    from tests.browser.steps import headers_of
+
+    site, _, course = address.partition("/courses/")
+    request = urllib.request.Request(
+        f"{site}/api/courses/{course}{path}", text.encode(),
+        {"Content-Type": "application/octet-stream"} | headers_of(address), method="PUT",
+    )  # fmt: skip
+    urllib.request.urlopen(request).close()
+
+
+def test_a_regrade_is_seen_and_then_applied(browser: Chrome, address: str) -> None:
+    slug = "16-roomier-than-usual"
+    content = call(address, f"/exercises/{slug}")["content"]
+    call(address, f"/exercises/{slug}", "PUT", content | {"points": content["points"] + 1})
+    open_desk(browser, address, slug)
+    until(browser, lambda page: "out of date" in text_of(page, ".note"))
+    press(browser, "r")
+    until(browser, lambda page: "gain, 0 lose" in text_of(page, ".el-dialog:not([style*='none'])"))
+    buttons = browser.find_elements(By.CSS_SELECTOR, ".el-dialog .el-button--primary")
+    next(one for one in buttons if one.text.startswith("Regrade")).click()
+    until(browser, lambda page: not desk_of(address, slug)["outdated"])
+    until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, ".note"))
+    call(address, f"/exercises/{slug}", "PUT", content)
+    call(address, f"/exercises/{slug}/regrade", "POST")
+    assert severe(browser) == []
+
+
+def test_publishing_and_what_the_learner_sees_and_asks(
+    browser: Chrome, visitor: Chrome, address: str
+) -> None:
+    sheet = "1-choosing-rows"
+    row = next(one for one in call(address, "/marks")["rows"] if one["name"] == "Ada Nkemelu")
+    slug, id = "01-high-huts", row["answers"][0]
+    call(address, f"/marking/{slug}/decisions", "POST",
+         {"answers": [id], "mark": 1, "comment": "Mind the boundary.", "seen": 2**40})  # fmt: skip
+    browser.get(f"{address}/marks?publish={sheet}")
+    dialog = ".el-dialog:not([style*='none'])"
+    until(browser, lambda page: "will see their marks" in text_of(page, dialog))
+    assert "undecided" in text_of(browser, f"{dialog} .problem")
+    buttons = browser.find_elements(By.CSS_SELECTOR, ".el-dialog .el-button")
+    next(one for one in buttons if one.text == "Publish anyway").click()
+    until(browser, lambda page: "Take back" in text_of(page, ".about.published"))
+
+    sign_in(visitor, address, "ada.nkemelu@example.org")
+    visitor.get(f"{address}/own")
+    find(visitor, ".published").click()
+    until(visitor, lambda page: "Mind the boundary." in text_of(page, ".feedback"))
+    asking = all_of(visitor, ".exercise .el-button")[0]
+    assert asking.text == "Ask about this mark"
+    asking.click()
+    find(visitor, "textarea").send_keys("Which one?")
+    find(visitor, ".ask .el-button--primary").click()
+    until(visitor, lambda page: "not answered yet" in text_of(page, ".asked"))
+
+    browser.get(address)
+    until(browser, lambda page: "Ada Nkemelu asks about High huts" in text_of(page, ".needs"))
+    press(browser, Keys.ENTER)
+    until(browser, lambda page: "Which one?" in text_of(page, ".question"))
+    find(browser, ".question textarea").send_keys("2000 itself.")
+    find(browser, ".question .el-button").click()
+    until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, ".question"))
+    # The news comes to the learner's open page by itself.
+    until(visitor, lambda page: "2000 itself." in text_of(page, ".asked"))
+
+    call(address, f"/sheets/{sheet}/unpublish", "POST")
+    until(visitor, lambda page: "not published yet" in text_of(page, "main"))
+    undo_all(address, slug)
+
+
+def test_the_page_of_marks_by_keys(browser: Chrome, address: str) -> None:
+    book = call(address, "/marks")
+    browser.get(f"{address}/marks")
+    find(browser, ".grid tbody th")
+    assert len(all_of(browser, ".grid tbody th")) == len(book["rows"])
+    names = sorted(one["name"] for one in book["rows"])
+    press(browser, Keys.ARROW_DOWN)
+    press(browser, Keys.ARROW_DOWN)
+    press(browser, Keys.ARROW_RIGHT)
+    press(browser, Keys.ARROW_RIGHT)
+    until(browser, lambda page: text_of(page, ".here th") == names[1])
+    until(
+        browser,
+        lambda page: (
+            text_of(page, "aside section h2") == book["sheets"][0]["exercises"][1]["title"]
+        ),
+    )
+    press(browser, "x")
+    until(browser, lambda page: text_of(page, "aside section h2") == names[1])
+    press(browser, "f")
+    press(browser, "ada")
+    until(browser, lambda page: len(all_of(page, ".grid tbody th")) == 1)
+    press(browser, Keys.ESCAPE)
+    find(browser, "h1").click()
+    press(browser, "v")
+    until(browser, lambda page: "tell strong from weak" in text_of(page, ".plots"))
+    all_of(browser, ".plot .turn")[0].click()
+    find(browser, ".plot .numbers td")
+    assert severe(browser) == []
+
+
+def test_marks_are_exported_from_the_page(browser: Chrome, address: str) -> None:
+    browser.get(f"{address}/marks")
+    find(browser, ".export").click()
+    link = until(browser, lambda page: page.find_element(By.PARTIAL_LINK_TEXT, "XLSX"))
+    path = link.get_attribute("href").partition("/api/courses/alpine-data-course")[2]
+    page = load_workbook(io.BytesIO(open_url(address, path))).active
+    assert page is not None
+    assert page.max_row == len(call(address, "/marks")["rows"]) + 1
