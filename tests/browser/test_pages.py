@@ -125,7 +125,7 @@ def test_one_screen_holds_the_task(browser: Chrome, address: str) -> None:
         "/take-answers-in",
     ):
         browser.get(address + path)
-        find(browser, "main .sheet")
+        find(browser, "main .sheet, main.sheet")
         taller = browser.execute_script(
             "return document.documentElement.scrollHeight - window.innerHeight"
         )
@@ -164,7 +164,7 @@ def test_one_screen_holds_the_task(browser: Chrome, address: str) -> None:
 )
 def test_the_pages_pass_the_accessibility_rules(browser: Chrome, address: str, path: str) -> None:
     browser.get(address + path)
-    find(browser, "main .sheet")
+    find(browser, "main .sheet, main.sheet")
     find(browser, "main li, main tbody tr, main dl, main .zone")
     if "#" in path:
         keys = {"steps": "p", "trial": Keys.ARROW_DOWN, "counts": "2"}
@@ -198,7 +198,7 @@ def test_the_dark_theme_passes_them_too(browser: Chrome, address: str, path: str
     browser.execute_cdp_cmd("Emulation.setEmulatedMedia", dark)
     try:
         browser.get(address + path)
-        find(browser, "main .sheet")
+        find(browser, "main .sheet, main.sheet")
         find(browser, "main li, main tbody tr, main dl, main .zone")
         assert violations(browser) == []
     finally:

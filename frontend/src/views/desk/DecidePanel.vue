@@ -97,14 +97,14 @@ defineExpose({
       <div class="decided-now">
         <p class="mark">
           <label for="mark">mark</label>
-          <ElInputNumber v-if="!lines" id="mark" v-model="mark" :controls="false" :min="0" :max="points" :precision="2"
+          <ElInputNumber v-if="!lines" id="mark" v-model="mark" :controls="false" :min="0" :max="points"
             :placeholder="standing.several ? `${standing.least} to ${standing.most}` : String(standing.least)"
             @change="isTouched = true" @keydown.enter.prevent="blur" />
           <b v-else>{{ ledgerSum }}</b>
           <span>of {{ points }}</span>
           <ElButton v-if="submission.ledger.length" link @click="deciding.changeLines()">{{ lines ? "one mark" : "line by line" }}</ElButton>
         </p>
-        <ElInput v-model="comment" class="comment" type="textarea" :autosize="{ minRows: 2, maxRows: 6 }"
+        <ElInput v-model="comment" class="comment" type="textarea" :rows="3"
           aria-label="Comment" placeholder="Comment, which learners see when the marks are published"
           @input="isTouched = true" @keydown.ctrl.enter.prevent="emit('decide')" />
         <p class="beside">

@@ -20,7 +20,13 @@ function open(other: number | null | undefined): void {
   if (other) void router.replace({ name: "submission", params: { id: other } });
 }
 
-function openDesk(): void {
+/** Back to where one came from; who came by a link comes to the desk. */
+function goBack(): void {
+  const state = window.history.state as { back?: string } | null;
+  if (state?.back) {
+    router.back();
+    return;
+  }
   const slug = submission.value?.exercise;
   if (slug) void router.push({ name: "desk", params: { slug } });
 }
@@ -33,7 +39,7 @@ useKeys([
   { key: "p", cap: "P", says: "rows, parting, steps", act: () => sheet.turnView() },
   { key: "ArrowRight", cap: "→", says: "next step", rare: true, act: () => shown.value?.moveStep(1) },
   { key: "ArrowLeft", cap: "←", says: "step before", rare: true, act: () => shown.value?.moveStep(-1) },
-  { key: "Escape", cap: "Esc", says: "the marking desk", act: openDesk },
+  { key: "Escape", cap: "Esc", says: "back", act: goBack },
 ]);
 </script>
 
