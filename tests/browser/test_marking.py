@@ -242,7 +242,9 @@ def test_the_page_of_marks_by_keys(browser: Chrome, address: str) -> None:
     browser.get(f"{address}/marks")
     find(browser, ".grid tbody th")
     assert find(browser, ".grid").get_attribute("aria-rowcount") == str(len(book["rows"]))
-    assert len(all_of(browser, ".grid tbody th")) < len(book["rows"]), "what is not seen is not drawn"
+    assert len(all_of(browser, ".grid tbody th")) < len(book["rows"]), (
+        "what is not seen is not drawn"
+    )
     names = sorted(one["name"] for one in book["rows"])
     press(browser, Keys.ARROW_DOWN)
     press(browser, Keys.ARROW_DOWN)

@@ -33,7 +33,8 @@ export function useTaughtPlaces() {
   );
   const places = computed<Place[]>(() => [
     page("Samples", "samples"), page("Make a sample", "make"), page("Exercises", "exercises"),
-    page("Import a pack", "pack"), page("Sheets", "sheets"), page("Answers", "answers"),
+    page("Import a pack", "pack"), page("Sheets", "sheets"), page("Answers, the marking desk", "answers"),
+    page("Marks", "marks"), page("What needs you", "needs"),
     page("Import answers", "taking"), page("People", "people"), ...EVERYWHERE,
     ...(samples.value ?? []).map((one): Place => ({
       kind: "sample", name: one.name, under: "", to: { name: "sample", params: { sample: one.name } },

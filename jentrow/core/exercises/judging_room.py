@@ -18,6 +18,7 @@ from cachetools import LRUCache
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Judging, LoadedDataset, QueryFailure, QueryOutcome, Run
 from jentrow.core.engines.remembering import OutcomeMemory
+from jentrow.core.engines.result_files import ResultFiles
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.engine_choices import chosen_by_engine, variant_limits
 from jentrow.core.exercises.judging import COMPARING_TOO_LARGE, COMPARING_TOO_LONG, Judge
@@ -27,6 +28,8 @@ from jentrow.core.processes.crossing import packed
 
 KEPT_MEASURES: Final = 8
 REMEMBERED_CELLS: Final = 300_000
+RESULTS: Final = "results"
+"""The folder beside that of the measures, where results are kept for all processes."""
 
 
 class _Overran(Exception):
@@ -39,6 +42,7 @@ class JudgingRoom:
     def __init__(self, run: Run) -> None:
         self._run = run
         self._memory = OutcomeMemory(REMEMBERED_CELLS)
+        self._files: ResultFiles | None = None
         self._judges: LRUCache[str, tuple[Measure, Judge]] = LRUCache(KEPT_MEASURES)
         self._in_time = False
         signal.signal(signal.SIGPROF, self._on_alarm)
@@ -49,6 +53,8 @@ class JudgingRoom:
             return False
         # The server's own file: it alone writes in the folder of measures.
         measure: Measure = pickle.loads(Path(path).read_bytes())  # noqa: S301
+        if self._files is None:
+            self._files = ResultFiles(Path(path).parent.parent / RESULTS)
         self._judges[path] = measure, Judge(measure)
         return True
 
@@ -66,11 +72,11 @@ class JudgingRoom:
         The measure was taken up before.
         """
         measure, judge = self._judges[path]
-        limits = measure.exercise.rules.limits
+        limits = allowed = measure.exercise.rules.limits
         if how.seconds is not None:
             limits = replace(limits, seconds=min(how.seconds, limits.seconds))
         for sql in texts:
-            ran = [self._ran(dataset, sql, limits) for dataset in measure.datasets]
+            ran = [self._ran(dataset, sql, limits, allowed) for dataset in measure.datasets]
             judged = self._judged(judge, sql, ran, how)
             chosen = chosen_by_engine(
                 partial(self._ran, measure.datasets[0], limits=variant_limits(limits)),
@@ -80,12 +86,27 @@ class JudgingRoom:
             )
             yield packed(judged.with_findings(chosen) if chosen else judged)
 
-    def _ran(self, dataset: LoadedDataset, sql: str, limits: Limits) -> QueryOutcome:
+    def _ran(
+        self, dataset: LoadedDataset, sql: str, limits: Limits, allowed: Limits | None = None
+    ) -> QueryOutcome:
+        """What a query gives within its limits; ``allowed`` are those without hurry."""
         key = (dataset.key, sql, limits)
         known = self._memory.recall(key)
         if known is None:
-            known = self._run(dataset, sql, limits)
+            known = self._known_or_run(dataset, sql, limits, allowed or limits)
             self._memory.keep(key, known)
+        return known
+
+    def _known_or_run(
+        self, dataset: LoadedDataset, sql: str, limits: Limits, allowed: Limits
+    ) -> QueryOutcome:
+        """What another process has run already is not run again."""
+        if self._files is None:
+            return self._run(dataset, sql, limits)
+        known = self._files.recall(dataset.key, sql, allowed)
+        if known is None:
+            known = self._run(dataset, sql, limits)
+            self._files.keep(dataset.key, sql, allowed, known)
         return known
 
     def _judged(

@@ -6,11 +6,14 @@ import os
 import pickle
 import signal
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 import pytest
 
-from jentrow.core.engines.protocol import Judging
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import Judging, QueryFailure
+from jentrow.core.engines.result_files import ResultFiles
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.errors import EngineInterrupted
 from jentrow.core.exercises.judging import COMPARING_TOO_LONG
@@ -19,6 +22,7 @@ from jentrow.core.exercises.rulefile import read_rules
 from jentrow.core.processes import workers
 from jentrow.core.processes.crossing import Unreadable, packed, unpacked
 from jentrow.core.processes.workers import Worker
+from jentrow.core.results import Column, ResultSet
 from tests.core.exercises.test_grading import ALL, graded, grader
 
 
@@ -86,6 +90,45 @@ def test_a_worker_that_had_died_before_costs_nobody_a_verdict(running: SQLiteEng
         os.kill(worker.pid, signal.SIGKILL)
         outcomes = dict(own.grade_many([ALL, "SELECT 1", "SELECT no_such"]))
         assert [outcomes[at].verdict for at in range(3)] == ["correct", "incorrect", "error"]
+
+
+def digests(outcome: Outcome) -> list[str]:
+    return [one.digest for one in outcome.datasets]
+
+
+def test_other_rules_and_marks_run_no_query_again(running: SQLiteEngine) -> None:
+    chance = "SELECT random() AS name, name AS other FROM gauges"
+    before = grader(running, ALL).grade(chance)
+    # Another process: it has nothing in its memory.
+    (worker,) = running._pool._idle
+    os.kill(worker.pid, signal.SIGKILL)
+    rules = {"text_case": "ignore", "extra_columns": "allow"}
+    after = grader(running, ALL, rules=rules, points=7).grade(chance)
+    assert digests(after) == digests(before)
+    hasty = grader(running, ALL, rules=rules).elsewhere(running, Judging(seconds=0.25))
+    assert digests(hasty.grade(chance)) == digests(before)
+    # What a query is allowed is another question: it is asked again.
+    again = grader(running, ALL, rules={"limits": {"rows": 50}}).grade(chance)
+    assert digests(again) != digests(before)
+
+
+def test_a_result_that_was_stopped_or_is_large_runs_again(tmp_path: Path) -> None:
+    files = ResultFiles(tmp_path / "results")
+    small = ResultSet((Column("a"),), [(1,), (None,), ("x",), (b"y",)])
+    files.keep("d", "SELECT 1", Limits(), small)
+    assert files.recall("d", "SELECT 1", Limits()) == small
+    assert files.recall("e", "SELECT 1", Limits()) is None
+    large = ResultSet((Column("a"),), [("x" * 100_000,)])
+    files.keep("d", "SELECT 2", Limits(), large)
+    stopped = QueryFailure("stopped", "limit.time", "too long")
+    files.keep("d", "SELECT 3", Limits(), stopped)
+    rejected = QueryFailure("error", "sql.object", "no such column")
+    files.keep("d", "SELECT 4", Limits(), rejected)
+    found = [files.recall("d", f"SELECT {at}", Limits()) for at in (2, 3, 4)]
+    assert found == [None, None, rejected]
+    for file in (tmp_path / "results").iterdir():
+        file.write_bytes(file.read_bytes()[:40])
+    assert files.recall("d", "SELECT 1", Limits()) is None, "a file that is cut is none"
 
 
 def test_an_answer_under_which_workers_die_is_lost_and_no_other(

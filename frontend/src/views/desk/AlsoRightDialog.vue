@@ -3,7 +3,7 @@ import { computed, ref, watch } from "vue";
 
 import { useAlternativeLook } from "../../api/marking";
 import { counted } from "../../composables/words";
-import ChangeList from "./ChangeList.vue";
+import ChangeList from "../../answer/ChangeList.vue";
 import type { DecidingState } from "./use-deciding";
 
 /** An answer accepted as a further alternative: what that changes, then in one step. */

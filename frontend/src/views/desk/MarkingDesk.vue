@@ -11,7 +11,7 @@ import AlsoRightDialog from "./AlsoRightDialog.vue";
 import AskDialog from "./AskDialog.vue";
 import DecidePanel from "./DecidePanel.vue";
 import GroupList from "./GroupList.vue";
-import RegradeDialog from "./RegradeDialog.vue";
+import RegradeDialog from "../../answer/RegradeDialog.vue";
 import TrialDialog from "./TrialDialog.vue";
 import { useDeciding } from "./use-deciding";
 import { useDesk } from "./use-desk";

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, ref } from "vue";
 
+import RegradeDialog from "../../answer/RegradeDialog.vue";
 import type { ExerciseContent } from "../../api/exercises";
 import VerdictWord from "../../components/VerdictWord.vue";
 import { counted, VERDICT_WORDS } from "../../composables/words";
@@ -35,6 +36,7 @@ function got(name: string): string {
 }
 
 const outdated = computed(() => props.bench.exercise.value?.outdated ?? 0);
+const isRegradeOpen = ref(false);
 const canRegrade = computed(
   () => !props.bench.isChanged.value && (outdated.value > 0 || (changes.value?.changes.length ?? 0) > 0),
 );
@@ -91,8 +93,8 @@ const canRegrade = computed(
       <p v-if="outdated" class="quiet">{{ counted(outdated, "answer") }} {{ outdated === 1 ? "was" : "were" }} graded before the
         exercise, its rows or the engine last changed.</p>
       <p v-if="canRegrade">
-        <ElButton :disabled="bench.changes.regrade.isPending.value" @click="bench.changes.regrade.mutate(bench.slug.value)">Grade the {{
-            counted(changes.answers, "answer") }} anew</ElButton>
+        <ElButton @click="isRegradeOpen = true">Preview regrade of {{ counted(changes.answers, "answer") }}</ElButton>
+        <RegradeDialog v-model="isRegradeOpen" :slug="bench.slug.value" />
       </p>
       <p v-else-if="changes.changes.length" class="quiet">Save the exercise, then grade them anew.</p>
     </template>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { useExerciseChanges } from "../../api/exercises";
-import { useRegradePreview } from "../../api/marking";
-import { useAttempt } from "../../composables/use-attempt";
-import { counted } from "../../composables/words";
+import { useExerciseChanges } from "../api/exercises";
+import { useRegradePreview } from "../api/marking";
+import { useAttempt } from "../composables/use-attempt";
+import { counted } from "../composables/words";
 import ChangeList from "./ChangeList.vue";
 
 /** What grading all answers anew would change, before anything is changed. */

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import type { Schemas } from "../../api/client";
-import VerdictWord from "../../components/VerdictWord.vue";
+import type { Schemas } from "../api/client";
+import VerdictWord from "../components/VerdictWord.vue";
 
 /** Answers that come out otherwise: from what to what, and why. */
 defineProps<{ title: string; changes: Schemas["RegradeChange"][]; kept?: boolean }>();
