@@ -4,13 +4,24 @@ from __future__ import annotations
 
 import sys
 
-from benchmarks import comparing, grading, hostile, kills, queueing, rush, samples, starting
+from benchmarks import (
+    comparing,
+    grading,
+    hostile,
+    kills,
+    marking,
+    queueing,
+    rush,
+    samples,
+    starting,
+)
 
 PARTS = {
     "comparing": comparing.run,
     "grading": grading.run,
     "hostile": hostile.run,
     "kills": kills.run,
+    "marking": marking.run,
     "queueing": queueing.run,
     "rush": rush.run,
     "samples": samples.run,

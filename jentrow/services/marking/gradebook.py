@@ -19,7 +19,7 @@ from jentrow.records.models import Adjustment, Course, Learner, Sheet, SheetEntr
 from jentrow.records.people import learners_of
 from jentrow.services.exercises.lateness import window_of, worth
 from jentrow.services.marking.course_answers import course_answers
-from jentrow.services.marking.standing import Answer
+from jentrow.services.marking.standing import Answer, Standings
 from jentrow.services.scope import CourseScope, course_in_scope
 
 SIGNS: Final = {
@@ -169,10 +169,13 @@ def _gathered(scope: CourseScope, session: Session, course: Course) -> _Book:
     entries = {
         sheet.id: [(one.exercise_id, worth(one)) for one in sheet.entries] for sheet in sheets
     }
-    return _Book(sheets, entries, learners, standing, counts_now, _cells(answers), adjusted)
+    cells: dict[tuple[int, int], dict[int, _Cell]] = {}
+    for exercise in exercises:
+        cells |= answers.derived(exercise.id, _cells)
+    return _Book(sheets, entries, learners, standing, counts_now, cells, adjusted)
 
 
-def _cells(answers: Iterable[Answer]) -> dict[tuple[int, int], dict[int, _Cell]]:
+def _cells(_: Standings, answers: Iterable[Answer]) -> dict[tuple[int, int], dict[int, _Cell]]:
     """What each learner's counting attempts come to, by sheet and exercise, by learner."""
     counting: dict[tuple[int, int], dict[int, list[Answer]]] = {}
     for one in answers:

@@ -28,6 +28,9 @@ RANGES: Final = 5
 MOST_LINKED: Final = 500
 """So many answers are named behind a point."""
 
+STEP_HOURS: Final = 12
+"""So many hours stand in one bar of the attempts before a sheet closes."""
+
 FEWEST: Final = 4
 """Fewer learners than this tell nothing of how an exercise separates them."""
 
@@ -118,7 +121,6 @@ def course_plots(scope: CourseScope) -> CoursePlots:
         exercises = list(list_exercises(session, course.id))
         sheets = list_sheets(session, course.id)
         answers = course_answers(scope, session, course, exercises)
-        standings = answers.standings
         by_place: dict[tuple[int, int], list[Answer]] = {}
         for one in answers:
             if one.row.sheet_id is not None:
@@ -156,7 +158,12 @@ def course_plots(scope: CourseScope) -> CoursePlots:
                     sheet.title,
                     points,
                     _sum_bars(sums, points, own),
-                    _hours(standings, sheet.id, own),
+                    _hour_bars(
+                        [
+                            answers.derived(entry.exercise_id, _hours).get(sheet.id, {})
+                            for entry in sheet.entries
+                        ]
+                    ),
                 )
             )
     return CoursePlots(found, of_sheets)
@@ -262,17 +269,18 @@ def _sum_bars(sums: Mapping[int, float], points: float, own: Sequence[Answer]) -
 def _attempts(answers: Sequence[Answer]) -> list[AttemptPoint]:
     """Of all who tried: how many were right by their first attempt, by their second, and so on."""
     tries: dict[int, list[Answer]] = {}
-    for one in answers:
+    for one in sorted(answers, key=lambda one: (one.row.submitted, one.row.id)):
         tries.setdefault(one.row.learner_id, []).append(one)
-    most = max(map(len, tries.values()), default=0)
-    found = []
-    for attempt in range(1, most + 1):
-        here = [own[attempt - 1] for own in tries.values() if len(own) >= attempt]
-        right = sum(
-            any(one.verdict == "correct" for one in own[:attempt]) for own in tries.values()
-        )
-        ids = [one.row.id for one in here[:MOST_LINKED]]
-        found.append(AttemptPoint(attempt, len(here), right, ids))
+    first_right = Counter(
+        next((at for at, one in enumerate(own) if one.verdict == "correct"), -1)
+        for own in tries.values()
+    )
+    found: list[AttemptPoint] = []
+    right = 0
+    for at in range(max(map(len, tries.values()), default=0)):
+        here = [own[at].row.id for own in tries.values() if len(own) > at]
+        right += first_right[at]
+        found.append(AttemptPoint(at + 1, len(here), right, here[:MOST_LINKED]))
     return found
 
 
@@ -289,21 +297,31 @@ def _findings(answers: Sequence[Answer]) -> list[FindingCount]:
     ]
 
 
-def _hours(standings: Standings, sheet_id: int, own: Sequence[Answer]) -> list[HourBar]:
-    """Attempts by the hours that were left until closing, in steps of twelve."""
-    step = 12
-    bars: dict[int, list[int]] = {}
+def _hours(standings: Standings, own: Sequence[Answer]) -> dict[int, dict[int, list[int]]]:
+    """By sheet, the attempts by the hours that were left until closing, in steps of twelve."""
+    found: dict[int, dict[int, list[int]]] = {}
     for one in own:
-        closes = standings.window(sheet_id, one.row.learner_id).closes
-        if closes is None:
+        sheet = one.row.sheet_id
+        closes = None if sheet is None else standings.window(sheet, one.row.learner_id).closes
+        if sheet is None or closes is None:
             continue
         hours = (closes - one.row.submitted_at).total_seconds() / 3600
-        bars.setdefault(math.floor(hours / step) * step, []).append(one.row.id)
+        at = math.floor(hours / STEP_HOURS) * STEP_HOURS
+        found.setdefault(sheet, {}).setdefault(at, []).append(one.row.id)
+    return found
+
+
+def _hour_bars(parts: Sequence[Mapping[int, list[int]]]) -> list[HourBar]:
+    """The bars of a sheet, from those of its exercises; none is left out in between."""
+    bars: dict[int, list[int]] = {}
+    for part in parts:
+        for at, ids in part.items():
+            bars[at] = [*bars.get(at, []), *ids]
     if not bars:
         return []
     return [
         HourBar(at, len(bars.get(at, [])), bars.get(at, [])[:MOST_LINKED])
-        for at in range(max(bars), min(bars) - step, -step)
+        for at in range(max(bars), min(bars) - STEP_HOURS, -STEP_HOURS)
     ]
 
 

@@ -63,7 +63,7 @@ async function adjust(): Promise<void> {
         <ElRadio value="extra">an extra mark</ElRadio>
         <ElRadio value="excused">excused from</ElRadio>
       </ElRadioGroup>
-      <label v-if="kind === 'extra'">points, below 0 to take off <ElInputNumber v-model="points" :controls="false" :precision="2" /></label>
+      <label v-if="kind === 'extra'">points, below 0 for a deduction <ElInputNumber v-model="points" :controls="false" :precision="2" /></label>
       <label v-else>exercise <ElSelect v-model="excused" aria-label="exercise">
         <ElOption v-for="one in sheet.exercises" :key="one.slug" :value="one.slug" :label="one.title" />
       </ElSelect></label>

@@ -84,19 +84,22 @@ export function separation(exercises: Schemas["ExercisePlots"][]): (ink: PlotInk
       axisLabel: { color: ink.quiet, formatter: (value: number) => `${Math.round(value * 100)} %` },
     },
     yAxis: {
-      type: "value", min: (range: { min: number }) => Math.min(0, Math.floor(range.min * 10) / 10), max: 1,
+      type: "value", min: (range: { min: number }) => Math.min(0, Math.floor(range.min * 10) / 10), max: (range: { max: number }) => Math.min(1, Math.ceil(range.max * 10 + 1) / 10),
       splitLine: { lineStyle: { color: ink.line } }, axisLabel: { color: ink.quiet },
     },
     series: [
       {
         type: "scatter", symbolSize: 13, cursor: "pointer",
-        data: exercises.map((one) => [one.ease, one.separates]),
+        // A name stands where there is room for it.
+        data: exercises.map((one) => ({
+          value: [one.ease, one.separates], label: { position: (one.ease ?? 0) > 0.7 ? "left" : "right" },
+        })),
         itemStyle: { color: ink.sheet, borderColor: ink.given, borderWidth: 2 },
         label: {
-          show: true, position: "right", color: ink.ink, fontSize: 11,
+          show: true, color: ink.ink, fontSize: 11, distance: 7,
           formatter: ({ dataIndex }: { dataIndex: number }) => exercises[dataIndex]?.title ?? "",
         },
-        labelLayout: { hideOverlap: true },
+        labelLayout: { moveOverlap: "shiftY" },
       },
     ],
   });

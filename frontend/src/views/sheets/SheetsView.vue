@@ -93,7 +93,7 @@ useKeys([
       <p class="line"><label for="best-of">exercises</label>
         <span>the best <ElInputNumber id="best-of" :controls="false" class="few" :min="1" :max="body.exercises.length || 1" placeholder="all" :model-value="body.best_of ?? undefined" @change="body.best_of = $event ?? null" /> of {{ body.exercises.length }}</span></p>
       <p class="line"><label for="weight">weight</label>
-        <ElInputNumber id="weight" :controls="false" :min="0" :max="1000" :placeholder="`as its ${total} points`" :model-value="body.weight ?? undefined" @change="body.weight = $event ?? null" /></p>
+        <ElInputNumber id="weight" :controls="false" :min="0" :max="1000" :placeholder="String(total)" :model-value="body.weight ?? undefined" @change="body.weight = $event ?? null" /></p>
       <h2>Late answers</h2>
       <p class="line"><label for="late">are</label>
         <ElSelect id="late" v-model="body.late!.rule">
