@@ -15,11 +15,11 @@ const course = computed(() => String(route.params.course ?? ""));
 
 <template>
   <ElConfigProvider size="small">
-    <CoursePath v-if="route.meta.part === 'instructor'" :key="course" />
+    <CoursePath v-if="route.meta.part === 'instructor' && !route.meta.isBare" :key="course" />
     <OwnPath v-else-if="route.meta.part === 'learner'" :key="course" />
-    <SiteBar v-else />
+    <SiteBar v-else-if="!route.meta.isBare" />
     <EndedNotice />
     <RouterView :key="course" />
-    <KeyLine />
+    <KeyLine v-if="!route.meta.isBare" />
   </ElConfigProvider>
 </template>

@@ -90,6 +90,13 @@ const taught: RouteRecordRaw[] = [
     component: () => import("./views/feedback/FeedbackView.vue"),
   },
   {
+    path: "present",
+    name: "present",
+    // What is on the projector is all that there is on the page.
+    meta: { isBare: true },
+    component: () => import("./views/present/PresentView.vue"),
+  },
+  {
     path: "people",
     name: "people",
     meta: { stop: "people", guide: "instructing#courses-and-people" },

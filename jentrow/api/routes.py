@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Query
 
 from jentrow import __version__
 from jentrow.api import schemas
 from jentrow.api.access import Number, Teaching
+from jentrow.core.comparison.woven import SHOWN_ROWS
 from jentrow.services.exercises.overview import course_title, exercise_lines
 from jentrow.services.submissions.details import submission_view
 
 router = APIRouter()
+
+WovenRows = Annotated[int, Query(ge=1, le=20_000)]
 
 
 @router.get("/about")
@@ -37,7 +42,7 @@ def list_of_exercises(scope: Teaching) -> list[schemas.ExerciseLine]:
 
 @router.get("/submissions/{submission_id}")
 def submission(
-    submission_id: Number, scope: Teaching, dataset: str | None = None
+    submission_id: Number, scope: Teaching, dataset: str | None = None, rows: WovenRows = SHOWN_ROWS
 ) -> schemas.Submission:
     """One submission, woven with what is due on a dataset (the open one unless named)."""
-    return schemas.Submission.model_validate(submission_view(scope, submission_id, dataset))
+    return schemas.Submission.model_validate(submission_view(scope, submission_id, dataset, rows))

@@ -568,10 +568,12 @@ class DecidedMark(Base):
     decision_id: Mapped[int] = mapped_column(
         ForeignKey("decisions.id", ondelete="CASCADE"), index=True
     )
-    grading_id: Mapped[int | None] = mapped_column(ForeignKey("gradings.id", ondelete="SET NULL"))
+    grading_id: Mapped[int | None] = mapped_column(
+        ForeignKey("gradings.id", ondelete="SET NULL"), index=True
+    )
     mark: Mapped[float]
     before_id: Mapped[int | None] = mapped_column(
-        ForeignKey("decided_marks.id", ondelete="SET NULL")
+        ForeignKey("decided_marks.id", ondelete="SET NULL"), index=True
     )
     joined: Mapped[bool]
 

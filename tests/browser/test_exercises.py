@@ -24,6 +24,7 @@ from tests.browser.steps import (
     text_of,
     until,
 )
+from tests.browser.test_pages import violations
 
 pytestmark = pytest.mark.browser
 
@@ -350,4 +351,36 @@ def test_answers_are_taken_in_from_a_file(browser: Chrome, address: str) -> None
     (line,) = call(address, f"/exercises/{slug}")["submissions"]
     assert (line["learner"], line["verdict"]) == ("A New One", "correct")
     call(address, f"/exercises/{slug}?with_answers=true", "DELETE")
+    assert severe(browser) == []
+
+
+def test_a_query_is_presented_step_by_step(browser: Chrome, address: str) -> None:
+    severe(browser)
+    browser.get(f"{address}/exercises/03-open-bills")
+    find(browser, ".ask")
+    press(browser, "b")
+    until(browser, lambda page: "FROM" in text_of(page, ".path li.here"))
+    assert not browser.find_elements(By.CSS_SELECTOR, ".bar, .keys")
+    press(browser, Keys.ARROW_RIGHT)
+    until(browser, lambda page: text_of(page, ".marked") == "WHERE paid_on IS NULL")
+    until(browser, lambda page: "7 kept, 31 are false" in text_of(page, ".sentence"))
+    kept = all_of(browser, ".rows tr.kept")
+    assert len(kept) == 7
+    sizes = browser.execute_script(
+        "return [...document.querySelectorAll('.present :not(.only-read-aloud)')]"
+        ".filter((one) => one.childElementCount === 0 && one.textContent.trim())"
+        ".map((one) => parseFloat(getComputedStyle(one).fontSize))"
+    )
+    assert min(sizes) >= 22, "legible from the last row"
+    press(browser, "+")
+    until(browser, lambda page: "24px" in find(page, ".present").get_attribute("style"))
+    press(browser, "-")
+    press(browser, "h")
+    until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, ".rows table"))
+    press(browser, "h")
+    press(browser, Keys.ARROW_DOWN)
+    find(browser, ".rows .looked")
+    assert violations(browser) == []
+    press(browser, Keys.ESCAPE)
+    until(browser, lambda page: page.current_url.partition("?")[0].endswith("/03-open-bills"))
     assert severe(browser) == []

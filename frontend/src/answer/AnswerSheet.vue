@@ -42,7 +42,7 @@ defineExpose({ moveStep: (by: number) => steps.value?.move(by) });
     <PartingView v-else-if="ran && view === 'parting'" :slug="submission.exercise" :answer="submission.id"
       :dataset="dataset" />
     <WovenTable v-else-if="submission.woven" :key="submission.id" :woven="submission.woven"
-      :only-differences="extent === 'differences'" />
+      :only-differences="extent === 'differences'" can-show-all @all="sheet.showAll()" />
     <template v-else-if="submission.expected">
       <FindingList :submission="submission" />
       <p class="quiet said">The query gave no rows to compare. This is what is due:</p>

@@ -4,13 +4,17 @@ import { useSubmission } from "../api/queries";
 import { useInAddress } from "../composables/use-address";
 import { counted } from "../composables/words";
 
+const MOST_ROWS = 20_000;
+
 /** What is shown of a submission: which dataset, which of its rows, or its steps. */
 export function useAnswerSheet(id: Ref<number>) {
   const wanted = ref<string>();
+  /** How many rows are woven; the usual number unless all are asked for. */
+  const rows = ref<number>();
   const extent = useInAddress("rows", "all", ["all", "differences"]);
   /** Rows woven, where it parts from the reference, or the submission step by step. */
   const view = useInAddress("shown", "rows", ["rows", "parting", "steps"]);
-  const { data: submission, isPending, error, refetch } = useSubmission(id, wanted);
+  const { data: submission, isPending, error, refetch } = useSubmission(id, wanted, rows);
 
   const dataset = computed({
     get: () => submission.value?.shown_dataset ?? "open",
@@ -30,6 +34,13 @@ export function useAnswerSheet(id: Ref<number>) {
       wanted.value = undefined;
     },
   );
+  watch([id, wanted], () => {
+    rows.value = undefined;
+  });
+
+  function showAll(): void {
+    rows.value = MOST_ROWS;
+  }
 
   const headline = computed(() => {
     const found = submission.value;
@@ -58,7 +69,7 @@ export function useAnswerSheet(id: Ref<number>) {
   }
 
   return {
-    submission, isPending, error, refetch, dataset, datasets, extent, view, headline, nextDataset,
+    submission, isPending, error, refetch, dataset, datasets, extent, view, headline, nextDataset, showAll,
     turnExtent, turnView,
   };
 }

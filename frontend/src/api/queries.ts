@@ -35,15 +35,16 @@ export function useExercise(slug: MaybeRefOrGetter<string | undefined>) {
 export function useSubmission(
   id: MaybeRefOrGetter<number>,
   dataset: MaybeRefOrGetter<string | undefined>,
+  rows: MaybeRefOrGetter<number | undefined> = undefined,
 ) {
   return useQuery({
-    queryKey: keyOf("submission", id, dataset),
+    queryKey: keyOf("submission", id, dataset, rows),
     enabled: () => toValue(id) > 0,
     placeholderData: (before) => before,
     queryFn: () =>
       dataOf(
         here().GET("/submissions/{submission_id}", {
-          params: { path: { submission_id: toValue(id) }, query: { dataset: toValue(dataset) } },
+          params: { path: { submission_id: toValue(id) }, query: { dataset: toValue(dataset), rows: toValue(rows) } },
         }),
       ),
   });

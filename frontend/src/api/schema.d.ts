@@ -21037,6 +21037,7 @@ export interface operations {
         parameters: {
             query?: {
                 dataset?: string | null;
+                rows?: number;
             };
             header?: never;
             path: {

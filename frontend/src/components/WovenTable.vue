@@ -17,9 +17,13 @@ const props = withDefaults(
     /** What the two sides are called. */
     due?: string;
     given?: string;
+    /** Whether the rows that are left out can be asked for. */
+    canShowAll?: boolean;
   }>(),
   { due: "due", given: "given" },
 );
+
+const emit = defineEmits<{ all: [] }>();
 
 type Line = Schemas["WovenLine"];
 
@@ -160,7 +164,8 @@ function bracket(at: number): string {
     {{ onlyDifferences && woven.lines.length ? "Every row agrees." : "No rows on either side." }}
   </p>
   <p v-if="woven.left_out" class="quiet none">
-    {{ woven.left_out }} more rows are not shown; rows that differ come first.
+    {{ woven.left_out.toLocaleString("en") }} more rows are not shown; rows that differ come first.
+    <ElButton v-if="canShowAll" link @click="emit('all')">Show all rows</ElButton>
   </p>
   <p v-if="woven.partial" class="quiet none">
     So many rows differ that not all of them were paired by their cells.

@@ -109,10 +109,12 @@ def _undecided(
         own = answers.by_exercise.get(exercise.id, [])
         undecided = [one for one in own if one.counts and one.state == "undecided"]
         if undecided:
+            unknown = sum(bool(one.row.undecided) for one in undecided)
             holds_up = any(one.row.sheet_id in closed for one in undecided)
             yield Need(
                 "undecided", len(undecided), exercise.title,
-                "holds up publishing" if holds_up else "of answers that count",
+                ("holds up publishing" if holds_up else "of answers that count")
+                + (f"; of {unknown} nobody can tell by running them" if unknown else ""),
                 exercise.slug, urgent=holds_up,
             )  # fmt: skip
         if outdated := sum(one.outdated for one in own):

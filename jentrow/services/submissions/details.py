@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-from jentrow.core.comparison.woven import WovenView
+from jentrow.core.comparison.woven import SHOWN_ROWS, WovenView
 from jentrow.core.errors import EngineInterrupted, UnusableInput
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.outcomes import UNDECIDED_WORDS
@@ -60,9 +60,12 @@ class SubmissionView:
 
 
 def submission_view(
-    scope: CourseScope, submission_id: int, dataset: str | None = None
+    scope: CourseScope, submission_id: int, dataset: str | None = None, rows: int = SHOWN_ROWS
 ) -> SubmissionView:
-    """One submission, woven with what is due on a dataset (the open one unless named)."""
+    """One submission, woven with what is due on a dataset (the open one unless named).
+
+    At most so many ``rows`` are woven; those that differ come first.
+    """
     with scope.records.session() as session:
         submission = find_submission(session, submission_id)
         course = course_in_scope(session)
@@ -75,7 +78,7 @@ def submission_view(
         kept = submission.grading
         late = lateness(session, course, submission, kept.mark if kept else 0.0)
     place = neighbours.index(submission.id)
-    table = _table(scope, submission, dataset)
+    table = _table(scope, submission, dataset, rows)
     return SubmissionView(
         id=submission.id,
         learner=submission.learner.name,
@@ -128,7 +131,7 @@ class _Table:
     trouble: str = ""
 
 
-def _table(scope: CourseScope, submission: Submission, dataset: str | None) -> _Table:
+def _table(scope: CourseScope, submission: Submission, dataset: str | None, rows: int) -> _Table:
     exercise = submission.exercise
     names = [one.name for one in exercise.sample.datasets]
     if dataset is not None and dataset not in names:
@@ -136,7 +139,7 @@ def _table(scope: CourseScope, submission: Submission, dataset: str | None) -> _
     at = names.index(dataset) if dataset else 0
     try:
         grader = scope.runtime.graders.of(exercise)
-        looked = grader.look(submission.sql, at)
+        looked = grader.look(submission.sql, at, rows=rows)
     except (UnusableInput, EngineInterrupted) as problem:
         return _Table(names[at], [], None, None, str(problem))
     due = grader.expectations[0][at].result

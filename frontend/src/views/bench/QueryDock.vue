@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, provide, ref, useTemplateRef } from "vue";
+import { useRouter } from "vue-router";
 
 import type { Schemas } from "../../api/client";
 import { useFunctions } from "../../api/queries";
@@ -11,6 +12,7 @@ import WovenTable from "../../components/WovenTable.vue";
 import { counted } from "../../composables/words";
 import { INSERT_VALUE } from "../../editor/literals";
 import { type Piece, placeInWhole } from "../../editor/statements";
+import { usePresented } from "../present/present";
 import type { Bench } from "./use-bench";
 
 /** Queries tried on the rows: run, found again, two of them compared as one woven table. */
@@ -69,6 +71,14 @@ function take(line: Schemas["HistoryLine"]): void {
   void go();
 }
 
+const router = useRouter();
+const presented = usePresented();
+/** The query on the projector, step by step. */
+function present(): void {
+  presented.value = { sql: first.value, ...props.bench.name.value, prompt: "", side: "due" };
+  void router.push({ name: "present" });
+}
+
 const message = computed(
   () => run.error.value?.message ?? (isComparing.value ? compare.error.value?.message : undefined),
 );
@@ -97,6 +107,7 @@ defineExpose({ focus: () => editor.value?.focus() });
       <ElButton link @click="startComparing">
         {{ isComparing ? "only one query" : "compare with another query" }}
       </ElButton>
+      <ElButton v-if="!isComparing && first.trim()" link @click="present">Present</ElButton>
       <ElButton v-if="tried?.length" link :aria-expanded="listed" @click="listed = !listed">Earlier runs {{ tried.length }}</ElButton>
     </p>
     <p v-if="message" class="problem" role="alert">{{ message }}</p>

@@ -135,7 +135,8 @@ defineExpose({
         <p v-if="said" class="said" role="status">{{ said }}</p>
       </div>
       <p v-if="shown.joined" class="quiet">It came after its group was decided, and took the mark of the group.</p>
-      <p v-if="shown.contradicted" class="note">Decided: {{ shown.mark }}. Grading says {{ shown.auto }} by now: decide again, or leave it.</p>
+      <p v-if="shown.contradicted" class="note">Decided: {{ shown.mark }}. Grading says {{ shown.auto }} by now.
+        <ElButton link @click="mark = undefined; isTouched = true">Take the new mark</ElButton></p>
       <p v-if="shown.late_days" class="quiet">Handed in {{ counted(shown.late_days, "day") }} late; what lateness takes off is
         worked out on the page of marks.</p>
     </template>

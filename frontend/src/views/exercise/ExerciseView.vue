@@ -17,6 +17,7 @@ import ReferencePanel from "./ReferencePanel.vue";
 import SampleTables from "./SampleTables.vue";
 import TaskPanel from "./TaskPanel.vue";
 import TrialPanel from "./TrialPanel.vue";
+import { shortPrompt, usePresented } from "../present/present";
 import { useAnswers } from "./use-answers";
 import { type Part, useExerciseBench } from "./use-exercise-bench";
 
@@ -80,6 +81,17 @@ function moveTrial(by: number): void {
   bench.openTrial(Math.min(Math.max(from + by, 0), count - 1));
 }
 
+const presented = usePresented();
+/** The reference answer on the projector, step by step. */
+function present(): void {
+  const found = content.value;
+  if (!found) return;
+  presented.value = {
+    sql: found.reference, sample: found.sample, dataset: "open", prompt: shortPrompt(found.prompt), side: "due",
+  };
+  void router.push({ name: "present" });
+}
+
 async function write(): Promise<void> {
   shown.value = "reference";
   await nextTick();
@@ -90,6 +102,7 @@ useKeys([
   { key: "s", ctrl: true, cap: "Ctrl S", says: "save", always: true, act: () => void bench.keep() },
   { key: "e", cap: "E", says: "write the reference", act: () => void write() },
   { key: "p", cap: "P", says: "step by step", act: () => { shown.value = "steps"; } },
+  { key: "b", cap: "B", says: "present, large", rare: true, act: present },
   { key: "a", cap: "A", says: "also right", act: () => { shown.value = "also"; } },
   { key: "t", cap: "T", says: "tables", act: () => { shown.value = "tables"; } },
   { key: "v", cap: "V", says: "versions", act: () => { shown.value = "versions"; } },

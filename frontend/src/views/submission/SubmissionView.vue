@@ -6,6 +6,7 @@ import AnswerSheet from "../../answer/AnswerSheet.vue";
 import { useAnswerSheet } from "../../answer/use-answer-sheet";
 import StateNotice from "../../components/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
+import { usePresented } from "../present/present";
 import NeighbourList from "./NeighbourList.vue";
 import SubmissionFacts from "./SubmissionFacts.vue";
 
@@ -31,12 +32,24 @@ function goBack(): void {
   if (slug) void router.push({ name: "desk", params: { slug } });
 }
 
+const presented = usePresented();
+/** The answer on the projector; nobody's name stands there. */
+function present(): void {
+  const found = submission.value;
+  if (!found) return;
+  presented.value = {
+    sql: found.sql, sample: found.sample, dataset: found.shown_dataset, prompt: found.exercise_title, side: "given",
+  };
+  void router.push({ name: "present" });
+}
+
 useKeys([
   { key: "ArrowDown", cap: "↓", says: "next answer", act: () => open(submission.value?.next) },
   { key: "ArrowUp", cap: "↑", says: "answer before", act: () => open(submission.value?.previous) },
   { key: "d", cap: "D", says: "next dataset", act: () => sheet.nextDataset() },
   { key: "w", cap: "W", says: "only differences", act: () => sheet.turnExtent() },
   { key: "p", cap: "P", says: "rows, parting, steps", act: () => sheet.turnView() },
+  { key: "b", cap: "B", says: "present, large", rare: true, act: present },
   { key: "ArrowRight", cap: "→", says: "next step", rare: true, act: () => shown.value?.moveStep(1) },
   { key: "ArrowLeft", cap: "←", says: "step before", rare: true, act: () => shown.value?.moveStep(-1) },
   { key: "Escape", cap: "Esc", says: "back", act: goBack },

@@ -84,7 +84,7 @@ _OWNERS = {
 }
 _INDEXES = {
     "decisions": ["exercise_id"],
-    "decided_marks": ["submission_id", "decision_id"],
+    "decided_marks": ["submission_id", "decision_id", "grading_id", "before_id"],
     "regrades": ["exercise_id"],
     "questions": ["exercise_id", "submission_id"],
     "adjustments": ["learner_id"],

@@ -1,0 +1,350 @@
+<script setup lang="ts">
+import { useEventListener, useLocalStorage } from "@vueuse/core";
+import { computed, nextTick, ref, watch } from "vue";
+import { useRouter } from "vue-router";
+
+import { useStepRows, useTrace } from "../../api/steps";
+import DataCell from "../../components/DataCell.vue";
+import { type Cell, isNumeric, shownCell } from "../../components/cells";
+import { counted } from "../../composables/words";
+import { flatten, keysOf } from "../../steps/trace";
+import PathThreads from "./PathThreads.vue";
+import { placeOfClause, usePresented } from "./present";
+
+/** A query, its steps and the rows at each, large enough for the last row of a room. */
+const router = useRouter();
+const presented = usePresented();
+const on = computed(() => ({ sample: presented.value.sample, dataset: presented.value.dataset }));
+const { data: trace, error, isPending } = useTrace(on, () => presented.value.sql);
+const queries = computed(() => (trace.value ? flatten(trace.value) : []));
+const query = computed(() => queries.value[queryAt.value]?.trace);
+const steps = computed(() => query.value?.steps ?? []);
+const queryAt = ref(0);
+const at = ref(0);
+const rowAt = ref(-1);
+const areRowsHidden = ref(false);
+const size = useLocalStorage("jentrow present size", 22);
+const SMALLEST = 22;
+const LARGEST = 40;
+
+const step = computed(() => steps.value[at.value]);
+const { data: rows } = useStepRows(on, step, "");
+const result = computed(() => rows.value?.result);
+watch(step, () => {
+  rowAt.value = -1;
+});
+
+const NAMES: Record<string, string> = {
+  from: "FROM", join: "JOIN", where: "WHERE", group: "GROUP BY", having: "HAVING", select: "SELECT",
+  distinct: "DISTINCT", order: "ORDER BY", limit: "LIMIT", operand: "operand", rounds: "recursion",
+};
+const isGrouped = computed(() => steps.value.some((one) => one.kind === "group"));
+const told = computed(() =>
+  steps.value.map((one) => {
+    if (one.rows === null) return "not counted";
+    const areGroups = one.kind === "group" || one.kind === "having" || (one.kind === "select" && isGrouped.value);
+    return counted(one.rows, areGroups ? "group" : "row");
+  }),
+);
+
+/** One sentence about the step: what it does with rows, and what became of them here. */
+const sentence = computed(() => {
+  const one = step.value;
+  if (!one) return "";
+  const { kept = 0, false: no = 0, unknown = 0 } = one.parts as { kept?: number; false?: number; unknown?: number };
+  const lost = [no && `${no} ${no === 1 ? "is" : "are"} false`, unknown && `${unknown} ${unknown === 1 ? "is" : "are"} unknown, for a value is NULL`].filter(Boolean).join(", ");
+  const before = steps.value[at.value - 1]?.rows;
+  switch (one.kind) {
+    case "from": return "FROM brings the rows of the table in.";
+    case "join": return `JOIN puts rows together that fit: ${before ?? "–"} before, ${one.rows ?? "–"} after.`;
+    case "where": return `WHERE keeps a row only where its condition is true: ${kept} kept${lost ? `, ${lost}` : ""}.`;
+    case "group": return `GROUP BY gathers ${counted(one.parts.rows ?? 0, "row")} into ${counted(one.rows ?? 0, "group")}.`;
+    case "having": return `HAVING keeps a group only where its condition is true: ${kept} kept${lost ? `, ${lost}` : ""}.`;
+    case "select": return isGrouped.value ? "SELECT makes one row of each group." : "SELECT works out the columns of each row.";
+    case "distinct": return `DISTINCT keeps one of each row: ${before ?? "–"} before, ${one.rows ?? "–"} after.`;
+    case "order": return "ORDER BY puts the rows in order.";
+    case "limit": return `LIMIT keeps the first ${counted(one.rows ?? 0, "row")}.`;
+    default: return "";
+  }
+});
+
+const MOST_THREADS = 24;
+/** Above so many rows a thread stands for several. */
+const rowsOfThread = computed(() =>
+  Math.max(1, Math.ceil(Math.max(0, ...steps.value.map((one) => one.rows ?? 0)) / MOST_THREADS)),
+);
+
+/** The query's text in lines, those of the step's clause marked. */
+const lines = computed(() => {
+  // The whole query stands as it was written; one inside it as it was taken out.
+  const isWhole = query.value?.role === "query" || !query.value;
+  const text = (isWhole ? presented.value.sql : (query.value?.sql ?? "")).trim();
+  const [start, end] = placeOfClause(text, step.value?.clause ?? "") ?? [-1, -1];
+  let index = 0;
+  return text.split("\n").map((line) => {
+    const from = index;
+    index += line.length + 1;
+    return { text: line, isMarked: start >= 0 && from < end && from + line.length > start };
+  });
+});
+
+const keys = computed(() => (step.value ? keysOf(step.value) : []));
+function group(at_: number): string {
+  const columns = result.value?.columns.map((one) => one.name.replace(/^.*\./, "").toLowerCase()) ?? [];
+  const places = keys.value.map((key) => columns.indexOf(key.toLowerCase()));
+  if (!places.length || places.includes(-1)) return `group ${String(rows.value?.beside[at_])}`;
+  return places.map((place) => shownCell((result.value?.rows[at_]?.[place] ?? null) as Cell).text).join(", ");
+}
+
+function says(at_: number): string {
+  const value = rows.value?.beside[at_];
+  if (step.value?.beside === "truth") return value === 1 ? "kept" : value === null ? "unknown" : "false";
+  if (step.value?.beside === "group") return rows.value?.beside[at_ - 1] === value ? "" : group(at_);
+  if (step.value?.beside === "round") return value === 0 ? "start" : `round ${String(value)}`;
+  return "";
+}
+
+const grid = ref<HTMLElement>();
+async function moveRow(by: number): Promise<void> {
+  const most = (result.value?.rows.length ?? 0) - 1;
+  rowAt.value = Math.min(Math.max(rowAt.value + by, 0), most);
+  await nextTick();
+  grid.value?.querySelector(".looked")?.scrollIntoView({ block: "nearest" });
+}
+
+function move(by: number): void {
+  at.value = Math.min(Math.max(at.value + by, 0), Math.max(steps.value.length - 1, 0));
+}
+
+function turnQuery(): void {
+  if (queries.value.length < 2) return;
+  queryAt.value = (queryAt.value + 1) % queries.value.length;
+  at.value = 0;
+}
+
+const KEYS = computed(() => [
+  { cap: "→", says: "next step" }, { cap: "←", says: "back" }, { cap: "↓", says: "next row" }, { cap: "+ −", says: "larger, smaller" },
+  { cap: "H", says: areRowsHidden.value ? "show the rows" : "hide the rows" },
+  ...(queries.value.length > 1 ? [{ cap: "N", says: "next query inside" }] : []),
+  { cap: "Esc", says: "close" },
+]);
+
+useEventListener(document, "keydown", (event: KeyboardEvent) => {
+  if (event.ctrlKey || event.metaKey || event.altKey) return;
+  const acts: Record<string, () => void> = {
+    ArrowRight: () => move(1), " ": () => move(1), PageDown: () => move(1), ArrowLeft: () => move(-1), PageUp: () => move(-1),
+    ArrowDown: () => void moveRow(1), ArrowUp: () => void moveRow(-1), Home: () => { at.value = 0; },
+    "+": () => { size.value = Math.min(size.value + 2, LARGEST); }, "-": () => { size.value = Math.max(size.value - 2, SMALLEST); },
+    h: () => { areRowsHidden.value = !areRowsHidden.value; }, n: turnQuery,
+    Escape: () => { router.back(); },
+  };
+  const act = acts[event.key.length === 1 ? event.key.toLowerCase() : event.key];
+  if (!act) return;
+  event.preventDefault();
+  act();
+});
+</script>
+
+<template>
+  <main class="present" :class="presented.side" :style="{ fontSize: `${size}px` }">
+    <h1 class="only-read-aloud">A query, step by step</h1>
+    <PathThreads v-if="steps.length" :steps="steps" :at="at" :names="NAMES" :told="told" :each="rowsOfThread" @choose="at = $event" />
+    <p v-else-if="isPending && presented.sql" class="alone">Taking it apart …</p>
+    <p v-else class="alone">{{ error?.message ?? query?.note ?? "There is no query to present." }}</p>
+    <div class="two">
+      <section class="query" tabindex="0" aria-label="The query">
+        <p v-if="presented.prompt" class="prompt">{{ presented.prompt }}</p>
+        <ol class="lines">
+          <li v-for="(line, nth) in lines" :key="nth" :class="{ marked: line.isMarked }"><code>{{ line.text || " " }}</code></li>
+        </ol>
+        <p class="sentence" aria-live="polite">{{ sentence }}{{ rowsOfThread > 1 ? ` A thread is ${rowsOfThread} rows.` : "" }}</p>
+      </section>
+      <section ref="grid" class="rows" tabindex="0" aria-label="The rows at this step">
+        <p v-if="step?.problem" class="problem">{{ step.problem }}</p>
+        <table v-else-if="result && !areRowsHidden">
+          <thead>
+            <tr>
+              <th v-if="step?.beside" scope="col"><span class="only-read-aloud">what becomes of the row</span></th>
+              <th v-for="(column, nth) in result.columns" :key="nth" scope="col" :class="{ number: isNumeric(column.kind) }">{{ column.name }}</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="(row, nth) in result.rows" :key="nth"
+              :class="[step?.beside === 'truth' ? says(nth) : '', { begins: step?.beside === 'group' && says(nth), looked: nth === rowAt }]">
+              <th v-if="step?.beside" scope="row"><i v-if="step.beside === 'truth'" class="sign" aria-hidden="true" />{{ says(nth) }}</th>
+              <td v-for="(cell, place) in row" :key="place" :class="{ number: isNumeric(result.columns[place]?.kind ?? '') }"><DataCell :value="cell" /></td>
+            </tr>
+          </tbody>
+        </table>
+        <p v-if="result && !areRowsHidden && result.row_count > result.rows.length" class="alone">The first {{ result.rows.length }} of {{ result.row_count.toLocaleString("en") }} rows.</p>
+      </section>
+    </div>
+    <footer>
+      <span v-for="one in KEYS" :key="one.cap"><kbd>{{ one.cap }}</kbd> {{ one.says }}</span>
+    </footer>
+  </main>
+</template>
+
+<style scoped>
+.present {
+  --thread: var(--due);
+  --wash: var(--due-wash);
+
+  display: flex;
+  flex: 1;
+  flex-direction: column;
+  min-height: 0;
+  background: var(--sheet);
+}
+
+.present.given {
+  --thread: var(--given);
+  --wash: var(--given-wash);
+}
+
+.two {
+  display: grid;
+  flex: 1;
+  grid-template-columns: minmax(0, 44fr) minmax(0, 56fr);
+  min-height: 0;
+}
+
+.query,
+.rows {
+  overflow: auto;
+  padding: 14px 20px;
+}
+
+.query {
+  display: flex;
+  flex-direction: column;
+  border-right: 2px solid var(--line);
+}
+
+.prompt {
+  margin-bottom: 10px;
+}
+
+.lines li {
+  margin: 0 -20px;
+  padding: 0 20px;
+}
+
+.lines code {
+  font-size: 1em;
+  line-height: 1.45;
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+}
+
+.marked {
+  background: var(--wash);
+  box-shadow: inset 6px 0 var(--thread);
+  font-weight: 700;
+}
+
+.sentence {
+  margin-top: auto;
+  padding-top: 14px;
+  border-top: 2px solid var(--line);
+}
+
+table {
+  border-collapse: collapse;
+}
+
+th,
+td {
+  padding: 4px 16px 4px 0;
+  text-align: left;
+  white-space: nowrap;
+}
+
+thead th {
+  position: sticky;
+  top: -14px;
+  border-bottom: 3px solid var(--ink);
+  background: var(--sheet);
+}
+
+td {
+  border-bottom: 1px solid var(--line);
+  font-family: var(--data);
+}
+
+tbody th {
+  font-weight: 700;
+}
+
+.number {
+  text-align: right;
+}
+
+.sign {
+  display: inline-block;
+  width: 0.8em;
+  height: 0.8em;
+  margin-right: 0.4em;
+  border: 3px solid var(--ink);
+}
+
+.kept .sign {
+  background: var(--ink);
+}
+
+.false .sign {
+  background: linear-gradient(to top right, transparent 44%, var(--ink) 44% 56%, transparent 56%);
+}
+
+.false td {
+  color: var(--ink-3);
+  text-decoration: line-through;
+}
+
+.unknown .sign {
+  border-style: dotted;
+  border-radius: 50%;
+}
+
+.unknown td,
+.unknown th {
+  border-top: 3px dotted var(--ink-2);
+  border-bottom: 3px dotted var(--ink-2);
+}
+
+.begins td,
+.begins th {
+  border-top: 3px solid var(--thread);
+}
+
+.looked td,
+.looked th {
+  background: var(--wash);
+}
+
+.rows :deep(.value) {
+  white-space: pre;
+}
+
+.rows :deep(.null),
+.rows :deep(.empty) {
+  font-size: 1em;
+}
+
+.alone {
+  padding: 14px 20px;
+}
+
+footer {
+  display: flex;
+  flex: none;
+  flex-wrap: wrap;
+  gap: 4px 22px;
+  padding: 8px 20px;
+  border-top: 2px solid var(--line);
+}
+
+kbd {
+  font-size: 1em;
+}
+</style>
