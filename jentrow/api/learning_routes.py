@@ -14,13 +14,13 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from jentrow.api import learning_schemas as schemas
 from jentrow.api.access import Learning, Number, SignedIn, Slug
-from jentrow.api.exercise_schemas import StepQuery, StepRows, Trace
+from jentrow.api.exercise_schemas import Layout, StepQuery, StepRows, Trace
 from jentrow.api.grading_routes import changes_for
 from jentrow.api.marking_schemas import Asked, Asking
 from jentrow.api.sample_schemas import RunName, Tried
 from jentrow.core.shownrows import shown_cell
 from jentrow.services.accounts.sessions import Who
-from jentrow.services.learners import drafts, hand_ins, pages, private_copies, runs
+from jentrow.services.learners import drafts, hand_ins, pages, private_copies, runs, tidying
 from jentrow.services.learners.hand_ins import HandedIn
 from jentrow.services.marking import questions
 from jentrow.services.marking.feedback_pages import FeedbackPage
@@ -94,6 +94,13 @@ async def run(sheet: Slug, slug: Slug, given: schemas.Text, own: Learning) -> Tr
 def earlier_runs(sheet: Slug, slug: Slug, own: Learning) -> list[HistoryLine]:
     """What the learner ran for an exercise, the last first."""
     return runs.earlier_runs(own, sheet, slug)
+
+
+@router.post(_ONE + "/layout", tags=["asks"])
+def tidy_text(sheet: Slug, slug: Slug, given: schemas.Text, own: Learning) -> Layout:
+    """The learner's text as it could be laid out."""
+    with own.runtime.rates.looks.turn(own.learner_id):
+        return Layout.model_validate(tidying.tidy_text(own, sheet, slug, given.sql))
 
 
 @router.post(_ONE + "/trace", tags=["asks"])

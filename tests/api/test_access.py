@@ -84,7 +84,7 @@ def learner(client: TestClient) -> TestClient:
 def test_the_routes_are_what_they_are_taken_for(client: TestClient) -> None:
     assert set(ROUTES) >= PUBLIC
     assert len(TAUGHT) > 95
-    assert len(OWN) == 18
+    assert len(OWN) == 19
     served = {
         (method, route.path)
         for route in app_of(client).routes

@@ -647,3 +647,17 @@ def test_a_learner_s_own_query_is_taken_apart(fresh: TestClient) -> None:
         said = ada.post(f"{place}/{path}", json=body)
         assert said.status_code == 409
         assert "does not show queries step by step" in said.json()["message"]
+
+
+def test_a_text_is_laid_out_tidily(here: Class) -> None:
+    loose = "select hut_id from huts where beds>1 order by hut_id"
+    said = here.ada.post(f"{BUSY}/layout", json={"sql": loose})
+    assert said.status_code == 200, said.text
+    assert said.json()["text"].splitlines() == [
+        "SELECT hut_id", "FROM huts", "WHERE beds > 1", "ORDER BY hut_id"
+    ]  # fmt: skip
+    assert said.json()["changes"]
+    for same in (said.json()["text"], "select from where"):
+        again = here.ada.post(f"{BUSY}/layout", json={"sql": same}).json()
+        assert (again["text"], again["changes"]) == (same, [])
+    assert here.ada.post(f"{BUSY}/layout", json={"sql": "\0"}).status_code == 422

@@ -3,7 +3,7 @@ import type { Schemas } from "../api/client";
 import VerdictWord from "../components/VerdictWord.vue";
 
 /** Answers that come out otherwise: from what to what, and why. */
-defineProps<{ title: string; changes: Schemas["RegradeChange"][]; kept?: boolean }>();
+defineProps<{ title: string; changes: Schemas["RegradeChange"][]; kept?: boolean; hidesNames?: boolean }>();
 </script>
 
 <template>
@@ -20,7 +20,7 @@ defineProps<{ title: string; changes: Schemas["RegradeChange"][]; kept?: boolean
       </thead>
       <tbody>
         <tr v-for="one in changes" :key="one.submission">
-          <td><RouterLink :to="{ name: 'submission', params: { id: one.submission } }">{{ one.learner }}</RouterLink></td>
+          <td><RouterLink :to="{ name: 'submission', params: { id: one.submission } }">{{ hidesNames ? `answer ${one.submission}` : one.learner }}</RouterLink></td>
           <td><VerdictWord :verdict="one.before" /> → <VerdictWord :verdict="one.after" /></td>
           <td class="marks">{{ one.mark_before ?? "–" }} → {{ one.mark_after }}<template v-if="kept"><br><b>stays {{ one.decided }}</b></template></td>
           <td>{{ one.why }}</td>

@@ -6,7 +6,7 @@ import { counted } from "../composables/words";
 import ChangeList from "./ChangeList.vue";
 
 /** What grading all answers anew would change, before anything is changed. */
-const props = defineProps<{ slug: string }>();
+const props = defineProps<{ slug: string; hidesNames?: boolean }>();
 const isOpen = defineModel<boolean>({ required: true });
 const { data: preview, error, isFetching } = useRegradePreview(() => props.slug, isOpen);
 const { regrade } = useExerciseChanges();
@@ -27,10 +27,10 @@ async function apply(): Promise<void> {
         <p>{{ preview.unchanged }} of {{ counted(preview.total, "answer") }} stay as they are.
           {{ preview.gains.length }} gain, {{ preview.losses.length }} lose. Marks that were decided by hand stay.</p>
         <div class="lists">
-          <ChangeList title="Gain" :changes="preview.gains" />
-          <ChangeList title="Lose" :changes="preview.losses" />
-          <ChangeList title="Another verdict, the same mark" :changes="preview.same_mark" />
-          <ChangeList title="Decided by hand, and contradicted by the new result" :changes="preview.kept" kept />
+          <ChangeList :hides-names="hidesNames" title="Gain" :changes="preview.gains" />
+          <ChangeList :hides-names="hidesNames" title="Lose" :changes="preview.losses" />
+          <ChangeList :hides-names="hidesNames" title="Another verdict, the same mark" :changes="preview.same_mark" />
+          <ChangeList :hides-names="hidesNames" title="Decided by hand, and contradicted by the new result" :changes="preview.kept" kept />
         </div>
       </template>
     </template>

@@ -37,6 +37,16 @@ export function useOwnMarks(sheet: MaybeRefOrGetter<string>) {
   });
 }
 
+/** A text as it could be laid out; asked for when it is to be seen. */
+export function useTidyText(place: MaybeRefOrGetter<OwnPlace>, sql: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: keyOf("own-layout", place, sql),
+    enabled: () => Boolean(toValue(sql).trim()),
+    retry: false,
+    queryFn: () => dataOf(here().POST(`${ONE}/layout`, { params: { path: toValue(place) }, body: { sql: toValue(sql) } })),
+  });
+}
+
 export function useAskAboutMark() {
   const queries = useQueryClient();
   return useMutation({

@@ -7,7 +7,7 @@ import ChangeList from "../../answer/ChangeList.vue";
 import type { DecidingState } from "./use-deciding";
 
 /** An answer accepted as a further alternative: what that changes, then in one step. */
-const props = defineProps<{ slug: string; answer: number; deciding: DecidingState }>();
+const props = defineProps<{ slug: string; answer: number; deciding: DecidingState; hidesNames?: boolean }>();
 const isOpen = defineModel<boolean>({ required: true });
 const { data: look, error, isFetching } = useAlternativeLook(() => props.slug, () => props.answer, isOpen);
 const name = ref("");
@@ -43,10 +43,10 @@ async function accept(): Promise<void> {
         <p>{{ counted(look.changes.gains.length, "answer") }} gain, {{ look.changes.losses.length }} lose,
           {{ look.changes.unchanged }} stay. The exercise gets a new version, and its answers are graded anew.</p>
         <div class="lists">
-          <ChangeList title="Gain" :changes="look.changes.gains" />
-          <ChangeList title="Lose" :changes="look.changes.losses" />
-          <ChangeList title="Another verdict, the same mark" :changes="look.changes.same_mark" />
-          <ChangeList title="Decided by hand, and contradicted by the new result" :changes="look.changes.kept" kept />
+          <ChangeList :hides-names="hidesNames" title="Gain" :changes="look.changes.gains" />
+          <ChangeList :hides-names="hidesNames" title="Lose" :changes="look.changes.losses" />
+          <ChangeList :hides-names="hidesNames" title="Another verdict, the same mark" :changes="look.changes.same_mark" />
+          <ChangeList :hides-names="hidesNames" title="Decided by hand, and contradicted by the new result" :changes="look.changes.kept" kept />
         </div>
         <p class="name"><label for="alternative-name">called</label> <ElInput id="alternative-name" v-model="name" /></p>
       </template>

@@ -76,7 +76,7 @@ defineExpose({
       <SqlText :sql="submission.sql" :mark="placeOf(submission)" class="text" />
 
       <div v-for="one in question" :key="one.id" class="question">
-        <p><b>{{ one.asked_by }}</b> {{ one.by_learner ? "asks" : "asks a second reader" }}, {{ dayAndTime(one.asked_at) }}</p>
+        <p><b>{{ one.by_learner && areNamesHidden ? "A learner" : one.asked_by }}</b> {{ one.by_learner ? "asks" : "asks a second reader" }}, {{ dayAndTime(one.asked_at) }}</p>
         <p class="asked">{{ one.text }}</p>
         <ElInput v-model="answers[one.id]" type="textarea" :rows="2" :aria-label="`Answer to ${one.asked_by}`" placeholder="Your answer" />
         <ElButton :disabled="!answers[one.id]?.trim() || isBusy" @click="answer(one.id)">Send answer</ElButton>

@@ -45,7 +45,10 @@ const isAskOpen = isOpen("ask");
 watch(
   [desk, () => route.query.do],
   ([found, what]) => {
-    if (found && what === "regrade") opened.value = "regrade";
+    if (!found || what !== "regrade") return;
+    opened.value = "regrade";
+    // Once: the address does not open it again with the next news.
+    void router.replace({ query: { ...route.query, do: undefined } });
   },
   { immediate: true },
 );
@@ -62,7 +65,7 @@ const headline = computed(() => {
 });
 
 async function decide(): Promise<void> {
-  if (!state.toDecide.value.length) return;
+  if (!state.toDecide.value.length || deciding.isBusy.value) return;
   const isDone = await deciding.decide();
   if (isDone) next();
 }
@@ -117,9 +120,9 @@ useKeys([
     </section>
     <DecidePanel ref="panel" :desk="state" :deciding="deciding" :submission="submission" @decide="decide"
       @also="opened = 'also'" @trial="opened = 'trial'" @ask="opened = 'ask'" />
-    <RegradeDialog v-model="isRegradeOpen" :slug="slug" />
+    <RegradeDialog v-model="isRegradeOpen" :slug="slug" :hides-names="state.areNamesHidden.value" />
     <template v-if="shown">
-      <AlsoRightDialog v-model="isAlsoOpen" :slug="slug" :answer="shown.id" :deciding="deciding" />
+      <AlsoRightDialog v-model="isAlsoOpen" :slug="slug" :answer="shown.id" :deciding="deciding" :hides-names="state.areNamesHidden.value" />
       <TrialDialog v-model="isTrialOpen" :slug="slug" :answer="shown.id" :verdict="submission?.verdict ?? ''" :deciding="deciding" />
       <AskDialog v-model="isAskOpen" :slug="slug" :answer="shown.id" :deciding="deciding" />
     </template>

@@ -54,7 +54,10 @@ const isPublishOpen = computed({
 watch(
   [book, () => route.query.publish],
   ([found, slug]) => {
-    if (found && slug) publishing.value = found.sheets.find((one) => one.slug === slug && !one.published_at);
+    if (!found || !slug) return;
+    publishing.value = found.sheets.find((one) => one.slug === slug && !one.published_at);
+    // Once: the address does not open it again with the next news.
+    void router.replace({ query: { ...route.query, publish: undefined } });
   },
   { immediate: true },
 );

@@ -16,7 +16,12 @@ const props = defineProps<{
   isWritten: boolean;
   canHandIn: boolean;
 }>();
-const emit = defineEmits<{ take: []; edit: [] }>();
+const emit = defineEmits<{ take: []; edit: []; tidy: [] }>();
+
+/** Whether layout cost points. */
+const hasLayout = computed(() =>
+  props.feedback.ledger.some((one) => one.part === "layout" && (one.points < 0 || one.points < (one.possible ?? 0))),
+);
 
 const HEADLINES: Record<string, [string, string]> = {
   waiting: ["Handed in", "It is being graded …"],
@@ -73,6 +78,7 @@ const isOver = computed(() => ["correct", "undecided", "waiting"].includes(verdi
     <template v-if="isTold && feedback.ledger.length">
       <h3>Points</h3>
       <MarkLedger :lines="feedback.ledger" />
+      <p v-if="isWritten && hasLayout"><ElButton link @click="emit('tidy')">See the text laid out tidily</ElButton></p>
     </template>
     <p v-if="isWritten && !isOver && canHandIn" class="next">
       <b>Next</b>

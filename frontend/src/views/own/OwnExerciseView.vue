@@ -2,7 +2,7 @@
 import { computed, provide, ref, useTemplateRef, watch } from "vue";
 import { useRouter } from "vue-router";
 
-import { useEarlierRuns, useOwnCourse } from "../../api/own";
+import { useEarlierRuns, useOwnCourse, useTidyText } from "../../api/own";
 import { columnsByTable } from "../../api/samples";
 import DataTable from "../../components/DataTable.vue";
 import ProseText from "../../components/ProseText.vue";
@@ -13,6 +13,7 @@ import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
 import { INSERT_VALUE } from "../../editor/literals";
 import { type Piece, placeInWhole } from "../../editor/statements";
+import LayoutPair from "../../components/LayoutPair.vue";
 import StepTrace from "../../steps/StepTrace.vue";
 import AttemptFeedback from "./AttemptFeedback.vue";
 import AttemptList from "./AttemptList.vue";
@@ -94,21 +95,40 @@ const seesRuns = ref(false);
 const earlier = useEarlierRuns(() => page.place.value, seesRuns);
 watch([chosen, inCopy, page.place], () => {
   seesRuns.value = false;
-  stepsOf.value = "";
+  stepsOf.value = tidyOf.value = "";
 });
+
+/** The text that is seen tidy beside itself. */
+const tidyOf = ref("");
+const tidy = useTidyText(() => page.place.value, tidyOf);
+
+function seeTidy(): void {
+  const isSeen = Boolean(tidyOf.value);
+  seesRuns.value = false;
+  stepsOf.value = "";
+  tidyOf.value = isSeen ? "" : text.value;
+  pane.value = "result";
+}
+
+function takeTidy(): void {
+  if (tidy.data.value) page.write(tidy.data.value.text);
+  tidyOf.value = "";
+  edit();
+}
 
 /** The text that is taken apart: as it was when that was asked for. */
 const stepsOf = ref("");
 const steps = useTemplateRef<InstanceType<typeof StepTrace>>("steps");
 
 function seeSteps(): void {
+  tidyOf.value = "";
   stepsOf.value = stepsOf.value ? "" : (editor.value?.piece().sql ?? text.value);
   seesRuns.value = false;
   pane.value = "result";
 }
 
 function seeRuns(): void {
-  stepsOf.value = "";
+  stepsOf.value = tidyOf.value = "";
   seesRuns.value = !seesRuns.value;
   pane.value = "result";
 }
@@ -137,7 +157,7 @@ function edit(): void {
 async function go(): Promise<void> {
   pane.value = "result";
   seesRuns.value = false;
-  stepsOf.value = "";
+  stepsOf.value = tidyOf.value = "";
   ranText.value = inCopy.value ? copyText.value : text.value;
   ran.value = editor.value?.piece(inCopy.value);
   await page.go(ran.value?.sql);
@@ -175,6 +195,7 @@ useKeys([
   { key: "Backspace", ctrl: true, cap: "Ctrl ⌫", says: "a new copy", act: () => { if (inCopy.value) copyChanges.reset.mutate(); }, rare: true },
   { key: "r", cap: "R", says: "earlier runs", act: seeRuns },
   { key: "s", cap: "S", says: "step by step", act: () => { if (!inCopy.value && exercise.value?.steps) seeSteps(); } },
+  { key: "l", cap: "L", says: "tidy text", rare: true, act: () => { if (!inCopy.value) seeTidy(); } },
   { key: "ArrowDown", cap: "↓", says: "next step", rare: true, act: () => steps.value?.move(1) },
   { key: "ArrowUp", cap: "↑", says: "step before", rare: true, act: () => steps.value?.move(-1) },
   { key: "n", cap: "N", says: "next exercise", act: () => visit(exercise.value?.next) },
@@ -223,6 +244,7 @@ useKeys([
       <p class="act">
         <ElButton ref="runButton" :disabled="isBusy" @click="go">Run</ElButton>
         <ElButton v-if="!inCopy && exercise.steps" link class="runs" :aria-expanded="Boolean(stepsOf)" @click="seeSteps">Step by step</ElButton>
+        <ElButton v-if="!inCopy" link class="runs" :aria-expanded="Boolean(tidyOf)" @click="seeTidy">Tidy text</ElButton>
         <ElButton v-if="!inCopy" link class="runs" :aria-expanded="seesRuns" @click="seeRuns">Earlier runs</ElButton>
         <template v-if="!inCopy">
           <ElButton type="primary" :disabled="!canHandIn" @click="handIn">Hand in</ElButton>
@@ -238,11 +260,17 @@ useKeys([
         it, your answer is kept in this browser and sent again.</p>
       <div class="result" tabindex="0" aria-label="Result">
         <StepTrace v-if="stepsOf" ref="steps" class="steps" :on="page.place.value" :sql="stepsOf" />
+        <template v-else-if="tidyOf">
+          <p v-if="tidy.error.value" class="problem" role="alert">{{ tidy.error.value.message }}</p>
+          <LayoutPair v-else-if="tidy.data.value?.changes.length" :sql="tidyOf" :layout="tidy.data.value" @take="takeTidy" />
+          <p v-else-if="tidy.data.value" class="quiet">Nothing to tidy: the text is laid out as it should be, or cannot be
+            read yet.</p>
+        </template>
         <RunHistory v-else-if="seesRuns" :lines="earlier.data.value ?? []" :zone="zone" @take="takeRun"
           @name="(line, name) => earlier.rename.mutate({ id: line.id, name })" />
         <AttemptFeedback v-else-if="shownAttempt" :feedback="shownAttempt" :points="exercise.points" :zone="zone"
           :is-written="isSame(shownAttempt.attempt.sql, text)" :can-hand-in="page.canHandIn.value"
-          @take="takeText" @edit="edit" />
+          @take="takeText" @edit="edit" @tidy="seeTidy" />
         <template v-else-if="inCopy">
           <p v-if="copyChanges.run.error.value" class="problem" role="alert">{{ copyChanges.run.error.value.message }}</p>
           <p v-else-if="copyChanges.run.data.value?.message" class="problem" role="alert">{{
