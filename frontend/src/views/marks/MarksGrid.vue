@@ -11,12 +11,15 @@ const emit = defineEmits<{ open: [id: number]; publish: [sheet: Sheet]; unpublis
 const { book, rows, columns, row, column } = props.state;
 
 const ROW = 22;
-const AROUND = 8;
+const AROUND = 4;
 const frame = useTemplateRef<HTMLElement>("frame");
 const { y } = useScroll(frame);
 const { height } = useElementSize(frame);
-const from = computed(() => Math.max(0, Math.floor(y.value / ROW) - AROUND));
-const until = computed(() => Math.min(rows.value.length, Math.ceil((y.value + height.value) / ROW) + AROUND));
+/** Rows come and go some at a time: between two of these steps scrolling draws nothing. */
+const from = computed(() => Math.max(0, Math.floor(y.value / ROW / AROUND) * AROUND - AROUND));
+const until = computed(() =>
+  Math.min(rows.value.length, Math.ceil((y.value + height.value) / ROW / AROUND) * AROUND + AROUND),
+);
 const drawn = computed(() => rows.value.slice(from.value, until.value));
 
 /** The columns sheet by sheet, each followed by its sum. */
@@ -132,17 +135,18 @@ function choose(at: number, to: Column): void {
       </thead>
       <tbody>
         <tr v-if="from" aria-hidden="true" :style="{ height: `${from * ROW}px` }"><td /></tr>
-        <tr v-for="(one, at) in drawn" :key="one.id" :class="{ here: from + at === row }" :aria-rowindex="from + at + 1">
+        <tr v-for="(one, at) in drawn" :key="one.id" v-memo="[one, from + at === row, column, groups]"
+          :class="{ here: from + at === row }" :aria-rowindex="from + at + 1">
           <th scope="row" :title="one.code">{{ one.name }}</th>
           <template v-for="each in groups" :key="each.sheet.slug">
             <td v-for="to in each.columns" :key="to.at"
               :class="[`sign-${one.signs[to.at] === '-' ? 'none' : one.signs[to.at]}`, { chosen: to.at === column, cell: from + at === row && to.at === column }]"
+              :aria-label="one.signs[to.at] === 'd' ? undefined : `${cell(one, to.at)} ${aloud(one, to.at)}`"
               @click="choose(from + at, to)" @dblclick="one.answers[to.at] && emit('open', one.answers[to.at] ?? 0)"><i
-                v-if="one.signs[to.at] === 'u'" class="ring" aria-hidden="true" /><span class="mark">{{ cell(one, to.at)
-                }}</span><sup v-if="one.signs[to.at] === 'u'" aria-hidden="true">?</sup><sup v-else-if="one.signs[to.at] === 'o'"
+                v-if="one.signs[to.at] === 'u'" class="ring" aria-hidden="true" /><span v-if="one.signs[to.at] === 'o' || one.signs[to.at] === 'u'" class="mark">{{ cell(one, to.at)
+                }}</span><template v-else>{{ cell(one, to.at) }}</template><sup v-if="one.signs[to.at] === 'u'" aria-hidden="true">?</sup><sup v-else-if="one.signs[to.at] === 'o'"
                 aria-hidden="true">old</sup><sup v-else-if="one.signs[to.at] === 'l'" aria-hidden="true">{{ one.late_days[to.at] }}d</sup><i
-                v-if="one.signs[to.at] === 'l'" class="bar" aria-hidden="true" :style="{ width: `${Math.min(8 + 5 * (one.late_days[to.at] ?? 0), 26)}px` }" /><span
-                class="only-read-aloud">{{ aloud(one, to.at) }}</span></td>
+                v-if="one.signs[to.at] === 'l'" class="bar" aria-hidden="true" :style="{ width: `${Math.min(8 + 5 * (one.late_days[to.at] ?? 0), 26)}px` }" /></td>
             <td class="sum"><span v-if="one.approximate[each.at]" class="about-sign" title="may still change">≈</span>{{ sum(one, each) }}<sup
                 v-if="one.extra[each.at]" title="with an extra mark">+</sup></td>
           </template>

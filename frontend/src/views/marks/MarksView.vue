@@ -26,7 +26,8 @@ const shown = useInAddress("shown", "grid", ["grid", "plots"]);
 const SHOWN = [{ label: "marks", value: "grid" }, { label: "plots", value: "plots" }];
 const side = ref<"exercise" | "learner">("exercise");
 const SIDES = [{ label: "exercise", value: "exercise" }, { label: "learner", value: "learner" }];
-const { data: plots } = usePlots(true);
+/** The numbers behind plots are worked out when one is to be seen. */
+const { data: plots } = usePlots(() => shown.value === "plots" || Boolean(chosenColumn.value));
 const { data: needs } = useNeeds();
 const changes = useMarksChanges();
 const { problem, isBusy, attempt } = useAttempt();
