@@ -3,17 +3,13 @@ import { computed } from "vue";
 
 import { useParting } from "../api/marking";
 import WovenTable from "../components/WovenTable.vue";
+import { STEP_NAMES } from "../steps/trace";
 
 /** Reference and answer step by step, side by side: where the rows are not the same any more. */
 const props = defineProps<{ slug: string; answer: number; dataset: string }>();
 const { data: parting, error, isPending } = useParting(
   () => props.slug, () => props.answer, () => props.dataset, true,
 );
-
-const NAMES: Record<string, string> = {
-  from: "FROM", join: "JOIN", where: "WHERE", group: "GROUP BY", having: "HAVING", select: "SELECT",
-  distinct: "DISTINCT", order: "ORDER BY", limit: "LIMIT", operand: "operand", rounds: "recursion",
-};
 
 function rows(count: number | null, isThere: boolean): string {
   if (!isThere) return "–";
@@ -25,7 +21,7 @@ const sentence = computed(() => {
   if (!found?.steps.length) return "";
   const step = found.first === null ? undefined : found.steps[found.first];
   if (!step) return "Every step gives the same rows on this dataset.";
-  const name = NAMES[step.kind] ?? step.kind;
+  const name = STEP_NAMES[step.kind] ?? step.kind;
   if (!step.given_clause) return `They part at ${name}: the answer has no such step.`;
   if (!step.due_clause) return `They part at ${name}: the reference has no such step.`;
   return `Up to ${name} the rows are the same; there they part.`;
@@ -50,7 +46,7 @@ const sentence = computed(() => {
         </thead>
         <tbody>
           <tr v-for="(step, at) in parting.steps" :key="at" :class="{ differs: step.differs, first: at === parting.first }">
-            <th scope="row">{{ NAMES[step.kind] ?? step.kind }}
+            <th scope="row">{{ STEP_NAMES[step.kind] ?? step.kind }}
               <small v-if="at === parting.first">here they part</small></th>
             <td class="due"><code>{{ step.due_clause || "–" }}</code></td>
             <td class="number due">{{ rows(step.due, Boolean(step.due_clause)) }}</td>

@@ -3,7 +3,7 @@ import { useExerciseChanges } from "../api/exercises";
 import { useRegradePreview } from "../api/marking";
 import { useAttempt } from "../composables/use-attempt";
 import { counted } from "../composables/words";
-import ChangeList from "./ChangeList.vue";
+import ChangeLists from "./ChangeLists.vue";
 
 /** What grading all answers anew would change, before anything is changed. */
 const props = defineProps<{ slug: string; hidesNames?: boolean }>();
@@ -26,12 +26,7 @@ async function apply(): Promise<void> {
       <template v-else>
         <p>{{ preview.unchanged }} of {{ counted(preview.total, "answer") }} stay as they are.
           {{ preview.gains.length }} gain, {{ preview.losses.length }} lose. Marks that were decided by hand stay.</p>
-        <div class="lists">
-          <ChangeList :hides-names="hidesNames" title="Gain" :changes="preview.gains" />
-          <ChangeList :hides-names="hidesNames" title="Lose" :changes="preview.losses" />
-          <ChangeList :hides-names="hidesNames" title="Another verdict, the same mark" :changes="preview.same_mark" />
-          <ChangeList :hides-names="hidesNames" title="Decided by hand, and contradicted by the new result" :changes="preview.kept" kept />
-        </div>
+        <ChangeLists :changes="preview" :hides-names="hidesNames" />
       </template>
     </template>
     <template #footer>
@@ -41,10 +36,3 @@ async function apply(): Promise<void> {
     </template>
   </ElDialog>
 </template>
-
-<style scoped>
-.lists {
-  max-height: 56vh;
-  overflow: auto;
-}
-</style>

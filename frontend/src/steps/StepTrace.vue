@@ -6,7 +6,7 @@ import { type StepsOn, useStepRows, useTrace } from "../api/steps";
 import DataTable from "../components/DataTable.vue";
 import { counted } from "../composables/words";
 import StepRows from "./StepRows.vue";
-import { flatten, keysOf, tableOf, type TracedQuery } from "./trace";
+import { flatten, keysOf, STEP_NAMES, tableOf, type TracedQuery } from "./trace";
 
 /** A query step by step: each with its rows, nested queries as traces of their own. */
 const props = defineProps<{ on: StepsOn; sql: string }>();
@@ -60,11 +60,6 @@ function move(by: number): void {
   stepAt.value = by > 0 ? 0 : Math.max(0, (queries.value[to]?.trace.steps.length ?? 1) - 1);
 }
 
-const NAMES: Record<string, string> = {
-  from: "FROM", join: "JOIN", where: "WHERE", group: "GROUP BY", having: "HAVING", select: "SELECT",
-  distinct: "DISTINCT", order: "ORDER BY", limit: "LIMIT", operand: "operand", rounds: "recursion",
-};
-
 function told(one: Schemas["Step"], trace: Schemas["Trace"]): string {
   if (one.rows === null) return "not counted";
   if (one.kind === "group") return counted(one.rows, "group");
@@ -95,7 +90,7 @@ defineExpose({ move });
             <button type="button" :aria-current="at === queryAt && place === stepAt ? 'step' : undefined"
               :class="{ here: at === queryAt && place === stepAt }"
               @click="queryAt = at; stepAt = place">
-              <b>{{ NAMES[each.kind] }} <i>{{ tableOf(each) }}</i></b><span>{{ told(each, one.trace) }}</span>
+              <b>{{ STEP_NAMES[each.kind] }} <i>{{ tableOf(each) }}</i></b><span>{{ told(each, one.trace) }}</span>
             </button>
           </li>
         </ol>

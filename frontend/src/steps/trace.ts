@@ -22,6 +22,12 @@ function words(trace: Schemas["Trace"], place: number): string {
   }
 }
 
+/** What the kinds of steps are called, everywhere. */
+export const STEP_NAMES: Record<string, string> = {
+  from: "FROM", join: "JOIN", where: "WHERE", group: "GROUP BY", having: "HAVING", select: "SELECT",
+  distinct: "DISTINCT", order: "ORDER BY", limit: "LIMIT", operand: "operand", rounds: "recursion",
+};
+
 /** The table that a step of FROM or JOIN brings in. */
 export function tableOf(step: Schemas["Step"]): string {
   if (step.kind !== "from" && step.kind !== "join") return "";

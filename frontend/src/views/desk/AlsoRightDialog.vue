@@ -3,7 +3,7 @@ import { computed, ref, watch } from "vue";
 
 import { useAlternativeLook } from "../../api/marking";
 import { counted } from "../../composables/words";
-import ChangeList from "../../answer/ChangeList.vue";
+import ChangeLists from "../../answer/ChangeLists.vue";
 import type { DecidingState } from "./use-deciding";
 
 /** An answer accepted as a further alternative: what that changes, then in one step. */
@@ -42,12 +42,7 @@ async function accept(): Promise<void> {
       <template v-if="look.changes">
         <p>{{ counted(look.changes.gains.length, "answer") }} gain, {{ look.changes.losses.length }} lose,
           {{ look.changes.unchanged }} stay. The exercise gets a new version, and its answers are graded anew.</p>
-        <div class="lists">
-          <ChangeList :hides-names="hidesNames" title="Gain" :changes="look.changes.gains" />
-          <ChangeList :hides-names="hidesNames" title="Lose" :changes="look.changes.losses" />
-          <ChangeList :hides-names="hidesNames" title="Another verdict, the same mark" :changes="look.changes.same_mark" />
-          <ChangeList :hides-names="hidesNames" title="Decided by hand, and contradicted by the new result" :changes="look.changes.kept" kept />
-        </div>
+        <ChangeLists :changes="look.changes" :hides-names="hidesNames" />
         <p class="name"><label for="alternative-name">called</label> <ElInput id="alternative-name" v-model="name" /></p>
       </template>
     </template>
@@ -59,11 +54,6 @@ async function accept(): Promise<void> {
 </template>
 
 <style scoped>
-.lists {
-  max-height: 46vh;
-  overflow: auto;
-}
-
 .name {
   display: flex;
   align-items: center;

@@ -2,9 +2,10 @@
 import { computed } from "vue";
 
 import type { Schemas } from "../../api/client";
+import { STEP_NAMES } from "../../steps/trace";
 
 /** The steps as posts, and every row a thread between them; what is to come is pale. */
-const props = defineProps<{ steps: Schemas["Step"][]; at: number; names: Record<string, string>; told: string[]; each: number }>();
+const props = defineProps<{ steps: Schemas["Step"][]; at: number; told: string[]; each: number }>();
 const emit = defineEmits<{ choose: [at: number] }>();
 
 const HEIGHT = 60;
@@ -36,7 +37,7 @@ const threads = computed(() =>
     </svg>
     <ol>
       <li v-for="(step, nth) in steps" :key="nth" :class="{ here: nth === at, pale: nth > at }">
-        <button type="button" :aria-current="nth === at ? 'step' : undefined" @click="emit('choose', nth)"><b>{{ names[step.kind] ?? step.kind }}</b>
+        <button type="button" :aria-current="nth === at ? 'step' : undefined" @click="emit('choose', nth)"><b>{{ STEP_NAMES[step.kind] ?? step.kind }}</b>
           <span>{{ told[nth] }}</span></button>
       </li>
     </ol>

@@ -34,10 +34,6 @@ watch(step, () => {
   rowAt.value = -1;
 });
 
-const NAMES: Record<string, string> = {
-  from: "FROM", join: "JOIN", where: "WHERE", group: "GROUP BY", having: "HAVING", select: "SELECT",
-  distinct: "DISTINCT", order: "ORDER BY", limit: "LIMIT", operand: "operand", rounds: "recursion",
-};
 const isGrouped = computed(() => steps.value.some((one) => one.kind === "group"));
 const told = computed(() =>
   steps.value.map((one) => {
@@ -148,7 +144,7 @@ useEventListener(document, "keydown", (event: KeyboardEvent) => {
 <template>
   <main class="present" :class="presented.side" :style="{ fontSize: `${size}px` }">
     <h1 class="only-read-aloud">A query, step by step</h1>
-    <PathThreads v-if="steps.length" :steps="steps" :at="at" :names="NAMES" :told="told" :each="rowsOfThread" @choose="at = $event" />
+    <PathThreads v-if="steps.length" :steps="steps" :at="at" :told="told" :each="rowsOfThread" @choose="at = $event" />
     <p v-else-if="isPending && presented.sql" class="alone">Taking it apart …</p>
     <p v-else class="alone">{{ error?.message ?? query?.note ?? "There is no query to present." }}</p>
     <div class="two">
