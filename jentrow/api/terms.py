@@ -10,8 +10,10 @@ from jentrow.core.comparison.rulewords import RULE_WORDS
 from jentrow.core.engines.limits import Limits
 from jentrow.core.exercises.markscheme import PART_WORDS, USUAL_WEIGHTS
 from jentrow.core.exercises.sheets import COUNTING_WORDS
+from jentrow.core.marks.totals import STEPS
 from jentrow.core.samples.csvguess import DELIMITERS, ENCODINGS
 from jentrow.core.sql.layout import LAYOUT_WORDS
+from jentrow.services.marking.gradebook import SIGNS
 
 _HEAD: Final = (
     "/** The closed sets of the core with their words: made by `make format`, not by hand. */\n"
@@ -44,6 +46,8 @@ def document() -> str:
             for name, says in PART_WORDS.items()
         ],
         "COUNTING": [{"value": value, "says": says} for value, says in COUNTING_WORDS.items()],
+        "MARK_SIGNS": SIGNS,
+        "MARK_STEPS": STEPS,
         "DELIMITERS": [{"value": value, "says": says} for value, says in DELIMITERS.items()],
         "ENCODINGS": ENCODINGS,
     }

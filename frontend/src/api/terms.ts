@@ -258,6 +258,25 @@ export const COUNTING = [
   }
 ] as const;
 
+export const MARK_SIGNS = {
+  " ": "nothing handed in yet",
+  "-": "not handed in",
+  "d": "decided",
+  "u": "undecided",
+  "o": "out of date",
+  "l": "late",
+  "w": "not graded yet",
+  "e": "excused"
+} as const;
+
+export const MARK_STEPS = [
+  0.01,
+  0.1,
+  0.25,
+  0.5,
+  1.0
+] as const;
+
 export const DELIMITERS = [
   {
     "value": ",",

@@ -2,6 +2,7 @@
 import { useElementSize, useScroll } from "@vueuse/core";
 import { computed, useTemplateRef, watch } from "vue";
 
+import { MARK_SIGNS } from "../../api/terms";
 import { counted, dayAndTime } from "../../composables/words";
 import type { Column, MarksState, Row, Sheet } from "./use-marks";
 
@@ -37,10 +38,7 @@ watch([row, column], () => {
   box.querySelector(`[data-column="${column.value}"]`)?.scrollIntoView({ block: "nearest", inline: "nearest" });
 });
 
-const SIGNS: Record<string, string> = {
-  " ": "nothing handed in yet", "-": "not handed in", d: "decided", u: "undecided", o: "out of date", l: "late",
-  w: "not graded yet", e: "excused",
-};
+const SIGNS: Record<string, string> = MARK_SIGNS;
 
 function aloud(one: Row, at: number): string {
   const sign = one.signs[at] ?? " ";

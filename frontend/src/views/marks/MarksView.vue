@@ -4,6 +4,7 @@ import { useRoute, useRouter } from "vue-router";
 
 import { courseAddress } from "../../api/client";
 import { useAnswersBehind, useMarksChanges, useNeeds, usePlots } from "../../api/marking";
+import { MARK_STEPS } from "../../api/terms";
 import StateNotice from "../../components/StateNotice.vue";
 import VerdictWord from "../../components/VerdictWord.vue";
 import { useInAddress } from "../../composables/use-address";
@@ -133,7 +134,7 @@ useKeys([
             <li v-for="one in FORMATS" :key="one.value"><a :href="courseAddress(`/marks/export?format=${one.value}`)" download>{{ one.label }}</a></li>
           </ul>
           <p class="round"><label for="step">totals rounded to</label> <ElSelect id="step" :model-value="book.step" aria-label="totals rounded to"
-            @change="attempt(() => changes.round.mutateAsync($event))"><ElOption v-for="one in [0.01, 0.1, 0.25, 0.5, 1]" :key="one" :value="one" :label="String(one)" /></ElSelect></p>
+            @change="attempt(() => changes.round.mutateAsync($event))"><ElOption v-for="one in MARK_STEPS" :key="one" :value="one" :label="String(one)" /></ElSelect></p>
         </ElPopover>
       </div>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
