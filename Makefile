@@ -26,11 +26,11 @@ demo: build
 	$(BIN)/jentrow demo --port $(PORT)
 
 test: lint $(STAMPS)/browser
-	$(BIN)/pytest --numprocesses auto --durations 20 \
+	$(BIN)/python -m tests.servers $(BIN)/pytest --numprocesses auto --durations 20 \
 		--cov --cov-report=term:skip-covered --cov-fail-under=85
 
 test-long: $(STAMPS)/dev
-	JENTROW_HYPOTHESIS=long $(BIN)/pytest --numprocesses auto tests/core tests/records
+	JENTROW_HYPOTHESIS=long $(BIN)/python -m tests.servers $(BIN)/pytest --numprocesses auto tests/core tests/records
 
 build: $(STAMPS)/run $(WEB)
 

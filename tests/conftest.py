@@ -13,11 +13,14 @@ from jentrow.core.engines.protocol import LoadedDataset
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.samples.sources import DatasetSource, read_sample
 from jentrow.services.packs.demo import MADE_FOR, load_demo
+from tests.servers import name_local_servers
 
 settings.register_profile("jentrow", deadline=None, print_blob=True, max_examples=80)
 settings.register_profile("long", deadline=None, print_blob=True, max_examples=1000)
 settings.register_profile("mutants", deadline=None, derandomize=True, database=None)
 settings.load_profile(os.environ.get("JENTROW_HYPOTHESIS", "jentrow"))
+
+name_local_servers()
 
 ROOT = Path(__file__).resolve().parents[1]
 DEMO = ROOT / "demo"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Final, Literal, Protocol, TypeAlias
+from typing import Any, Literal, Protocol, TypeAlias
 
 from jentrow.core.comparison.findings import FindingCode
 from jentrow.core.engines.limits import Limits
@@ -13,9 +13,6 @@ from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.text import Place
-
-ENGINES: Final = ("sqlite",)
-"""The engines that there are, by their names in packs."""
 
 FailureVerdict: TypeAlias = Literal["error", "refused", "stopped"]
 
@@ -75,10 +72,26 @@ class LoadedDataset:
     ``table_rows`` counts the rows of each table; ``columns`` names those of tables and views.
     """
 
+    engine: str
     key: str
     location: str
     table_rows: tuple[tuple[str, int], ...]
     columns: tuple[tuple[str, tuple[str, ...]], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class DatasetParts:
+    """What a dataset is loaded from: see :class:`~jentrow.core.samples.sources.DatasetSource`.
+
+    ``tables`` are pairs of table name and CSV file; ``database`` is an SQLite file that holds it
+    all already, or empty.
+    """
+
+    schema: str
+    keep_rows: bool = False
+    script: str = ""
+    tables: tuple[tuple[str, str], ...] = ()
+    database: str = ""
 
 
 class Measure(Protocol):
@@ -127,7 +140,7 @@ class Capabilities:
 
     ``name`` stands in packs and on the command line, ``label`` is how people write it, ``dialect``
     is the parser's name for its dialect. ``functions`` are those that queries may call, in small
-    letters.
+    letters. ``no_copies`` says why learners have no private copies on it; empty where they have.
     """
 
     name: str
@@ -135,6 +148,7 @@ class Capabilities:
     dialect: str
     functions: tuple[str, ...]
     lacks: tuple[Lack, ...]
+    no_copies: str = ""
 
 
 class ReadingEngine(Protocol):

@@ -8,7 +8,7 @@ import re
 from collections.abc import Collection, Mapping
 from typing import Any, Final
 
-from jentrow.core.engines.protocol import ENGINES
+from jentrow.core.engines.labels import ENGINES
 from jentrow.core.errors import InvalidExercise, InvalidRules
 from jentrow.core.exercises.exercise import VERDICTS, Exercise, NamedQuery, Trial
 from jentrow.core.exercises.markscheme import read_mark_scheme

@@ -42,7 +42,7 @@ def expect(
     if isinstance(outcome, QueryFailure):
         place = f" (line {outcome.place.line})" if outcome.place else ""
         raise ReferenceFails(f"{what} does not run{place}: {outcome.message}")
-    shape = shape_of(sql)
+    shape = shape_of(sql, engine.dialect)
     named = named_columns(sql, outcome.names, dataset.columns, engine.dialect)
     columns = tuple(map(Column, outcome.names, named))
     expectation = Expectation(ResultSet(columns, outcome.rows), shape.ordered)
@@ -75,7 +75,11 @@ class _TieSearch:
         if not self._rows:  # the LIMIT left nothing, and so there is nothing to choose
             return replace(self._expectation, ranks=())
         offset = self._offset()
-        if offset is None or changes_by_itself(shape.sql) or not self._keys_are_single():
+        if (
+            offset is None
+            or changes_by_itself(shape.sql, self._engine.dialect)
+            or not self._keys_are_single()
+        ):
             return self._unknown()
         pool = self._pool(offset + len(self._rows))
         found = None if pool is None else _ties_in(*pool, self._rows, offset)

@@ -1,10 +1,10 @@
-"""The worker process that runs queries on SQLite and judges what they give."""
+"""The worker process that runs queries on an engine and judges what they give."""
 
 from __future__ import annotations
 
 from typing import Final
 
-from jentrow.core.engines.sqlite.worker import run_process
+from jentrow.core.engines.worker import run_process
 from jentrow.core.exercises.judging_room import JudgingRoom
 
 LOADED_AHEAD: Final = ("numpy", "scipy.optimize", "scipy.sparse.csgraph")

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any, Final, get_args
 
 from jentrow.core.comparison.rules import CHOICES
-from jentrow.core.engines.protocol import ENGINES
+from jentrow.core.engines.labels import ENGINES
 from jentrow.core.exercises.content import MOST_TAGS
 from jentrow.core.exercises.exercise import VERDICTS
 from jentrow.core.exercises.markscheme import MOST_WEIGHT, PARTS, SchemeKind

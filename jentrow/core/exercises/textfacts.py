@@ -25,11 +25,11 @@ _COMPARISONS: Final = (
 @lru_cache(maxsize=512)
 def text_facts(sql: str, dialect: str) -> TextFacts:
     """The facts of a text. Where it cannot be read, only what its words alone tell."""
-    words = {token.word for token in tokens_of(sql) if token.kind == "word"}
-    known: set[TextFact] = {"order_by" if shape_of(sql).ordered else "no_order_by"}
+    words = {token.word for token in tokens_of(sql, dialect) if token.kind == "word"}
+    known: set[TextFact] = {"order_by" if shape_of(sql, dialect).ordered else "no_order_by"}
     if words & _ROUNDING:
         known.add("rounding")
-    if any(token.word == "/" for token in tokens_of(sql)):
+    if any(token.word == "/" for token in tokens_of(sql, dialect)):
         known.add("division")
     if not words & {"DISTINCT", "GROUP", "UNION", "EXCEPT", "INTERSECT"}:
         known.add("keeps_repeats")

@@ -109,7 +109,7 @@ def _left_to_the_engine(grader: Grader) -> Iterator[Warning]:
 def _whole_division(grader: Grader) -> Iterator[Warning]:
     """With every division made one of fractions, the reference must give the same."""
     sql = grader.exercise.reference
-    slashes = [token.start for token in tokens_of(sql) if token.word == "/"]
+    slashes = [token.start for token in tokens_of(sql, grader.dialect) if token.word == "/"]
     if not slashes:
         return
     exact = sql

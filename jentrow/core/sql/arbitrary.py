@@ -47,7 +47,7 @@ def choices_in(sql: str, dialect: str) -> tuple[Choice, ...]:
         found = [_of_columns(sql, columns) for columns in _ungrouped(tree)]
     except RecursionError:  # nested deeper than it can be printed for comparing: nobody can tell
         found = []
-    return tuple(found + list(_of_subqueries(sql)))
+    return tuple(found + list(_of_subqueries(sql, dialect)))
 
 
 def ungrouped_columns(tree: exp.Expr) -> Iterator[exp.Column]:
@@ -146,8 +146,8 @@ _NO_VALUE_AFTER: Final = frozenset(
 _CLAUSE: Final = frozenset({"FROM", "JOIN", "SELECT", "WHERE", "HAVING", "ON", "BY"})
 
 
-def _of_subqueries(sql: str) -> Iterator[Choice]:
-    skeleton = skeleton_of(sql)
+def _of_subqueries(sql: str, dialect: str) -> Iterator[Choice]:
+    skeleton = skeleton_of(sql, dialect)
     for at in range(1, len(skeleton.tokens) - 1):
         if skeleton.word(at) == "(" and skeleton.word(at + 1) == "SELECT":
             found = _value_of(skeleton, at)

@@ -18,12 +18,12 @@ class InvisibleCharacter:
     message: str
 
 
-def invisible_character(sql: str) -> InvisibleCharacter | None:
+def invisible_character(sql: str, dialect: str) -> InvisibleCharacter | None:
     """The first character of a word that nobody sees: a no-break space, a zero-width space.
 
     Texts and names in quotes may hold any character and are passed over.
     """
-    for token in tokens_of(sql):
+    for token in tokens_of(sql, dialect):
         if token.kind not in ("word", "mark"):
             continue
         for index in range(token.start, token.end):

@@ -126,7 +126,7 @@ class _Writer:
 def lay_out(sql: str, rules: LayoutRules, dialect: str) -> Layout:
     """Lays a query out by the rules. A text that cannot be read stays as it is."""
     unchanged = Layout(sql, ())
-    if not is_short(sql) or not rules.chosen:
+    if not is_short(sql, dialect) or not rules.chosen:
         return unchanged
     tokens = parser_tokens(sql, dialect)
     if not tokens:

@@ -43,7 +43,7 @@ def named_columns(
     except (_NotKnown, RecursionError):
         written = None
     if written is None or len(written) != len(names):
-        given = _names_in_text(sql)
+        given = _names_in_text(sql, dialect)
         return tuple(name.casefold() in given for name in names)
     return tuple(
         own is not None and own.casefold() == name.casefold()
@@ -51,10 +51,10 @@ def named_columns(
     )
 
 
-def _names_in_text(sql: str) -> frozenset[str]:
+def _names_in_text(sql: str, dialect: str) -> frozenset[str]:
     """Whatever stands in a text as a name: the last resort."""
     found = set()
-    for token in tokens_of(sql):
+    for token in tokens_of(sql, dialect):
         name = name_of(sql, token)
         if name is not None and token.word not in _NO_NAMES:
             found.add(name.casefold())

@@ -110,9 +110,9 @@ def printed_sql(node: exp.Expr, dialect: str) -> str:
     return node.sql(dialect_named(dialect), comments=False)
 
 
-def is_short(sql: str) -> bool:
+def is_short(sql: str, dialect: str) -> bool:
     """Whether a text is short enough to be parsed."""
-    return sum(token.end - token.start for token in tokens_of(sql)) <= PARSED_LENGTH
+    return sum(token.end - token.start for token in tokens_of(sql, dialect)) <= PARSED_LENGTH
 
 
 @lru_cache(maxsize=256)
@@ -121,11 +121,11 @@ def parser_tokens(sql: str, dialect: str) -> tuple[Token, ...]:
 
     Empty where the parser cannot cut it, or where there is not exactly one statement.
     """
-    statements = statements_in(sql)
+    statements = statements_in(sql, dialect)
     if len(statements) != 1:
         return ()
     begin, end = statements[0][0].start, statements[0][-1].end
-    bare = without_comments(sql)
+    bare = without_comments(sql, dialect)
     alone = " " * begin + bare[begin:end]
     try:
         tokens = sqlglot.tokenize(alone, read=dialect_named(dialect))
@@ -180,7 +180,7 @@ def parsed(sql: str, dialect: str) -> exp.Query | None:
 @lru_cache(maxsize=256)
 def parsed_statement(sql: str, dialect: str) -> exp.Expr | None:
     """The syntax tree of a text's only statement, whatever it is; None where it cannot be read."""
-    if not is_short(sql):
+    if not is_short(sql, dialect):
         return None
     tokens = parser_tokens(sql, dialect)
     if not tokens:

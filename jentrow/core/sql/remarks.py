@@ -42,7 +42,7 @@ class Remark:
 @lru_cache(maxsize=256)
 def remarks_on(sql: str, dialect: str) -> tuple[Remark, ...]:
     """The remarks on a query, those that are surely mistakes first."""
-    skeleton = skeleton_of(sql)
+    skeleton = skeleton_of(sql, dialect)
     found = [remark for case in _CASES for remark in case(skeleton)]
     tree = parsed(sql, dialect)
     if tree is not None:

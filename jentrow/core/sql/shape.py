@@ -58,9 +58,9 @@ class QueryShape:
 
 
 @lru_cache(maxsize=256)
-def shape_of(sql: str) -> QueryShape:
+def shape_of(sql: str, dialect: str) -> QueryShape:
     """The shape of a text's only statement. Never fails: of anything else it says nothing."""
-    statements = statements_in(sql)
+    statements = statements_in(sql, dialect)
     if len(statements) != 1:
         return QueryShape(sql, 0, len(sql), len(sql), "", False, "0", None, "")
     tokens = statements[0]

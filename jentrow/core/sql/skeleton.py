@@ -68,9 +68,9 @@ class Skeleton:
 
 
 @lru_cache(maxsize=256)
-def skeleton_of(sql: str) -> Skeleton:
+def skeleton_of(sql: str, dialect: str) -> Skeleton:
     """The skeleton of a text. Never fails."""
-    tokens = tokens_of(sql)
+    tokens = tokens_of(sql, dialect)
     pieces: list[str] = []
     starts: list[int] = []
     length = 0

@@ -56,11 +56,11 @@ def offset_probe(shape: QueryShape) -> str:
     return f"{shape.opening}\nSELECT {shape.offset}"
 
 
-def changes_by_itself(sql: str) -> bool:
+def changes_by_itself(sql: str, dialect: str) -> bool:
     """Whether a text calls a function whose value changes from run to run."""
     return any(
         token.kind == "word" and token.word in _CHANGING and after.word == "("
-        for token, after in pairwise(tokens_of(sql))
+        for token, after in pairwise(tokens_of(sql, dialect))
     )
 
 

@@ -1,8 +1,11 @@
 """SQL cut into tokens as the engine itself cuts it: what is a comment, a text, a word.
 
-A parser for many dialects reads words as keywords that this engine takes for names, and keeps no
-places of comments. What the text of a verdict rests on is therefore cut by the engine's own rules,
-here SQLite's (https://sqlite.org/src/file/src/tokenize.c). Everything else may build on it.
+A parser for many dialects reads words as keywords that an engine takes for names, and keeps no
+places of comments. What the text of a verdict rests on is therefore cut by the engine's own rules:
+SQLite's (https://sqlite.org/src/file/src/tokenize.c), PostgreSQL's, which DuckDB shares
+(https://www.postgresql.org/docs/15/sql-syntax-lexical.html), and MariaDB's
+(https://mariadb.com/kb/en/comment-syntax/, https://mariadb.com/kb/en/string-literals/). Everything
+else may build on it.
 """
 
 from __future__ import annotations
@@ -18,18 +21,44 @@ TokenKind: TypeAlias = Literal["word", "name", "text", "number", "mark"]
 
 # A quote that is never closed runs to the end: looking for its end again at each further one would
 # take time by the square of the length.
-_TOKEN: Final = re.compile(
-    r"""
+_NUMBER: Final = r"""
+    (?P<number>(?:0[xX][0-9a-fA-F_]+ | [0-9][0-9_]*(?:\.[0-9_]*)?(?:[eE][+-]?[0-9_]+)?
+        | \.[0-9][0-9_]*(?:[eE][+-]?[0-9_]+)?))
+"""
+_WORD: Final = r"(?P<word>[A-Za-z_\x80-\U0010ffff][A-Za-z0-9_$\x80-\U0010ffff]*)"
+_SQLITE: Final = rf"""
       (?P<blank>[\ \t\n\f\r]+ | \ufeff | --[^\n]* | /\*(?=.)[^*]*(?:\*(?!/)[^*]*)*(?:\*/)?)
     | (?P<text>[xX]?'[^']*(?:''[^']*)*(?:'|\Z))
     | (?P<name>"[^"]*(?:""[^"]*)*(?:"|\Z) | `[^`]*(?:``[^`]*)*(?:`|\Z) | \[[^\]]*(?:\]|\Z))
-    | (?P<number>(?:0[xX][0-9a-fA-F_]+ | [0-9][0-9_]*(?:\.[0-9_]*)?(?:[eE][+-]?[0-9_]+)?
-        | \.[0-9][0-9_]*(?:[eE][+-]?[0-9_]+)?))
-    | (?P<word>[A-Za-z_\x80-\U0010ffff][A-Za-z0-9_$\x80-\U0010ffff]*)
+    | {_NUMBER} | {_WORD}
     | (?P<mark><=|>=|<>|!=|==|<<|>>|\|\||->>|->|.)
-    """,
-    re.VERBOSE | re.DOTALL,
-)
+"""
+_POSTGRESQL: Final = rf"""
+      (?P<blank>[\ \t\n\f\r\v]+ | \ufeff | --[^\n\r]*)
+    | (?P<nested>/\*)
+    | (?P<text>[eE]'(?:[^'\\]|\\.|'')*(?:'|\Z) | (?:[xXbBnN]|[uU]&)?'[^']*(?:''[^']*)*(?:'|\Z))
+    | (?P<dollar>\$(?:[A-Za-z_\x80-\U0010ffff][A-Za-z0-9_\x80-\U0010ffff]*)?\$)
+    | (?P<name>(?:[uU]&)?"[^"]*(?:""[^"]*)*(?:"|\Z))
+    | {_NUMBER} | {_WORD}
+    | (?P<mark><=|>=|<>|!=|==|<<|>>|\|\||->>|->|::|:=|=>|.)
+"""
+_MARIADB: Final = rf"""
+      (?P<blank>[\ \t\n\f\r\v]+ | \ufeff | --(?=\s|\Z)[^\n]* | \#[^\n]*
+        | /\*[^*]*(?:\*(?!/)[^*]*)*(?:\*/|\Z))
+    | (?P<text>[xXbBnN]?'(?:[^'\\]|\\.|'')*(?:'|\Z) | "(?:[^"\\]|\\.|"")*(?:"|\Z))
+    | (?P<name>`[^`]*(?:``[^`]*)*(?:`|\Z))
+    | {_NUMBER} | {_WORD}
+    | (?P<mark><=>|<=|>=|<>|!=|==|<<|>>|\|\||->>|->|:=|&&|.)
+"""
+_TOKENS: Final = {
+    "sqlite": re.compile(_SQLITE, re.VERBOSE | re.DOTALL),
+    "postgres": re.compile(_POSTGRESQL, re.VERBOSE | re.DOTALL),
+    "duckdb": re.compile(_POSTGRESQL, re.VERBOSE | re.DOTALL),
+    "mysql": re.compile(_MARIADB, re.VERBOSE | re.DOTALL),
+}
+"""How each dialect, by the parser's name for it, is cut."""
+
+_COMMENT_ENDS: Final = re.compile(r"/\*|\*/")
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,41 +78,67 @@ class Token:
 
 
 @lru_cache(maxsize=512)
-def tokens_of(sql: str) -> tuple[Token, ...]:
+def tokens_of(sql: str, dialect: str) -> tuple[Token, ...]:
     """The tokens of a text, without white space and comments. Never fails."""
-    return tuple(_tokens(sql))
+    return tuple(_tokens(sql, dialect))
 
 
-def _tokens(sql: str) -> Iterator[Token]:
+def _pieces(sql: str, dialect: str) -> Iterator[tuple[str, int, int]]:
+    """The kind of each piece of a text, where it begins and where it ends."""
+    pattern = _TOKENS[dialect]
+    at = 0
+    while at < len(sql):
+        found = pattern.match(sql, at)
+        assert found is not None, "any character is a mark at least"
+        kind, end = str(found.lastgroup), found.end()
+        if kind == "nested":
+            kind, end = "blank", _end_of_comment(sql, end)
+        elif kind == "dollar":
+            closed = sql.find(found.group(), end)
+            kind, end = "text", len(sql) if closed < 0 else closed + len(found.group())
+        yield kind, at, end
+        at = end
+
+
+def _end_of_comment(sql: str, at: int) -> int:
+    """Where a comment ends that may hold others; the end of the text where it is never closed."""
+    depth = 1
+    for found in _COMMENT_ENDS.finditer(sql, at):
+        depth += 1 if found.group() == "/*" else -1
+        if not depth:
+            return found.end()
+    return len(sql)
+
+
+def _tokens(sql: str, dialect: str) -> Iterator[Token]:
     depth = 0
-    for found in _TOKEN.finditer(sql):
-        kind = found.lastgroup
+    for kind, start, end in _pieces(sql, dialect):
         if kind == "blank":
             continue
-        text = found.group()
+        text = sql[start:end]
         if text == ")":
             depth -= 1
         word = text.upper() if kind == "word" else text if kind == "mark" else ""
-        yield Token(kind, found.start(), found.end(), depth, word)  # type: ignore[arg-type]
+        yield Token(kind, start, end, depth, word)  # type: ignore[arg-type]
         if text == "(":
             depth += 1
 
 
-def without_comments(sql: str) -> str:
+def without_comments(sql: str, dialect: str) -> str:
     """The text with blanks in place of comments: every place in it stays where it was."""
     pieces: list[str] = []
-    for found in _TOKEN.finditer(sql):
-        text = found.group()
-        if found.lastgroup == "blank":
+    for kind, start, end in _pieces(sql, dialect):
+        text = sql[start:end]
+        if kind == "blank":
             text = "".join(char if char in "\n\r" else " " for char in text)
         pieces.append(text)
     return "".join(pieces)
 
 
-def statements_in(sql: str) -> list[tuple[Token, ...]]:
+def statements_in(sql: str, dialect: str) -> list[tuple[Token, ...]]:
     """The statements of a text, each as its tokens; nothing between semicolons is no statement."""
     statements: list[list[Token]] = [[]]
-    for token in tokens_of(sql):
+    for token in tokens_of(sql, dialect):
         if token.word == ";":
             statements.append([])
         else:
@@ -98,5 +153,7 @@ def name_of(sql: str, token: Token) -> str | None:
         return text
     if token.kind != "name":
         return None
+    if text[0] in "uU":
+        text = text[2:]
     quote = text[-1]
     return text[1:-1] if quote == "]" else text[1:-1].replace(quote * 2, quote)

@@ -41,11 +41,13 @@ def wording(sql: str, dialect: str) -> str:
         said = print_part(_evened_out(tree, print_part), copy=False) if tree is not None else ""
     except (RecursionError, ValueError):
         said = ""
-    return sha256((said or _bare(sql)).encode(errors="surrogatepass")).hexdigest()[:_LENGTH]
+    return sha256((said or _bare(sql, dialect)).encode(errors="surrogatepass")).hexdigest()[
+        :_LENGTH
+    ]
 
 
-def _bare(sql: str) -> str:
-    words = [token.word or sql[token.start : token.end] for token in tokens_of(sql)]
+def _bare(sql: str, dialect: str) -> str:
+    words = [token.word or sql[token.start : token.end] for token in tokens_of(sql, dialect)]
     return " ".join(word for word in words if word != ";")
 
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from jentrow.core.engines.protocol import ENGINES, Engine
+from jentrow.core.engines.labels import ENGINES
+from jentrow.core.engines.protocol import Engine
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader

@@ -8,11 +8,17 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Final, Literal, TypeAlias, get_args
 
-from jentrow.core.engines.protocol import ENGINES, Engine
+from jentrow.core.engines.duckdb.engine import DuckDBEngine
+from jentrow.core.engines.labels import ENGINES, LABELS
+from jentrow.core.engines.mariadb.engine import MariaDBEngine, mariadb_address
+from jentrow.core.engines.pooled import PooledEngine
+from jentrow.core.engines.postgresql.engine import PostgreSQLEngine, postgresql_address
+from jentrow.core.engines.protocol import Engine
 from jentrow.core.engines.remembering import RememberingEngine
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.errors import EngineUnavailable
 from jentrow.core.processes.workers import PoolClosed
+from jentrow.services.runtime.settings import Settings, read_settings
 
 Use: TypeAlias = Literal["steady", "hurried", "runs", "long-runs"]
 
@@ -28,14 +34,42 @@ that take long."""
 
 
 def engine_named(
-    name: str, folder: Path | None = None, workers: int | None = None, niceness: int = 0
+    name: str,
+    folder: Path | None = None,
+    workers: int | None = None,
+    niceness: int = 0,
+    settings: Settings | None = None,
 ) -> Engine:
-    """The engine with this name, its processes starting. Raises :class:`EngineUnavailable`."""
-    if name == "sqlite":
-        engine = SQLiteEngine(folder, workers, niceness)
-        engine.warm()
-        return engine
-    raise EngineUnavailable(f"there is no engine {name!r}; known are {', '.join(ENGINES)}.")
+    """The engine with this name, its processes starting; a server is the one that settings name.
+
+    Raises :class:`EngineUnavailable` where there is no such engine, or no server for it.
+    """
+    engine = _made(name, folder, workers, niceness, settings or read_settings())
+    engine.warm()
+    return engine
+
+
+def _made(
+    name: str, folder: Path | None, workers: int | None, niceness: int, settings: Settings
+) -> PooledEngine:
+    match name:
+        case "sqlite":
+            return SQLiteEngine(folder, workers, niceness)
+        case "duckdb":
+            return DuckDBEngine(folder, workers, niceness)
+        case "postgresql" if settings.postgresql_url:
+            address = postgresql_address(settings.postgresql_url)
+            return PostgreSQLEngine(address, folder, workers, niceness)
+        case "mariadb" if settings.mariadb_url:
+            address = mariadb_address(settings.mariadb_url)
+            return MariaDBEngine(address, folder, workers, niceness)
+        case _ if name in ENGINES:
+            raise EngineUnavailable(
+                f"no server is named for {LABELS[name]}: an administrator sets "
+                f"JENTROW_{name.upper()}_URL."
+            )
+        case _:
+            raise EngineUnavailable(f"there is no engine {name!r}; known are {', '.join(ENGINES)}.")
 
 
 @contextmanager

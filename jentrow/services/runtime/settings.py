@@ -25,6 +25,8 @@ class Settings(BaseSettings):
     body_kb: int = Field(4_096, ge=64)
     upload_mb: int = Field(512, ge=1)
     request_seconds: float = Field(30, gt=0)
+    postgresql_url: str = Field("", repr=False)
+    mariadb_url: str = Field("", repr=False)
 
     def capped(self, limits: Limits) -> Limits:
         """An exercise's limits, and never more than this installation allows."""

@@ -8,8 +8,8 @@ from jentrow.core.engines.remembering import RememberingEngine
 from jentrow.core.results import Column, ResultSet
 from jentrow.core.samples.sources import DatasetSource
 
-DATA = LoadedDataset("one", "", (), ())
-OTHER = LoadedDataset("two", "", (), ())
+DATA = LoadedDataset("sqlite", "one", "", (), ())
+OTHER = LoadedDataset("sqlite", "two", "", (), ())
 
 
 class Counting:

@@ -52,7 +52,7 @@ def test_functions_of_other_dialects_are_no_functions_here() -> None:
 def test_no_form_is_found_in_texts_and_names(form: object) -> None:
     """What stands in quotes or in a comment is never taken for a form of another dialect."""
     hidden = "SELECT 'TOP 5 x::y ILIKE N''z''' AS \"FETCH FIRST\" -- SELECT TOP 5\nFROM huts"
-    assert not skeleton_of(hidden).spans(form.pattern)  # type: ignore[attr-defined]
+    assert not skeleton_of(hidden, "sqlite").spans(form.pattern)  # type: ignore[attr-defined]
 
 
 @given(st.sampled_from([one for one in KEYWORDS if len(one) > 3]), st.data())
@@ -74,7 +74,7 @@ def test_a_keyword_is_not_misspelt() -> None:
 def test_long_texts_are_not_searched(engine: SQLiteEngine, huts: LoadedDataset) -> None:
     """A pattern with an open middle would take time by the square of their length."""
     long = "SELECT nmae FROM huts WHERE name IN (" + "NULL, " * 20_000
-    assert not skeleton_of(long).spans(re.compile(r" NULL "))
+    assert not skeleton_of(long, "sqlite").spans(re.compile(r" NULL "))
     for sql in (long, "SELECT SUBSTRING ( " * 9_000, "SELCT " + "name, " * 20_000):
         outcome = engine.run(huts, sql, Limits())
         assert isinstance(outcome, QueryFailure)

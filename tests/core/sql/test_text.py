@@ -54,5 +54,5 @@ def test_places_count_characters_not_bytes() -> None:
     ],
 )
 def test_what_a_query_says_of_order_and_limit(sql: str, ordered: bool, limited: bool) -> None:
-    shape = shape_of(sql)
+    shape = shape_of(sql, "sqlite")
     assert (shape.ordered, shape.limited) == (ordered, limited)

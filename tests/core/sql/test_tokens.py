@@ -30,12 +30,12 @@ from jentrow.core.sql.tokens import name_of, statements_in, tokens_of, without_c
     ],
 )  # fmt: skip
 def test_how_a_text_is_cut(sql: str, tokens: list[str]) -> None:
-    assert [sql[one.start : one.end] for one in tokens_of(sql)] == tokens
+    assert [sql[one.start : one.end] for one in tokens_of(sql, "sqlite")] == tokens
 
 
 def test_names_without_their_quotes() -> None:
     sql = """plain "with ""quotes" `back``tick` [brackets] 'text' 7"""
-    names = [name_of(sql, one) for one in tokens_of(sql)]
+    names = [name_of(sql, one) for one in tokens_of(sql, "sqlite")]
     assert names == ["plain", 'with "quotes', "back`tick", "brackets", None, None]
 
 
@@ -47,9 +47,9 @@ PIECES = st.sampled_from(
 
 @given(st.lists(PIECES, max_size=14).map("".join))
 def test_what_is_no_comment_stays_in_its_place(sql: str) -> None:
-    bare = without_comments(sql)
+    bare = without_comments(sql, "sqlite")
     assert len(bare) == len(sql)
-    spans = [(one.start, one.end) for one in tokens_of(sql)]
+    spans = [(one.start, one.end) for one in tokens_of(sql, "sqlite")]
     assert [bare[start:end] for start, end in spans] == [sql[start:end] for start, end in spans]
     assert all(one[1] <= other[0] for one, other in itertools.pairwise(spans))
     between = "".join(
@@ -74,7 +74,7 @@ def test_there_are_as_many_statements_as_the_engine_runs(sql: str) -> None:
         list(cursor.execute(sql))
     except apsw.Error:
         return
-    assert len(statements_in(sql)) == len(ran)
+    assert len(statements_in(sql, "sqlite")) == len(ran)
 
 
 @pytest.mark.parametrize(
@@ -88,7 +88,7 @@ def test_there_are_as_many_statements_as_the_engine_runs(sql: str) -> None:
     ],
 )  # fmt: skip
 def test_the_outermost_clauses_are_cut_out(sql: str, body: str, order: str, offset: str) -> None:
-    shape = shape_of(sql)
+    shape = shape_of(sql, "sqlite")
     assert (shape.body, shape.order, shape.offset) == (body, order, offset)
 
 
@@ -102,4 +102,4 @@ def test_the_outermost_clauses_are_cut_out(sql: str, body: str, order: str, offs
     ],
 )  # fmt: skip
 def test_the_distinct_of_the_outermost_select(sql: str, without: str) -> None:
-    assert shape_of(sql).body_with_repeats == without
+    assert shape_of(sql, "sqlite").body_with_repeats == without

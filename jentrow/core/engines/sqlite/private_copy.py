@@ -81,7 +81,7 @@ class CopyRun:
         cursor.exec_trace = self._on_statement
         try:
             # One after the other, so that whichever fails is known with its place in the script.
-            for number, tokens in enumerate(statements_in(script), 1):
+            for number, tokens in enumerate(statements_in(script, "sqlite"), 1):
                 self._at = (number, tokens[0].start, tokens[-1].end)
                 for row in cursor.execute(script[tokens[0].start : tokens[-1].end]):
                     self._take(row)

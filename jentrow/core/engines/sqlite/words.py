@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable, Sequence
 from typing import Final
 
-from jentrow.core.engines.sqlite.name_words import (
+from jentrow.core.engines.rejections.names import (
     DISTINCT_OF_ONE,
     ambiguous,
     function_arguments,
@@ -14,53 +14,35 @@ from jentrow.core.engines.sqlite.name_words import (
     no_function,
     no_table,
 )
-from jentrow.core.engines.sqlite.rejection import Explanation, Rejected
-from jentrow.core.engines.sqlite.syntax_words import syntax_hint, token_hint, unfinished_hint
-from jentrow.core.sql.invisible import invisible_character
+from jentrow.core.engines.rejections.rejected import Explanation, Rejected
+from jentrow.core.engines.rejections.syntax import syntax_hint, token_hint, unfinished_hint
+from jentrow.core.engines.sqlite.capabilities import capabilities
 from jentrow.core.sql.sources import Catalogue
-from jentrow.core.sql.text import Place, index_of_byte, place_at, place_of_text
 
 
-def explain(
-    words: str, offset: int, sql: str, catalogue: Catalogue
-) -> tuple[Explanation, Place | None]:
-    """What SQLite's words mean, and where in the text they point.
-
-    ``offset`` is the engine's byte offset, or −1 where it gives none.
-    """
-    index = index_of_byte(sql, offset) if offset >= 0 else None
-    explanation, place = _explained(words, index, sql, catalogue)
-    hidden = invisible_character(sql)
-    if hidden is None or explanation.code == "sql.runtime":
-        return explanation, place
-    # No word that anybody means holds such a character: it was pasted, and the rest follows.
-    return Explanation(explanation.code, hidden.message, sql[hidden.index]), hidden.place
-
-
-def _explained(
-    words: str, index: int | None, sql: str, catalogue: Catalogue
-) -> tuple[Explanation, Place | None]:
-    place = None if index is None else place_at(sql, index)
-    for pattern, explained in _PATTERNS:
+def explained(
+    words: str, detail: str, index: int | None, sql: str, catalogue: Catalogue
+) -> Explanation:
+    """What SQLite's words mean; ``detail`` is empty."""
+    for pattern, explanation_of in _PATTERNS:
         found = pattern.fullmatch(words)
         if found:
-            explanation = explained(Rejected(found, sql, index, catalogue))
-            if place is None and explanation.near:
-                place = place_of_text(sql, explanation.near)
-            return explanation, place
-    return Explanation("sql.runtime", f"The engine says: {words}."), place
+            functions = frozenset(capabilities().functions)
+            pieces = {name: value or "" for name, value in found.groupdict().items()}
+            return explanation_of(Rejected("sqlite", pieces, sql, index, catalogue, functions))
+    return Explanation("sql.runtime", f"The engine says: {words}.")
 
 
 def _syntax(one: Rejected) -> Explanation:
     near = one.found["near"]
-    hint = syntax_hint(one.sql, near, one.index, one.names)
+    hint = syntax_hint(one, near)
     return Explanation("sql.syntax", f"The query cannot be read from {near!r} on.{hint}", near)
 
 
 def _incomplete(one: Rejected) -> Explanation:
     return Explanation(
         "sql.syntax",
-        f"The query breaks off: something is missing at its end.{unfinished_hint(one.sql)}",
+        f"The query breaks off: something is missing at its end.{unfinished_hint(one)}",
     )
 
 
@@ -70,7 +52,7 @@ def _token(one: Rejected) -> Explanation:
         return Explanation(
             "sql.syntax", f"A text or name that begins with {token[0]} is never closed.", token
         )
-    hint = token_hint(one.sql, one.index)
+    hint = token_hint(one)
     return Explanation("sql.syntax", f"{token!r} is not a word or sign of SQL.{hint}", token)
 
 
@@ -150,7 +132,7 @@ def _plain(message: str, near: str = "") -> _Explained:
     """An explanation that is always the same; {names} of the engine's words are filled in."""
 
     def explained(one: Rejected) -> Explanation:
-        groups = {name: (value or "").strip() for name, value in one.found.groupdict().items()}
+        groups = {name: value.strip() for name, value in one.found.items()}
         return Explanation("sql.runtime", message.format(**groups), near.format(**groups))
 
     return explained
@@ -159,8 +141,8 @@ def _plain(message: str, near: str = "") -> _Explained:
 _Explained = Callable[[Rejected], Explanation]
 
 _PATTERNS: Final[Sequence[tuple[re.Pattern[str], _Explained]]] = [
-    (re.compile(pattern, re.DOTALL), explained)
-    for pattern, explained in (
+    (re.compile(pattern, re.DOTALL), explanation_of)
+    for pattern, explanation_of in (
         (r"no such table: (?P<name>.+)", no_table),
         (
             r"no such column: (?P<name>.+?)(?P<quoted> - should this be a string literal.*)?",

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from typing import Any, Final
 
+from jentrow.core.engines.answers import AWAY, ROWS
+from jentrow.core.engines.explaining import explain
+from jentrow.core.engines.labels import DIALECTS, LABELS
 from jentrow.core.engines.limits import SQL_LENGTH, Limits
 from jentrow.core.engines.protocol import LoadedDataset, QueryFailure, QueryOutcome
-from jentrow.core.engines.sqlite.words import explain
+from jentrow.core.errors import EngineUnavailable
+from jentrow.core.processes.crossing import unpacked
 from jentrow.core.results import Column, ResultSet
 from jentrow.core.sql.skeleton import skeleton_of
 from jentrow.core.sql.spellings import form_at
@@ -28,25 +32,32 @@ _WORDS: Final[dict[tuple[str, str], str]] = {
 
 
 def outcome_of(answer: Any, sql: str, dataset: LoadedDataset, limits: Limits) -> QueryOutcome:
-    """The result or the failure that an answer of a worker stands for."""
-    if answer[0] == "rows":
+    """The result or the failure that an answer of a worker stands for.
+
+    Raises :class:`EngineUnavailable` where the engine's server does not answer.
+    """
+    if answer[0] == ROWS:
         _, names, rows = answer
-        return ResultSet(tuple(map(Column, names)), rows)
+        return ResultSet(
+            tuple(map(Column, names)), unpacked(rows) if isinstance(rows, bytes) else rows
+        )
     return failure_of(answer, sql, dataset, limits)
 
 
 def failure_of(answer: Any, sql: str, dataset: LoadedDataset, limits: Limits) -> QueryFailure:
-    """The failure that an answer of a worker stands for."""
-    _, verdict, code, words, offset, detail = answer
+    """The failure that an answer of a worker stands for. Raises :class:`EngineUnavailable`."""
+    if answer[0] == AWAY:
+        raise EngineUnavailable(answer[1])
+    _, verdict, code, words, index, detail = answer
     if verdict == "stopped":
         return stopped(code, limits)
     if verdict == "refused":
-        return _refused(code, detail, words, sql)
+        return _refused(code, detail, words, sql, dataset.engine)
     if detail == "empty":
         return QueryFailure("error", "sql.syntax", "There is no query here.")
     if detail == "not_utf8":
         return QueryFailure("error", "sql.runtime", "The result holds text that is not UTF-8.")
-    explanation, place = explain(words, offset, sql, dict(dataset.columns))
+    explanation, place = explain(dataset.engine, words, index, sql, dict(dataset.columns), detail)
     return QueryFailure(
         "error", explanation.code, explanation.message, words, place, explanation.near
     )
@@ -78,14 +89,14 @@ def stopped(code: str, limits: Limits) -> QueryFailure:
     return QueryFailure("stopped", code, message)  # type: ignore[arg-type]
 
 
-def _refused(code: str, detail: str, words: str, sql: str) -> QueryFailure:
+def _refused(code: str, detail: str, words: str, sql: str, engine: str) -> QueryFailure:
     if code == "policy.statement" and detail and detail != "several" and detail.upper() != detail:
         message = _WORDS[code, "table"].format(name=detail)
     elif code == "policy.function":
         message = _WORDS[code, ""].format(name=detail)
     else:
         message = _WORDS.get((code, detail), _WORDS[code, ""])
-        hint = form_at(skeleton_of(sql), 0, "sqlite", "SQLite")
+        hint = form_at(skeleton_of(sql, DIALECTS[engine]), 0, engine, LABELS[engine])
         if detail != "several" and hint:
             message = f"{message} {hint}"
     return QueryFailure("refused", code, message, words)  # type: ignore[arg-type]

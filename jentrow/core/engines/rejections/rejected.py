@@ -1,13 +1,13 @@
-"""What SQLite rejected, and what an explanation of it is."""
+"""What an engine rejected, and what an explanation of it is."""
 
 from __future__ import annotations
 
-import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from difflib import get_close_matches
 
 from jentrow.core.comparison.findings import FindingCode
+from jentrow.core.engines.labels import DIALECTS, LABELS
 from jentrow.core.sql.skeleton import Skeleton, skeleton_of
 from jentrow.core.sql.sources import Catalogue
 from jentrow.core.words import listed
@@ -26,18 +26,31 @@ class Explanation:
 class Rejected:
     """A rejected text: what was found in the engine's words, and where the engine points.
 
-    ``index`` is the place in the text, None where the engine gives none.
+    ``found`` has the pieces of its words by their names; ``index`` is the place in the text, None
+    where the engine gives none. ``functions`` are known to be there, whatever else is.
     """
 
-    found: re.Match[str]
+    engine: str
+    found: Mapping[str, str]
     sql: str
     index: int | None
     catalogue: Catalogue
+    functions: frozenset[str] = frozenset()
+
+    @property
+    def label(self) -> str:
+        """How people write the engine."""
+        return LABELS[self.engine]
+
+    @property
+    def dialect(self) -> str:
+        """The parser's name for its dialect."""
+        return DIALECTS[self.engine]
 
     @property
     def skeleton(self) -> Skeleton:
         """The words of the text."""
-        return skeleton_of(self.sql)
+        return skeleton_of(self.sql, self.dialect)
 
     @property
     def names(self) -> frozenset[str]:

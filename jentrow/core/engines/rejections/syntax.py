@@ -1,4 +1,4 @@
-"""Why SQLite cannot read a query, in a learner's words: found in the text, where the engine stopped.
+"""Why an engine cannot read a query, in a learner's words: found in the text, where the engine stopped.
 
 The engine says where it stopped, which is often a word or two after what is wrong. What is
 proposed was tried: a word is called misspelt only where the query can be read with the right one.
@@ -10,9 +10,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Final
 
+from jentrow.core.engines.rejections.rejected import Rejected
 from jentrow.core.sql.keywords import KEYWORDS, nearest_keyword
 from jentrow.core.sql.parsing import parsed_statement
-from jentrow.core.sql.skeleton import Skeleton, skeleton_of
+from jentrow.core.sql.skeleton import Skeleton
 from jentrow.core.sql.spellings import form_at, found_forms
 
 HINTED_LENGTH: Final = 4_000
@@ -25,11 +26,11 @@ _TEXT_BEFORE: Final = frozenset({"THEN", "ELSE", "WHEN", "=", "<>", "!=", "LIKE"
 
 @dataclass(frozen=True, slots=True)
 class Stop:
-    """Where the engine stopped: the token, and how many names of the sample are known."""
+    """Where the engine stopped: the token in the text."""
 
+    one: Rejected
     skeleton: Skeleton
     at: int
-    names: frozenset[str]
 
     @property
     def near(self) -> str:
@@ -37,16 +38,14 @@ class Stop:
         return self.skeleton.written(self.at)
 
 
-def syntax_hint(sql: str, near: str, index: int | None, names: frozenset[str]) -> str:
+def syntax_hint(one: Rejected, near: str) -> str:
     """What is wrong, as a sentence that begins with a blank; empty where nobody knows.
 
-    ``index`` is where in the text the engine stopped, ``near`` what it read there; ``names`` are
-    the tables and columns of the sample, in small letters.
+    ``near`` is what the engine read where it stopped.
     """
-    if len(sql) > HINTED_LENGTH:
+    if len(one.sql) > HINTED_LENGTH:
         return ""
-    skeleton = skeleton_of(sql)
-    stop = Stop(skeleton, _stopped_at(skeleton, near, index), names)
+    stop = _stop(one, near)
     for hint in _HINTS:
         said = hint(stop)
         if said:
@@ -54,28 +53,33 @@ def syntax_hint(sql: str, near: str, index: int | None, names: frozenset[str]) -
     return ""
 
 
-def token_hint(sql: str, index: int | None) -> str:
-    """What a sign stands for that SQLite has not, as a sentence that begins with a blank."""
-    skeleton = skeleton_of(sql)
-    said = form_at(skeleton, _stopped_at(skeleton, "", index), "sqlite", "SQLite")
+def token_hint(one: Rejected) -> str:
+    """What a sign stands for that the engine has not, as a sentence that begins with a blank."""
+    said = _form_here(_stop(one, ""))
     return f" {said}" if said else ""
 
 
-def unfinished_hint(sql: str) -> str:
+def unfinished_hint(one: Rejected) -> str:
     """What is missing at the end of a text that breaks off."""
-    skeleton = skeleton_of(sql)
-    stop = Stop(skeleton, len(skeleton.tokens), frozenset())
+    stop = Stop(one, one.skeleton, len(one.skeleton.tokens))
     said = _open_case(stop) or _open_parentheses(stop)
     return f" {said}" if said else ""
 
 
-def misspelt(sql: str, index: int | None, names: frozenset[str]) -> str | None:
-    """The keyword that the word at an index most likely is, where the query can be read with it."""
-    if len(sql) > HINTED_LENGTH:
+def misspelt(one: Rejected) -> str | None:
+    """The keyword that the word where the engine points most likely is.
+
+    Only where the query can be read with it.
+    """
+    if len(one.sql) > HINTED_LENGTH:
         return None
-    skeleton = skeleton_of(sql)
-    at = _stopped_at(skeleton, "", index)
-    return _keyword_at(Stop(skeleton, at, names), at)
+    stop = _stop(one, "")
+    return _keyword_at(stop, stop.at)
+
+
+def _stop(one: Rejected, near: str) -> Stop:
+    skeleton = one.skeleton
+    return Stop(one, skeleton, _stopped_at(skeleton, near, one.index))
 
 
 def _stopped_at(skeleton: Skeleton, near: str, index: int | None) -> int:
@@ -88,13 +92,13 @@ def _stopped_at(skeleton: Skeleton, near: str, index: int | None) -> int:
 
 def _form_here(stop: Stop) -> str:
     """A form of another dialect that the engine stopped in, or directly after."""
-    return form_at(stop.skeleton, stop.at, "sqlite", "SQLite") or ""
+    return form_at(stop.skeleton, stop.at, stop.one.engine, stop.one.label) or ""
 
 
 def _form_anywhere(stop: Stop) -> str:
-    for form, _, _ in found_forms(stop.skeleton, "sqlite"):
+    for form, _, _ in found_forms(stop.skeleton, stop.one.engine):
         if form.right_in:
-            return form.says("sqlite", "SQLite")
+            return form.says(stop.one.engine, stop.one.label)
     return ""
 
 
@@ -141,7 +145,7 @@ def _misspelt_keyword(stop: Stop) -> str:
 
 def _keyword_at(stop: Stop, at: int) -> str | None:
     word = stop.skeleton.word(at)
-    if stop.skeleton.kind(at) != "word" or word in KEYWORDS or word.lower() in stop.names:
+    if stop.skeleton.kind(at) != "word" or word in KEYWORDS or word.lower() in stop.one.names:
         return None
     keyword = nearest_keyword(word)
     if keyword is None:
@@ -149,7 +153,7 @@ def _keyword_at(stop: Stop, at: int) -> str | None:
     token = stop.skeleton.tokens[at]
     sql = stop.skeleton.sql
     patched = sql[: token.start] + keyword + sql[token.end :]
-    return keyword if parsed_statement(patched, "sqlite") is not None else None
+    return keyword if parsed_statement(patched, stop.one.dialect) is not None else None
 
 
 def _alias_of_several_words(stop: Stop) -> str:
@@ -187,7 +191,7 @@ def _comma_missing(stop: Stop) -> str:
             continue
         if words.kind(at - 1) in ("word", "name", "text") and words.word(at - 1) not in KEYWORDS:
             start = words.tokens[at].start
-            if parsed_statement(f"{sql[:start]}, {sql[start:]}", "sqlite") is not None:
+            if parsed_statement(f"{sql[:start]}, {sql[start:]}", stop.one.dialect) is not None:
                 return f"A comma is missing before {words.written(at)}."
     return ""
 

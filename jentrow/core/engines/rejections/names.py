@@ -1,4 +1,4 @@
-"""Names that SQLite does not know or cannot tell apart, in a learner's words.
+"""Names that an engine does not know or cannot tell apart, in a learner's words.
 
 What is advised could be written as it stands: with the aliases that the query gives, and only for
 tables that it reads.
@@ -9,9 +9,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Final
 
-from jentrow.core.engines.sqlite.capabilities import capabilities
-from jentrow.core.engines.sqlite.rejection import Explanation, Rejected, listed_names, nearest
-from jentrow.core.engines.sqlite.syntax_words import misspelt
+from jentrow.core.engines.rejections.rejected import Explanation, Rejected, listed_names, nearest
+from jentrow.core.engines.rejections.syntax import misspelt
 from jentrow.core.sql.skeleton import Skeleton
 from jentrow.core.sql.sources import NamedSource, sources_in
 from jentrow.core.sql.spellings import form_at, function_hint, pseudo_column
@@ -57,7 +56,7 @@ def _place_of(one: Rejected, name: str) -> int | None:
 def no_column(one: Rejected) -> Explanation:
     """A column that no table of the query has."""
     written = one.found["name"]
-    if one.found["quoted"]:
+    if one.found.get("quoted"):
         return _quoted(written.removeprefix('"').removesuffix('"').replace('""', '"'))
     written = written.strip('"')
     owner, _, name = written.rpartition(".")
@@ -75,7 +74,7 @@ def _quoted(name: str) -> Explanation:
 
 
 def _why_no_column(one: Rejected, written: str, owner: str, name: str) -> str:
-    hint = pseudo_column(name, "sqlite", "SQLite") or _form_or_function_here(one)
+    hint = pseudo_column(name, one.engine, one.label) or _form_or_function_here(one)
     if hint:
         return hint
     sources = sources_in(one.skeleton, one.catalogue)
@@ -91,10 +90,10 @@ def _form_or_function_here(one: Rejected) -> str | None:
     if at is None:
         return None
     function = _function_around(words, at)
-    hint = function_hint(function, "sqlite")
-    if hint and function not in capabilities().functions:
-        return f"SQLite has no function {function.upper()}. {hint}"
-    return form_at(words, at, "sqlite", "SQLite")
+    hint = function_hint(function, one.engine)
+    if hint and function not in one.functions:
+        return f"{one.label} has no function {function.upper()}. {hint}"
+    return form_at(words, at, one.engine, one.label)
 
 
 def _function_around(words: Skeleton, at: int) -> str:
@@ -159,7 +158,7 @@ def _no_bare_column(one: Rejected, name: str, sources: Sequence[NamedSource]) ->
     holders = _holders(one, name, sources)
     if holders:
         return _out_of_reach(one, name, holders)
-    keyword = misspelt(one.sql, one.index, one.names)
+    keyword = misspelt(one)
     if keyword:
         return f"There is no column {name}. Did you mean {keyword}?"
     like = nearest(name, in_reach)
@@ -225,12 +224,12 @@ def ambiguous(one: Rejected) -> Explanation:
 
 
 def no_function(one: Rejected) -> Explanation:
-    """A function that SQLite has not."""
+    """A function that the engine has not."""
     name = one.found["name"]
-    hint = function_hint(name, "sqlite")
+    hint = function_hint(name, one.engine)
     return Explanation(
         "sql.object",
-        f"SQLite has no function {name.upper()}.{f' {hint}' if hint else ''}",
+        f"{one.label} has no function {name.upper()}.{f' {hint}' if hint else ''}",
         name,
     )
 
@@ -240,7 +239,7 @@ def function_arguments(one: Rejected) -> Explanation:
     name = one.found["name"]
     if f" {name.upper()} ( DISTINCT " in one.skeleton.text:
         return Explanation("sql.object", DISTINCT_OF_ONE, name)
-    hint = function_hint(name, "sqlite")
+    hint = function_hint(name, one.engine)
     return Explanation(
         "sql.object",
         f"{name.upper()} takes another number of arguments.{f' {hint}' if hint else ''}",

@@ -1,0 +1,1 @@
+"""DuckDB behind the protocol: embedded, its files open for reading only."""

@@ -1,0 +1,181 @@
+"""Fills a DuckDB file with a dataset."""
+
+from __future__ import annotations
+
+import json
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any, Final
+
+import duckdb
+
+from jentrow.core.engines.answers import Tables
+from jentrow.core.engines.duckdb.connection import Watch, opened, opened_for_files
+from jentrow.core.engines.loading import StatementFailed, records_with_bytes
+from jentrow.core.engines.neutral import Kind, NeutralTable, NeutralType
+from jentrow.core.samples.csvfiles import written_field
+from jentrow.core.sql.text import quoted_name
+
+SECONDS: Final = 120.0
+
+_TYPES: Final[dict[Kind, str]] = {
+    "small": "SMALLINT", "integer": "INTEGER", "big": "BIGINT", "real": "REAL", "float": "DOUBLE",
+    "char": "VARCHAR", "varchar": "VARCHAR", "text": "VARCHAR", "date": "DATE", "time": "TIME",
+    "timestamp": "TIMESTAMP", "instant": "TIMESTAMP WITH TIME ZONE", "interval": "INTERVAL",
+    "boolean": "BOOLEAN", "binary": "BLOB", "json": "JSON", "identifier": "UUID",
+}  # fmt: skip
+
+
+class DuckDBLoader:
+    """A new file, being filled. Scripts run where no other file can be reached."""
+
+    dialect = "duckdb"
+
+    def __init__(self, path: str, memory: int) -> None:
+        self._path, self._memory = path, memory
+        self._watch = Watch()
+        self._reaches_files = False
+        self._db = opened(path, memory, writing=True)
+
+    def run(self, sql: str) -> None:
+        """Runs one statement of a script."""
+        self._reach(files=False)
+        self._execute(sql)
+
+    def _execute(self, sql: str) -> Any:
+        self._watch.begin(self._db, SECONDS)
+        try:
+            return self._db.execute(sql)
+        except duckdb.Error as problem:
+            raise StatementFailed(_words(problem)) from problem
+        finally:
+            self._watch.end()
+
+    def _reach(self, *, files: bool) -> None:
+        if files == self._reaches_files:
+            return
+        self._db.close()
+        if files:
+            self._db = opened_for_files(self._path, self._memory)
+        else:
+            self._db = opened(self._path, self._memory, writing=True)
+        self._reaches_files = files
+
+    def columns(self) -> dict[str, tuple[str, dict[str, bool]]]:
+        """The tables, with their columns and whether each holds bytes."""
+        found: dict[str, tuple[str, dict[str, bool]]] = {}
+        for table, column, type in self._db.execute(
+            "SELECT table_name, column_name, data_type FROM duckdb_columns() WHERE NOT internal "
+            "ORDER BY table_oid, column_index"
+        ).fetchall():
+            found.setdefault(table.lower(), (table, {}))[1][column] = type == "BLOB"
+        return found
+
+    def empty(self) -> None:
+        """Deletes the rows of all tables: those that refer to others first."""
+        left = [name for name, _, rows in tables_in(self._db) if rows]
+        while left:
+            kept = []
+            for name in left:
+                try:
+                    self._execute(f"DELETE FROM {quoted_name(name)}")
+                except StatementFailed:
+                    kept.append(name)
+            if len(kept) == len(left):
+                raise StatementFailed(f"the rows of {kept[0]} cannot be deleted")
+            left = kept
+
+    def copy(self, table: str, columns: Sequence[str], path: Path) -> None:
+        """Loads a CSV file."""
+        binary = self.columns()[table.lower()][1]
+        self._reach(files=True)
+        names = ", ".join(map(quoted_name, columns))
+        if not any(binary[column] for column in columns):
+            self._copy(table, names, path)
+            return
+        with tempfile.NamedTemporaryFile("w", suffix=".csv", encoding="utf-8", newline="") as out:
+            out.write(",".join(map(_field, columns)) + "\n")
+            for record in records_with_bytes(path, [binary[one] for one in columns]):
+                out.write(",".join(map(_field, record)) + "\n")
+            out.flush()
+            self._copy(table, names, Path(out.name))
+
+    def _copy(self, table: str, names: str, path: Path) -> None:
+        file = str(path).replace("'", "''")
+        self._execute(
+            f"COPY {quoted_name(table)} ({names}) FROM '{file}' (FORMAT csv, HEADER true, DELIMITER ',', "
+            "QUOTE '\"', ESCAPE '\"', NULLSTR '', ALLOW_QUOTED_NULLS false, AUTO_DETECT false, "
+            "MAX_LINE_SIZE 67108864)"
+        )
+
+    def create(self, table: NeutralTable) -> None:
+        """Makes a table. Foreign keys are left out: they change no result, and cannot wait."""
+        self._reach(files=False)
+        schema = table.schema
+        parts = [
+            f"{quoted_name(column.name)} {_type(type)}{' NOT NULL' if column.not_null else ''}"
+            for column, type in zip(table.columns, table.types, strict=True)
+        ]
+        if schema.primary_key:
+            parts.append(f"PRIMARY KEY ({', '.join(map(quoted_name, schema.primary_key))})")
+        parts += [f"UNIQUE ({', '.join(map(quoted_name, key))})" for key in schema.uniques]
+        self._execute(f"CREATE TABLE {quoted_name(schema.name)} ({', '.join(parts)})")
+
+    def start_over(self) -> None:
+        """Makes the file new."""
+        self._db.close()
+        Path(self._path).unlink(missing_ok=True)
+        self._reaches_files = False
+        self._db = opened(self._path, self._memory, writing=True)
+
+    def tables(self) -> Tables:
+        """What is in it."""
+        return tables_in(self._db)
+
+    def close(self) -> None:
+        """Closes the file."""
+        self._db.close()
+
+
+def tables_in(db: duckdb.DuckDBPyConnection) -> Tables:
+    """Each table's and view's name, columns, and how many rows a table has."""
+    found: dict[str, list[str]] = {}
+    for table, column in db.execute(
+        "SELECT table_name, column_name FROM duckdb_columns() WHERE NOT internal "
+        "ORDER BY table_oid, column_index"
+    ).fetchall():
+        found.setdefault(table, []).append(column)
+    views = {
+        name
+        for (name,) in db.execute(
+            "SELECT view_name FROM duckdb_views() WHERE NOT internal"
+        ).fetchall()
+    }
+    tables: Tables = []
+    for name, columns in found.items():
+        rows = None
+        if name not in views:
+            ((rows,),) = db.execute(f"SELECT count(*) FROM {quoted_name(name)}").fetchall()
+        tables.append((name, columns, rows))
+    return tables
+
+
+def _type(type: NeutralType) -> str:
+    if type.kind == "decimal":
+        return f"DECIMAL({type.size}, {type.places})"
+    return _TYPES[type.kind]
+
+
+def _field(cell: str | bytes | None) -> str:
+    if isinstance(cell, bytes):
+        cell = "".join(f"\\x{byte:02X}" for byte in cell)
+    return written_field(cell)
+
+
+def _words(problem: duckdb.Error) -> str:
+    """What DuckDB says, without its sort and its advice."""
+    _, _, said = str(problem).partition(" Error: ")
+    if said.startswith("{"):
+        said = json.loads(said)["exception_message"]
+    return (said or str(problem)).split("\n")[0].rstrip(".!")

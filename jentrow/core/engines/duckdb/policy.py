@@ -1,0 +1,40 @@
+"""What queries on DuckDB may not call: whatever reads files and settings, or runs other text."""
+
+from __future__ import annotations
+
+import re
+from itertools import pairwise
+from typing import Final
+
+from jentrow.core.engines.answers import Answer, failed
+from jentrow.core.engines.statements import refused_statement
+from jentrow.core.sql.tokens import name_of, tokens_of
+
+REFUSED: Final = re.compile(
+    r"""
+    read_\w+ | write_\w+ | parquet_\w+ | sniff_csv | glob | query | query_table | json_execute_\w+
+    | json_serialize_sql | json_deserialize_sql | current_setting | getenv | getvariable | which_secret
+    | checkpoint | force_checkpoint | nextval | currval | enable_\w+ | disable_\w+ | add_parquet_key
+    | duckdb_(?!tables|columns|constraints|views|functions|types|schemas|indexes|keywords)\w+
+    | pragma_(?!table_info|show|version)\w+ | from_substrait\w* | get_substrait\w* | sql_auto_complete
+    | seq_scan | index_scan | arrow_scan\w* | pandas_scan | python_map_function | sleep\w* | test_\w+
+    | repeat_row | summary | set_config | in_search_path | current_query | load_aws\w*
+    """,
+    re.VERBOSE | re.IGNORECASE,
+)
+"""Names of functions that are refused."""
+
+_SHOWING: Final = frozenset({"SHOW", "DESCRIBE", "SUMMARIZE", "EXPLAIN", "PIVOT"})
+
+
+def refusal(sql: str) -> Answer | None:
+    """Why a text is refused, as far as its words tell."""
+    if problem := refused_statement(sql, "duckdb"):
+        return problem
+    for token, after in pairwise(tokens_of(sql, "duckdb")):
+        name = name_of(sql, token)
+        if name and after.word == "(" and REFUSED.fullmatch(name):
+            return failed("refused", "policy.function", "", token.start, name)
+        if token.word == "(" and after.word in _SHOWING:
+            return failed("refused", "policy.statement", "", after.start, after.word)
+    return None

@@ -1,0 +1,140 @@
+"""Where untrusted SQL meets DuckDB, in a worker process. Nothing of the server runs here."""
+
+from __future__ import annotations
+
+import json
+from collections import Counter
+from typing import Any, Final
+
+import duckdb
+
+from jentrow.core.engines.answers import Answer, Stop, Tables, bounded_size, failed
+from jentrow.core.engines.duckdb.capabilities import capabilities
+from jentrow.core.engines.duckdb.connection import Watch, opened
+from jentrow.core.engines.duckdb.loader import DuckDBLoader, tables_in
+from jentrow.core.engines.duckdb.policy import refusal
+from jentrow.core.engines.duckdb.values import readers_of
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.loading import load_parts
+from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.sql.text import index_of_byte
+
+OPEN_DATABASES: Final = 8
+PORTION: Final = 1_000
+LOADING_BYTES: Final = 2**30
+
+
+class DuckDBRoom:
+    """The databases that were asked for last, open for reading."""
+
+    def __init__(self) -> None:
+        self._open: dict[tuple[str, int], duckdb.DuckDBPyConnection] = {}
+        self._watch = Watch()
+        self._names: tuple[str, ...] = ()
+
+    def about(self) -> tuple[str, list[str]]:
+        """The version of DuckDB that runs, and its functions."""
+        return duckdb.__version__, list(capabilities().functions)
+
+    def bound(self, memory: int) -> None:
+        """Nothing: each connection is bounded by its own configuration."""
+
+    def run(self, location: str, sql: str, limits: Limits) -> Answer:
+        """Runs one query."""
+        self._names = ()
+        if refused := refusal(sql):
+            return refused
+        db = self._get(location, limits.memory_mb * 2**20)
+        self._watch.begin(db, limits.seconds)
+        try:
+            return self._fetched(db.execute(sql), limits)
+        except Stop as stop:
+            return failed("stopped", stop.code, "")
+        except duckdb.InterruptException:
+            return failed("stopped", "limit.time", "")
+        except (duckdb.OutOfMemoryException, MemoryError):
+            return failed("stopped", "limit.memory", "")
+        except duckdb.Error as problem:
+            return _rejected(problem, sql)
+        except (OverflowError, ValueError) as beyond:  # a value that Python has no type for
+            return failed("error", "sql.runtime", str(beyond))
+        finally:
+            self._watch.end()
+
+    def _fetched(self, result: duckdb.DuckDBPyConnection, limits: Limits) -> Answer:
+        """The rows, up to the bounds, as they come."""
+        self._names = tuple(column[0] for column in result.description or ())
+        readers = readers_of([str(column[1]) for column in result.description or ()])
+        rows: list[tuple[Any, ...]] = []
+        size = 0
+        while portion := result.fetchmany(PORTION):
+            for at, read in readers:
+                portion = [(*row[:at], read(row[at]), *row[at + 1 :]) for row in portion]
+            rows += portion
+            if len(rows) > limits.rows:
+                raise Stop("limit.rows")
+            size += sum(map(bounded_size, portion))
+            if size > limits.result_bytes:
+                raise Stop("limit.memory")
+        return ("rows", self._names, rows)
+
+    def told_names(self, location: str) -> tuple[str, ...]:
+        """The columns of the last query; where several have one name, each with its number."""
+        times = Counter(name.lower() for name in self._names)
+        met: Counter[str] = Counter()
+        told = []
+        for name in self._names:
+            met[name.lower()] += 1
+            several = times[name.lower()] > 1 and met[name.lower()] > 1
+            told.append(f"{name} ({met[name.lower()]})" if several else name)
+        return tuple(told)
+
+    def build(self, location: str, parts: DatasetParts) -> Tables:
+        """Writes a database file. Raises :class:`InvalidSample`."""
+        loader = DuckDBLoader(location, LOADING_BYTES)
+        try:
+            return load_parts(loader, parts)
+        finally:
+            loader.close()
+
+    def look(self, location: str) -> Tables:
+        """What is in a database file."""
+        return tables_in(self._get(location, LOADING_BYTES))
+
+    def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> Answer:
+        """Private copies are not kept on this engine: nobody asks."""
+        raise NotImplementedError
+
+    def _get(self, path: str, memory: int) -> duckdb.DuckDBPyConnection:
+        db = self._open.pop((path, memory), None)
+        if db is None:
+            # One file cannot be open twice with two bounds.
+            for key in [key for key in self._open if key[0] == path]:
+                self._open.pop(key).close()
+            db = opened(path, memory)
+        self._open[path, memory] = db
+        while len(self._open) > OPEN_DATABASES:
+            self._open.pop(next(iter(self._open))).close()
+        return db
+
+
+def _rejected(problem: duckdb.Error, sql: str) -> Answer:
+    """What DuckDB says of a query that it does not take: a sort of its own, its words, a place."""
+    sort, _, said = str(problem).partition(" Error: ")
+    found: dict[str, str] = {"exception_message": said}
+    if said.startswith("{"):
+        found = json.loads(said)
+    words = found["exception_message"]
+    location = found.get("location", "").strip("[]").split(",")
+    index = index_of_byte(sql, int(location[0])) if location[0].isdigit() else -1
+    if isinstance(problem, duckdb.PermissionException):
+        return failed("refused", "policy.function", words, index, "that reads files")
+    if "in read-only mode" in words or "has been locked" in words:
+        return failed("refused", "policy.statement", words, index)
+    detail = json.dumps(
+        {
+            "sort": sort,
+            **{key: found[key] for key in ("name", "type", "error_subtype") if key in found},
+        }
+    )
+    return failed("error", "", words, index, detail)

@@ -1,0 +1,171 @@
+"""DuckDB's rejections in a learner's words."""
+
+from __future__ import annotations
+
+import json
+from typing import Final
+
+from jentrow.core.engines.rejections.common import (
+    OUT_OF_RANGE,
+    aggregate_in,
+    compiled,
+    first_of,
+    incomplete,
+    no_value_of,
+    not_grouped,
+    operands,
+    plain,
+    position,
+    scalar_columns,
+    scalar_rows,
+    syntax,
+    types_differ,
+    unclosed,
+    window_in,
+    wrong_arguments,
+)
+from jentrow.core.engines.rejections.names import ambiguous, no_column, no_function, no_table
+from jentrow.core.engines.rejections.rejected import Explanation, Rejected
+from jentrow.core.sql.sources import Catalogue
+
+
+def explained(
+    words: str, detail: str, index: int | None, sql: str, catalogue: Catalogue
+) -> Explanation:
+    """What DuckDB's words mean; ``detail`` is what it tells apart beside them, as JSON."""
+    said = json.loads(detail) if detail.startswith("{") else {}
+    found = first_of(_PATTERNS, "duckdb", words, index, sql, catalogue)
+    if said.get("sort") == "Parser" and found.code == "sql.runtime":
+        return Explanation("sql.syntax", found.message, found.near)
+    return found
+
+
+def _column(one: Rejected) -> Explanation:
+    quoted = one.index is not None and one.sql[one.index : one.index + 1] == '"'
+    pieces = {**one.found, "quoted": "quoted" if quoted else ""}
+    return no_column(Rejected(one.engine, pieces, one.sql, one.index, one.catalogue))
+
+
+def _column_of(one: Rejected) -> Explanation:
+    pieces = {"name": f"{one.found['table']}.{one.found['name']}"}
+    return no_column(Rejected(one.engine, pieces, one.sql, one.index, one.catalogue))
+
+
+def _table_of(one: Rejected) -> Explanation:
+    at = one.skeleton.token_holding(one.index)
+    column = one.skeleton.written(at + 2) if at is not None else ""
+    pieces = {"name": f"{one.found['name']}.{column or 'column'}"}
+    return no_column(Rejected(one.engine, pieces, one.sql, one.index, one.catalogue))
+
+
+def _near_end(one: Rejected) -> Explanation:
+    """DuckDB points at the last word where something is missing after it."""
+    at = one.skeleton.token_holding(one.index)
+    if at is not None and at == len(one.skeleton.tokens) - 1 and one.skeleton.word(at) in _OPENING:
+        return incomplete(one)
+    return syntax(one)
+
+
+_OPENING: Final = frozenset(
+    {
+        "WHERE",
+        "FROM",
+        "BY",
+        "AND",
+        "OR",
+        "ON",
+        "SELECT",
+        ",",
+        "(",
+        "=",
+        "<",
+        ">",
+        "HAVING",
+        "JOIN",
+        "IN",
+    }
+)
+
+_PATTERNS: Final = compiled(
+    (
+        (r'Referenced column "(?P<name>.+?)" not found in FROM clause!.*', _column),
+        (r'Referenced column "(?P<name>.+?)" was not found because the FROM clause is missing.*', _column),
+        (r'Table "(?P<table>.+?)" does not have a column named "(?P<name>.+?)".*', _column_of),
+        (r'Values list "(?P<table>.+?)" does not have a column named "(?P<name>.+?)".*', _column_of),
+        (r'Referenced table "(?P<name>.+?)" not found!.*', _table_of),
+        (r"Table with name (?P<name>\S+) does not exist!.*", no_table),
+        (r"(?:Scalar|Aggregate|Table|Window|Macro)(?: Macro)? Function with name (?P<name>\S+) does not exist!.*", no_function),
+        (r'Ambiguous reference to column name "(?P<name>.+?)".*', ambiguous),
+        (
+            r"No function matches the given name and argument types '(?P<name>\w+)\((?P<types>.*?)\)'.*",
+            wrong_arguments,
+        ),
+        (
+            r"No function matches the given name and argument types '(?P<sign>[^\w']+)\((?P<one>.+?), (?P<other>.+?)\)'.*",
+            types_differ,
+        ),
+        (
+            r"Could not choose a best candidate function for the function call \"(?P<sign>[^\w\"]+)\((?P<one>.+?), (?P<other>.+?)\)\".*",
+            types_differ,
+        ),
+        (
+            r"Could not choose a best candidate function for the function call \"(?P<name>\w+)\((?P<types>.*?)\)\".*",
+            wrong_arguments,
+        ),
+        (r"Cannot compare values of type (?P<one>.+?) and (?:type )?(?P<other>.+?) .*", types_differ),
+        (r"Cannot mix values of type (?P<one>.+?) and (?P<other>.+?) in .*", types_differ),
+        (r'syntax error at or near "(?P<near>.*)"', _near_end),
+        (r"syntax error at end of input", incomplete),
+        (r"unterminated .*", unclosed),
+        (
+            r'column "?(?P<name>.+?)"? must appear in the GROUP BY clause or (?:must )?be (?:part of|used in) an aggregate function.*',
+            not_grouped,
+        ),
+        (r"(?P<clause>WHERE|GROUP BY|JOIN|FILTER|LIMIT)(?: clause)? cannot contain aggregates!.*", aggregate_in),
+        (r"aggregate function calls cannot be nested.*", aggregate_in),
+        (r"aggregates are not (?:supported|allowed) .*", aggregate_in),
+        (r".*(?:clause )?cannot contain window functions!.*", window_in),
+        (
+            r"Window functions are not supported here",
+            plain(
+                "A window function needs OVER (…), and stands only in SELECT and ORDER BY: to filter by it, "
+                "put the query into a subquery."
+            ),
+        ),
+        (r"Set operations can only apply to expressions with the same number of result columns", operands),
+        (r"(?:Subquery returns \d+ columns - expected \d+.*|.*subquery.* must return.* one column.*)", scalar_columns),
+        (r"More than one row returned by a subquery used as an expression.*", scalar_rows),
+        (r"(?P<clause>ORDER|GROUP BY) term out of range.*", position),
+        (r"Could not convert string '(?P<text>.*)' to (?P<type>.+)", no_value_of),
+        (r'invalid date field format: "(?P<text>.*)", .*', plain("{text!r} is no date: 2026-01-31 is one.", "{text}")),
+        (r'date field value out of range: "(?P<text>.*)".*', plain("{text!r} is no date that there is.", "{text}")),
+        (r'(?:timestamp|time) field value out of range: "(?P<text>.*)".*', plain("{text!r} is no time that there is.", "{text}")),
+        (r'invalid timestamp field format: "(?P<text>.*)".*', plain("{text!r} is no date and time.", "{text}")),
+        (r"Overflow in .*", OUT_OF_RANGE),
+        (r".* out of range.*", OUT_OF_RANGE),
+        (
+            r'Duplicate alias "(?P<name>.+)" in query!.*',
+            plain("Two tables in FROM are called {name}: give each an alias of its own.", "{name}"),
+        ),
+        (
+            r'Column "(?P<name>.+)" does not exist on (?:left|right) side of join!.*',
+            plain("USING ({name}) wants a column of that name on both sides of the join.", "USING"),
+        ),
+        (
+            r"SELECT clause without selection list",
+            plain("SELECT is followed by what is to be shown.", "SELECT"),
+        ),
+        (
+            r"\* expression without FROM clause!.*|SELECT \* requires a FROM clause.*",
+            plain("* means all columns of the tables in FROM, and there is no FROM.", "*"),
+        ),
+        (
+            r"Type with name (?P<name>\S+) does not exist!.*",
+            plain("{label} has no type {name}.", "{name}"),
+        ),
+        (
+            r"(?:Values were not provided for|Invalid Input Error: Values were not provided).*",
+            plain("The query holds a place for a value, such as ? or $1, which nobody fills in here. Write the value itself."),
+        ),
+    )
+)  # fmt: skip

@@ -1,0 +1,45 @@
+"""What an engine's rejection means, in a learner's words, with the place in the text."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Final
+
+from jentrow.core.engines.duckdb import words as duckdb
+from jentrow.core.engines.labels import DIALECTS
+from jentrow.core.engines.mariadb import words as mariadb
+from jentrow.core.engines.postgresql import words as postgresql
+from jentrow.core.engines.rejections.rejected import Explanation
+from jentrow.core.engines.sqlite import words as sqlite
+from jentrow.core.sql.invisible import invisible_character
+from jentrow.core.sql.sources import Catalogue
+from jentrow.core.sql.text import Place, place_at, place_of_text
+
+_Explained = Callable[[str, str, int | None, str, Catalogue], Explanation]
+
+_EXPLAINED: Final[dict[str, _Explained]] = {
+    "sqlite": sqlite.explained,
+    "duckdb": duckdb.explained,
+    "postgresql": postgresql.explained,
+    "mariadb": mariadb.explained,
+}
+"""Each engine's words: its own message, a detail that it gives, where it points, the text."""
+
+
+def explain(
+    engine: str, words: str, index: int, sql: str, catalogue: Catalogue, detail: str = ""
+) -> tuple[Explanation, Place | None]:
+    """What an engine's words mean, and where in the text they point.
+
+    ``index`` is where in the text the engine points, or −1 where it gives none; ``detail`` is what
+    it says beside its words, such as a code.
+    """
+    at = index if index >= 0 else None
+    explanation = _EXPLAINED[engine](words, detail, at, sql, catalogue)
+    hidden = invisible_character(sql, DIALECTS[engine])
+    if hidden is not None and explanation.code != "sql.runtime":
+        # No word that anybody means holds such a character: it was pasted, and the rest follows.
+        return Explanation(explanation.code, hidden.message, sql[hidden.index]), hidden.place
+    if at is not None:
+        return explanation, place_at(sql, at)
+    return explanation, place_of_text(sql, explanation.near) if explanation.near else None

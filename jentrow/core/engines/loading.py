@@ -1,0 +1,172 @@
+"""How a dataset comes into an engine that is not SQLite.
+
+A schema that the engine takes is its own and is run whole, in its own dialect. Any other is read by
+SQLite, as samples are, and taken from there table by table.
+"""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Final, Protocol
+
+from jentrow.core.engines.answers import Tables
+from jentrow.core.engines.neutral import NeutralDataset, NeutralTable, neutral_dataset
+from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.errors import EngineUnavailable, InvalidSample, JentrowError
+from jentrow.core.samples.coltypes import bytes_or_text
+from jentrow.core.samples.csvfiles import read_header, read_table
+from jentrow.core.samples.database_build import build_database
+from jentrow.core.sql.text import first_word, place_at
+from jentrow.core.sql.tokens import statements_in
+
+SCRIPT_BYTES: Final = 64 * 2**20
+
+
+class StatementFailed(Exception):
+    """Raised by a loader where the engine does not take a statement or a file; its words say why."""
+
+
+class Loader(Protocol):
+    """An empty place in an engine, being filled."""
+
+    dialect: str
+
+    def run(self, sql: str) -> None:
+        """Runs one statement. Raises :class:`StatementFailed`."""
+
+    def columns(self) -> dict[str, tuple[str, dict[str, bool]]]:
+        """The tables by their names in small letters: the name, and its columns.
+
+        Of each column, by its name, whether it holds bytes.
+        """
+
+    def empty(self) -> None:
+        """Deletes the rows of all tables."""
+
+    def copy(self, table: str, columns: Sequence[str], path: Path) -> None:
+        """Loads a CSV file whose header names these columns. Raises :class:`StatementFailed`."""
+
+    def create(self, table: NeutralTable) -> None:
+        """Makes a table. Raises :class:`StatementFailed`."""
+
+    def start_over(self) -> None:
+        """Makes the place empty again."""
+
+    def tables(self) -> Tables:
+        """What is in it."""
+
+
+def load_parts(loader: Loader, parts: DatasetParts) -> Tables:
+    """Loads a dataset. Raises :class:`InvalidSample` and :class:`EngineUnavailable`."""
+    with tempfile.TemporaryDirectory(prefix="jentrow-load-") as name:
+        folder = Path(name)
+        if parts.database:
+            _load_neutral(loader, neutral_dataset(Path(parts.database), folder))
+            return loader.tables()
+        try:
+            _load_own(loader, parts)
+        except InvalidSample as problem:
+            loader.start_over()
+            try:
+                _load_read(loader, parts, folder)
+            except EngineUnavailable:
+                raise
+            except JentrowError:
+                raise problem from None
+        return loader.tables()
+
+
+def _load_own(loader: Loader, parts: DatasetParts) -> None:
+    """The schema as it is written, in the engine's own dialect."""
+    run_script(loader, parts.schema, "the schema")
+    if not parts.keep_rows:
+        loader.empty()
+    run_script(loader, parts.script, "the dataset")
+    known = loader.columns()
+    waiting = [(table, Path(path)) for table, path in parts.tables]
+    while waiting:
+        # A table may wait for one that it refers to.
+        later: list[tuple[str, Path]] = []
+        for table, path in waiting:
+            problem = _copied(loader, known, table, path)
+            if problem:
+                later.append((table, path))
+        if len(later) == len(waiting):
+            raise InvalidSample(problem)
+        waiting = later
+
+
+def _copied(
+    loader: Loader, known: dict[str, tuple[str, dict[str, bool]]], table: str, path: Path
+) -> str:
+    """Loads one CSV file; why it does not load, or empty."""
+    if table.lower() not in known:
+        names = ", ".join(name for name, _ in known.values())
+        raise InvalidSample(f"{path}: the schema has no table {table!r}; it has {names}.")
+    name, columns = known[table.lower()]
+    by_lower = {column.lower(): column for column in columns}
+    header = read_header(path)
+    strange = [column for column in header if column.lower() not in by_lower]
+    if strange:
+        raise InvalidSample(
+            f"{path}, line 1: the table has no column {strange[0]!r}; it has {', '.join(columns)}."
+        )
+    try:
+        loader.copy(name, [by_lower[column.lower()] for column in header], path)
+    except StatementFailed as problem:
+        return f"{path}: {problem}."
+    return ""
+
+
+def run_script(loader: Loader, script: str, what: str) -> None:
+    """Runs a script, statement by statement. Raises :class:`InvalidSample`, naming the line."""
+    for tokens in statements_in(script, loader.dialect):
+        start, end = tokens[0].start, tokens[-1].end
+        if first_word(script[start:end]) in _TRANSACTIONS:
+            continue
+        try:
+            loader.run(script[start:end])
+        except StatementFailed as problem:
+            line = place_at(script, start).line
+            raise InvalidSample(f"{what} does not load in line {line}: {problem}.") from problem
+
+
+_TRANSACTIONS: Final = frozenset({"BEGIN", "START", "COMMIT", "END", "PRAGMA"})
+"""What a script says around its statements; the loading of a dataset is one piece of work anyway."""
+
+
+def _load_read(loader: Loader, parts: DatasetParts, folder: Path) -> None:
+    """The schema as SQLite reads it."""
+    database = folder / "read.db"
+    tables = [(name, Path(path)) for name, path in parts.tables]
+    build_database(str(database), parts.schema, parts.keep_rows, parts.script, tables)
+    _load_neutral(loader, neutral_dataset(database, folder))
+
+
+def _load_neutral(loader: Loader, dataset: NeutralDataset) -> None:
+    for table in dataset.tables:
+        name = table.schema.name
+        try:
+            loader.create(table)
+            loader.copy(name, [column.name for column in table.columns], table.rows)
+        except StatementFailed as problem:
+            raise InvalidSample(f"the table {name}: {problem}.") from problem
+    for name, sql in dataset.views:
+        try:
+            loader.run(sql)
+        except StatementFailed as problem:
+            raise InvalidSample(f"the view {name}: {problem}.") from problem
+
+
+def records_with_bytes(path: Path, binary: Sequence[bool]) -> list[list[str | bytes | None]]:
+    """The records of a CSV file, the cells of binary columns as bytes."""
+    _, records = read_table(path)
+    return [
+        [
+            bytes_or_text(cell) if is_binary else cell
+            for cell, is_binary in zip(one, binary, strict=True)
+        ]
+        for one in records
+    ]

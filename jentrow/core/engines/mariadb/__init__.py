@@ -1,0 +1,1 @@
+"""MariaDB, and servers of the same protocol: a database for each dataset."""

@@ -1,0 +1,155 @@
+"""Connections to MariaDB, and its values as the value families have them."""
+
+from __future__ import annotations
+
+import datetime as dt
+import json
+from collections.abc import Callable
+from decimal import Decimal
+from typing import Any, Final
+
+import pymysql
+from pymysql.connections import Connection
+from pymysql.constants import FIELD_TYPE
+from pymysql.converters import conversions
+from pymysql.cursors import SSCursor
+
+from jentrow.core.engines.servers import ServerAddress, dataset_password
+from jentrow.core.errors import EngineUnavailable
+from jentrow.core.values import Value
+
+CONNECTING_SECONDS: Final = 5
+READING_SECONDS: Final = 700
+"""What one query may take at most, whatever a pack asks for, and a good deal beyond."""
+
+_GONE: Final = frozenset(
+    {0, 1053, 1152, 1158, 1159, 1160, 1161, 1927, 2002, 2003, 2006, 2013, 2055}
+)
+"""The numbers of errors that say that the server went away."""
+
+_BINARY: Final = 63
+"""The number of the character set of what is no text."""
+
+
+def _time(text: str) -> Value:
+    """A time of day where it is one; TIME holds lengths too."""
+    sign = -1 if text.startswith("-") else 1
+    hours, minutes, seconds = text.lstrip("-").split(":")
+    whole, _, fraction = seconds.partition(".")
+    micro = int((fraction + "000000")[:6])
+    if sign > 0 and int(hours) < 24:
+        return dt.time(int(hours), int(minutes), int(whole), micro)
+    length = dt.timedelta(
+        hours=int(hours), minutes=int(minutes), seconds=int(whole), microseconds=micro
+    )
+    return sign * length
+
+
+def _or_text(read: Callable[[str], Value]) -> Callable[[str], Value]:
+    """A reader of times that gives the text of those that Python cannot hold, such as 0000-00-00."""
+
+    def reading(text: str) -> Value:
+        try:
+            return read(text)
+        except ValueError:
+            return text
+
+    return reading
+
+
+def _bit(value: bytes) -> int:
+    return int.from_bytes(value, "big")
+
+
+_READERS: Final[dict[Any, Any]] = {
+    **{key: read for key, read in conversions.items() if not isinstance(key, int)},
+    FIELD_TYPE.TINY: int, FIELD_TYPE.SHORT: int, FIELD_TYPE.LONG: int, FIELD_TYPE.LONGLONG: int,
+    FIELD_TYPE.INT24: int, FIELD_TYPE.YEAR: int, FIELD_TYPE.FLOAT: float, FIELD_TYPE.DOUBLE: float,
+    FIELD_TYPE.DECIMAL: Decimal, FIELD_TYPE.NEWDECIMAL: Decimal,
+    FIELD_TYPE.DATE: _or_text(dt.date.fromisoformat),
+    FIELD_TYPE.NEWDATE: _or_text(dt.date.fromisoformat),
+    FIELD_TYPE.DATETIME: _or_text(dt.datetime.fromisoformat),
+    FIELD_TYPE.TIMESTAMP: _or_text(dt.datetime.fromisoformat),
+    FIELD_TYPE.TIME: _or_text(_time),
+    FIELD_TYPE.BIT: _bit,
+    FIELD_TYPE.JSON: lambda text: json.loads(text, parse_float=Decimal),
+}  # fmt: skip
+
+
+def connected(
+    address: ServerAddress, *, user: str, password: str, database: str | None = None
+) -> Connection[SSCursor]:
+    """A connection as somebody. Raises :class:`EngineUnavailable`."""
+    try:
+        return pymysql.connect(
+            host=address.host,
+            port=address.port,
+            user=user,
+            password=password,
+            database=database,
+            charset="utf8mb4",
+            autocommit=True,
+            cursorclass=SSCursor,
+            conv=_READERS,
+            connect_timeout=CONNECTING_SECONDS,
+            read_timeout=READING_SECONDS,
+            write_timeout=READING_SECONDS,
+            local_infile=False,
+        )
+    except (pymysql.Error, OSError) as problem:
+        raise EngineUnavailable(
+            f"MariaDB at {address.says()} does not answer: {words_of(problem)}."
+        ) from problem
+
+
+def connected_to_dataset(address: ServerAddress, name: str) -> Connection[SSCursor]:
+    """A connection as the login of a dataset; ``address`` is that for reading."""
+    return connected(
+        address, user=name, password=dataset_password(address.password, name), database=name
+    )
+
+
+# The driver has no public door for these four; the lock file pins it.
+
+
+def reset(db: Any) -> None:
+    """Forgets whatever a query left behind in its session: variables, locks, settings."""
+    db._execute_command(_RESET, b"")
+    db._read_ok_packet()
+
+
+def ended(db: Any) -> None:
+    """Ends a connection without reading what is still on its way."""
+    db._force_close()
+
+
+def server_version(db: Any) -> str:
+    """What a server says of its version, such as 10.11.6-MariaDB."""
+    return str(db.get_server_info())
+
+
+def output_columns(cursor: Any) -> tuple[tuple[str, str], ...]:
+    """The name of each column of a result, and of the table that it comes from, or empty."""
+    return tuple((field.name, field.org_table or "") for field in cursor._result.fields or ())
+
+
+_RESET: Final = 0x1F
+"""COM_RESET_CONNECTION (https://mariadb.com/kb/en/com_reset_connection/)."""
+
+
+def is_gone(problem: Exception) -> bool:
+    """Whether an error says that the server went away, and not that a query is wrong."""
+    if isinstance(problem, pymysql.err.InterfaceError | OSError):
+        return True
+    return isinstance(problem, pymysql.Error) and number_of(problem) in _GONE
+
+
+def number_of(problem: Exception) -> int:
+    """The number of an error; 0 where it has none."""
+    first = problem.args[0] if problem.args else 0
+    return first if isinstance(first, int) else 0
+
+
+def words_of(problem: Exception) -> str:
+    """What an error says."""
+    return str(problem.args[1] if len(problem.args) > 1 else problem).strip().rstrip(".")

@@ -1,0 +1,298 @@
+"""A dataset on a MariaDB server: a database of its own, and a login that reads it and nothing else."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from itertools import islice
+from pathlib import Path
+from typing import Any, Final
+
+import pymysql
+from pymysql.connections import Connection
+from pymysql.cursors import Cursor, SSCursor
+
+from jentrow.core.engines.answers import Tables
+from jentrow.core.engines.loading import StatementFailed, load_parts, records_with_bytes
+from jentrow.core.engines.mariadb.connection import (
+    connected,
+    connected_to_dataset,
+    number_of,
+    server_version,
+    words_of,
+)
+from jentrow.core.engines.neutral import Kind, NeutralTable, NeutralType
+from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.engines.servers import KEPT_DAYS, PREFIX, ServerAddress, dataset_password
+from jentrow.core.errors import EngineUnavailable
+
+SCRIPT_SECONDS: Final = 120
+LOCKING_SECONDS: Final = 300
+PORTION: Final = 1_000
+SHORT: Final = 255
+
+_NO_DATABASE: Final = 1008
+_BINARY: Final = frozenset({"binary", "varbinary", "blob", "tinyblob", "mediumblob", "longblob"})
+
+_TYPES: Final[dict[Kind, str]] = {
+    "small": "SMALLINT", "integer": "INT", "big": "BIGINT", "real": "FLOAT", "float": "DOUBLE",
+    "date": "DATE", "time": "TIME", "timestamp": "DATETIME", "instant": "DATETIME",
+    "interval": "VARCHAR(60)", "boolean": "BOOLEAN", "json": "JSON", "identifier": "CHAR(36)",
+}  # fmt: skip
+
+
+def build_dataset(address: ServerAddress, name: str, parts: DatasetParts) -> Tables:
+    """Loads a dataset into the database of this name, unless it is there already.
+
+    ``address`` is the administrator's. Raises :class:`InvalidSample` and
+    :class:`EngineUnavailable`.
+    """
+    db = connected(address, user=address.user, password=address.password)
+    try:
+        with _alone(db, name):
+            if _is_there(db, name):
+                _said(db, "UPDATE jentrow.datasets SET used_at = NOW() WHERE name = %s", name)
+                password = dataset_password(address.reading.password, name)
+                _said(db, f"ALTER USER '{name}'@'%%' IDENTIFIED BY %s", password)
+            else:
+                _drop_old(db)
+                _make(db, address, name, parts)
+            return tables_in(db, name)
+    except pymysql.Error as problem:
+        raise EngineUnavailable(
+            f"MariaDB at {address.says()} cannot keep a dataset: {words_of(problem)}."
+        ) from problem
+    finally:
+        db.close()
+
+
+def _said(db: Connection[SSCursor], sql: str, *values: Any) -> list[tuple[Any, ...]]:
+    with db.cursor(Cursor) as cursor:
+        cursor.execute(sql, values or None)
+        return list(cursor.fetchall())
+
+
+@contextmanager
+def _alone(db: Connection[SSCursor], name: str) -> Iterator[None]:
+    """While this lasts nobody else loads the same dataset."""
+    _said(db, "SELECT GET_LOCK(%s, %s)", name, LOCKING_SECONDS)
+    try:
+        yield
+    finally:
+        _said(db, "SELECT RELEASE_LOCK(%s)", name)
+
+
+def _is_there(db: Connection[SSCursor], name: str) -> bool:
+    if not _said(db, "SELECT 1 FROM information_schema.schemata WHERE schema_name = 'jentrow'"):
+        _said(db, "CREATE DATABASE IF NOT EXISTS jentrow CHARACTER SET utf8mb4")
+    if not _said(
+        db,
+        "SELECT 1 FROM information_schema.tables WHERE table_schema = 'jentrow' "
+        "AND table_name = 'datasets'",
+    ):
+        _said(
+            db,
+            "CREATE TABLE IF NOT EXISTS jentrow.datasets (name VARCHAR(64) PRIMARY KEY, "
+            "loaded_at TIMESTAMP NOT NULL DEFAULT NOW(), used_at TIMESTAMP NOT NULL DEFAULT NOW())",
+        )
+    return bool(
+        _said(
+            db,
+            "SELECT 1 FROM jentrow.datasets AS d JOIN information_schema.schemata AS s "
+            "ON CONVERT(s.schema_name USING utf8mb4) = d.name WHERE d.name = %s",
+            name,
+        )
+    )
+
+
+def _make(db: Connection[SSCursor], address: ServerAddress, name: str, parts: DatasetParts) -> None:
+    _drop(db, name)
+    reading = address.reading
+    _said(db, f"CREATE DATABASE {_quoted(name)} CHARACTER SET utf8mb4")
+    _said(
+        db,
+        f"CREATE USER '{name}'@'%%' IDENTIFIED BY %s",
+        dataset_password(reading.password, name),
+    )
+    _said(db, f"GRANT ALL ON {_quoted(name)}.* TO '{name}'@'%'")
+    own = connected_to_dataset(reading, name)
+    loader = MariaDBLoader(own, name)
+    try:
+        load_parts(loader, parts)
+    except BaseException:
+        own.close()
+        _drop(db, name)
+        raise
+    own.close()
+    _said(db, f"REVOKE ALL ON {_quoted(name)}.* FROM '{name}'@'%'")
+    _said(db, f"GRANT SELECT, SHOW VIEW ON {_quoted(name)}.* TO '{name}'@'%'")
+    for table, _, rows in tables_in(db, name):
+        if rows is not None:
+            _said(db, f"ANALYZE TABLE {_quoted(name)}.{_quoted(table)}")
+    _said(
+        db,
+        "INSERT INTO jentrow.datasets (name) VALUES (%s) "
+        "ON DUPLICATE KEY UPDATE loaded_at = NOW(), used_at = NOW()",
+        name,
+    )
+
+
+def _drop_old(db: Connection[SSCursor]) -> None:
+    """Deletes the datasets that nobody asked for in a long time."""
+    old = _said(
+        db,
+        "SELECT name FROM jentrow.datasets WHERE used_at < NOW() - INTERVAL %s DAY",
+        KEPT_DAYS,
+    )
+    for (name,) in old:
+        _drop(db, name)
+
+
+def _drop(db: Connection[SSCursor], name: str) -> None:
+    """Deletes a dataset and its login, as far as they are there."""
+    assert name.startswith(PREFIX)
+    _said(db, "DELETE FROM jentrow.datasets WHERE name = %s", name)
+    try:
+        _said(db, f"DROP DATABASE {_quoted(name)}")
+    except pymysql.Error as problem:
+        if number_of(problem) != _NO_DATABASE:
+            raise
+    _said(db, f"DROP USER IF EXISTS '{name}'@'%'")
+
+
+def tables_in(db: Connection[SSCursor], name: str) -> Tables:
+    """Each table's and view's name, columns, and how many rows a table has."""
+    found: dict[str, list[str]] = {}
+    for table, column in _said(
+        db,
+        "SELECT table_name, column_name FROM information_schema.columns WHERE table_schema = %s "
+        "ORDER BY table_name, ordinal_position",
+        name,
+    ):
+        found.setdefault(table, []).append(column)
+    views = {
+        view
+        for (view,) in _said(
+            db, "SELECT table_name FROM information_schema.views WHERE table_schema = %s", name
+        )
+    }
+    tables: Tables = []
+    for table, columns in found.items():
+        rows = None
+        if table not in views:
+            ((rows,),) = _said(db, f"SELECT COUNT(*) FROM {_quoted(name)}.{_quoted(table)}")
+        tables.append((table, columns, rows))
+    return tables
+
+
+class MariaDBLoader:
+    """A new database, being filled by its own login: it can reach nothing else."""
+
+    dialect = "mysql"
+
+    def __init__(self, db: Connection[SSCursor], database: str) -> None:
+        self._db, self._database = db, database
+        self._types: dict[tuple[str, str], str] = {}
+        _said(db, "SET SESSION foreign_key_checks = 0")
+        if "mariadb" in server_version(db).lower():
+            _said(db, f"SET SESSION max_statement_time = {SCRIPT_SECONDS}")
+
+    def run(self, sql: str) -> None:
+        """Runs one statement of a script."""
+        try:
+            _said(self._db, sql)
+        except pymysql.Error as problem:
+            raise StatementFailed(words_of(problem)) from problem
+
+    def columns(self) -> dict[str, tuple[str, dict[str, bool]]]:
+        """The tables, with their columns and whether each holds bytes."""
+        found: dict[str, tuple[str, dict[str, bool]]] = {}
+        for table, column, type in _said(
+            self._db,
+            "SELECT table_name, column_name, data_type FROM information_schema.columns "
+            "WHERE table_schema = %s ORDER BY table_name, ordinal_position",
+            self._database,
+        ):
+            found.setdefault(table.lower(), (table, {}))[1][column] = type.lower() in _BINARY
+            self._types[table, column] = type.lower()
+        return found
+
+    def empty(self) -> None:
+        """Deletes the rows of all tables."""
+        for name, _, rows in tables_in(self._db, self._database):
+            if rows:
+                self.run(f"TRUNCATE TABLE {_quoted(name)}")
+
+    def copy(self, table: str, columns: Sequence[str], path: Path) -> None:
+        """Loads a CSV file, many rows at once."""
+        name, known = self.columns()[table.lower()]
+        binary = [known[column] for column in columns]
+        names = ", ".join(map(_quoted, columns))
+        marks = ", ".join(["%s"] * len(columns))
+        insert = f"INSERT INTO {_quoted(name)} ({names}) VALUES ({marks})"
+        small = [self._types[name, column] == "tinyint" for column in columns]
+        records = iter(records_with_bytes(path, binary))
+        try:
+            with self._db.cursor(Cursor) as cursor:
+                self._db.begin()
+                while portion := [list(map(_sent, one, small)) for one in islice(records, PORTION)]:
+                    cursor.executemany(insert, portion)
+                self._db.commit()
+        except pymysql.Error as problem:
+            self._db.rollback()
+            raise StatementFailed(words_of(problem)) from problem
+
+    def create(self, table: NeutralTable) -> None:
+        """Makes a table."""
+        schema = table.schema
+        keyed = {name.lower() for key in schema.keys for name in key}
+        keyed |= {name.lower() for key in schema.foreign_keys for name in key.columns}
+        parts = [
+            f"{_quoted(column.name)} {_type(type, column.name.lower() in keyed)}"
+            f"{' NOT NULL' if column.not_null or column.name in schema.primary_key else ' NULL'}"
+            for column, type in zip(table.columns, table.types, strict=True)
+        ]
+        if schema.primary_key:
+            parts.append(f"PRIMARY KEY ({', '.join(map(_quoted, schema.primary_key))})")
+        parts += [f"UNIQUE ({', '.join(map(_quoted, key))})" for key in schema.uniques]
+        parts += [
+            f"FOREIGN KEY ({', '.join(map(_quoted, key.columns))}) "
+            f"REFERENCES {_quoted(key.table)} ({', '.join(map(_quoted, key.to))})"
+            for key in schema.foreign_keys
+        ]
+        self.run(f"CREATE TABLE {_quoted(schema.name)} ({', '.join(parts)})")
+
+    def start_over(self) -> None:
+        """Makes the database empty again."""
+        for name, _, rows in tables_in(self._db, self._database):
+            self.run(f"DROP {'VIEW' if rows is None else 'TABLE'} IF EXISTS {_quoted(name)}")
+
+    def tables(self) -> Tables:
+        """What is in it."""
+        return tables_in(self._db, self._database)
+
+
+def _type(type: NeutralType, keyed: bool) -> str:
+    match type.kind:
+        case "decimal":
+            return f"DECIMAL({type.size}, {type.places})"
+        case "char" | "varchar":
+            return f"{type.kind.upper()}({type.size})"
+        case "text":
+            return f"VARCHAR({SHORT})" if keyed or type.longest <= SHORT else "LONGTEXT"
+        case "binary":
+            return f"VARBINARY({SHORT})" if keyed else "LONGBLOB"
+        case kind:
+            return _TYPES[kind]
+
+
+def _sent(cell: str | bytes | None, is_small: bool) -> str | bytes | int | None:
+    """A cell as MariaDB takes it: a boolean is a small number there, and has no words."""
+    return _TRUTHS.get(cell.lower(), cell) if is_small and isinstance(cell, str) else cell
+
+
+_TRUTHS: Final = {"true": 1, "false": 0, "t": 1, "f": 0}
+
+
+def _quoted(name: str) -> str:
+    return "`" + name.replace("`", "``") + "`"

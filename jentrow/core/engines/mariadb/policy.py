@@ -1,0 +1,69 @@
+"""What queries on MariaDB may not call or look at, beside what their login may not."""
+
+from __future__ import annotations
+
+import re
+from itertools import pairwise
+from typing import Final
+
+from jentrow.core.engines.answers import Answer, failed
+from jentrow.core.engines.statements import refused_statement
+from jentrow.core.sql.tokens import name_of, tokens_of
+
+REFUSED: Final = re.compile(
+    r"""
+    sleep | benchmark | get_lock | release_lock | release_all_locks | is_free_lock | is_used_lock
+    | load_file | master_\w+ | wait_for_\w+ | source_pos_wait | nextval | lastval | setval
+    | last_insert_id | connection_id | sys_exec | sys_eval | sys_get | sys_set | load_extension
+    | uncompress\w* | des_\w+ | xp_\w+ | binlog_\w+ | wsrep_\w+ | spider_\w+ | ps_\w+ | gtid_\w+
+    """,
+    re.VERBOSE | re.IGNORECASE,
+)
+"""Names of functions that are refused: what sleeps, locks, reads files, changes the session."""
+
+HIDDEN: Final = re.compile(
+    r"""
+    processlist | (global|session)_(variables|status) | system_variables | user_privileges
+    | schema_privileges | table_privileges | column_privileges | user_statistics | client_statistics
+    | user_variables | profiling | plugins | all_plugins | innodb_\w+ | files | events
+    | performance_schema | mysql | sys
+    """,
+    re.VERBOSE | re.IGNORECASE,
+)
+"""Tables and databases that tell of others' work, of settings and of who there is."""
+
+_EXECUTED: Final = re.compile(r"/\*M?!")
+_AFTER: Final = frozenset({".", "FROM", "JOIN"})
+
+
+def refusal(sql: str) -> Answer | None:
+    """Why a text is refused, as far as its words tell."""
+    if found := _EXECUTED.search(sql):
+        return failed("refused", "policy.statement", "", found.start(), "comment")
+    if problem := refused_statement(sql, "mysql"):
+        return problem
+    tokens = tokens_of(sql, "mysql")
+    for at, token in enumerate(tokens):
+        before = tokens[at - 1].word if at else ""
+        after = tokens[at + 1].word if at + 1 < len(tokens) else ""
+        if (token.word, after) in _PAIRS:
+            return failed("refused", "policy.statement", "", token.start, _PAIRS[token.word, after])
+        if token.word in (":=", "INTO"):
+            return failed("refused", "policy.statement", "", token.start, token.word)
+        name = name_of(sql, token)
+        is_place = before in _AFTER or after == "."
+        if name and is_place and HIDDEN.fullmatch(name):
+            return failed("refused", "policy.statement", "", token.start, name.lower())
+    for token, follower in pairwise(tokens):
+        name = name_of(sql, token)
+        if name and follower.word == "(" and REFUSED.fullmatch(name):
+            return failed("refused", "policy.function", "", token.start, name)
+    return None
+
+
+_PAIRS: Final = {
+    ("@", "@"): "setting",
+    ("FOR", "UPDATE"): "FOR UPDATE",
+    ("FOR", "SHARE"): "FOR UPDATE",
+    ("LOCK", "IN"): "FOR UPDATE",
+}

@@ -1,0 +1,178 @@
+"""Where untrusted SQL meets MariaDB: this process only hands it on, and takes the rows."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from typing import Any, Final
+
+import pymysql
+from pymysql.connections import Connection
+from pymysql.cursors import SSCursor
+
+from jentrow.core.engines.answers import Answer, Stop, Tables, bounded_size, failed
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.mariadb.connection import (
+    connected,
+    connected_to_dataset,
+    ended,
+    is_gone,
+    number_of,
+    output_columns,
+    reset,
+    server_version,
+    words_of,
+)
+from jentrow.core.engines.mariadb.datasets import build_dataset, tables_in
+from jentrow.core.engines.mariadb.functions import FUNCTIONS
+from jentrow.core.engines.mariadb.policy import refusal
+from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.engines.servers import read_address
+from jentrow.core.errors import EngineUnavailable
+
+OPEN_CONNECTIONS: Final = 6
+
+_TIME: Final = frozenset({1205, 1317, 1969, 3024})
+_MEMORY: Final = frozenset({1037, 1038, 1041, 1114, 1104, 1153, 1301})
+_REFUSED: Final = frozenset({1044, 1045, 1142, 1143, 1227, 1290, 1792})
+_NUMERIC: Final = re.compile(r"line (\d+)$")
+
+
+class MariaDBRoom:
+    """The connections to the datasets that were asked for last."""
+
+    def __init__(self, server: str) -> None:
+        """``server`` is the address, the administrator's or that for reading."""
+        self._address = read_address(server, ("mariadb", "mysql"), 3306, "root")
+        self._open: dict[str, tuple[Connection[SSCursor], bool]] = {}
+        self._columns: tuple[tuple[str, str], ...] = ()
+
+    def bound(self, memory: int) -> None:
+        """Nothing: the server has its own memory."""
+
+    def about(self) -> tuple[str, list[str]]:
+        """The server's version, and the functions that queries may call."""
+        address = self._address
+        db = connected(address, user=address.user, password=address.password)
+        try:
+            return server_version(db), sorted(FUNCTIONS)
+        finally:
+            db.close()
+
+    def run(self, location: str, sql: str, limits: Limits) -> Answer:
+        """Runs one query."""
+        self._columns = ()
+        if problem := refusal(sql):
+            return problem
+        for attempt in range(2):  # the connection may have been an old one
+            try:
+                return self._run(location, sql, limits)
+            except (pymysql.Error, OSError) as gone:
+                self._drop(location)
+                if attempt:
+                    raise EngineUnavailable(
+                        f"MariaDB at {self._address.says()} went away: {words_of(gone)}."
+                    ) from gone
+        raise AssertionError("unreachable")
+
+    def _run(self, location: str, sql: str, limits: Limits) -> Answer:
+        db = self._begun(location, limits)
+        cursor = db.cursor()
+        try:
+            cursor.execute(sql)
+            rows = self._fetched(cursor, limits)
+        except Stop as stop:
+            self._drop(location)  # rows that nobody reads are still on their way
+            return failed("stopped", stop.code, "")
+        except (pymysql.Error, OSError) as problem:
+            if is_gone(problem):
+                raise
+            return _rejected(problem)
+        except (ValueError, UnicodeDecodeError) as problem:
+            self._drop(location)
+            return failed("error", "sql.runtime", str(problem))
+        return ("rows", tuple(name for name, _ in self._columns), rows)
+
+    def _fetched(self, cursor: SSCursor, limits: Limits) -> list[tuple[Any, ...]]:
+        """The rows, up to the bounds, as they come."""
+        self._columns = output_columns(cursor)
+        rows: list[tuple[Any, ...]] = []
+        size = 0
+        for row in cursor:
+            rows.append(row)
+            size += bounded_size(row)
+            if len(rows) > limits.rows:
+                raise Stop("limit.rows")
+            if size > limits.result_bytes:
+                raise Stop("limit.memory")
+        return rows
+
+    def told_names(self, location: str) -> tuple[str, ...]:
+        """The columns of the last query; where several have one name, each with its table."""
+        times = Counter(name.lower() for name, _ in self._columns)
+        return tuple(
+            f"{table}.{name}" if times[name.lower()] > 1 and table else name
+            for name, table in self._columns
+        )
+
+    def build(self, location: str, parts: DatasetParts) -> Tables:
+        """Loads a dataset, unless it is there. Raises :class:`InvalidSample`."""
+        return build_dataset(self._address, location, parts)
+
+    def look(self, location: str) -> Tables:
+        """What is in a dataset that is loaded."""
+        return tables_in(self._begun(location, Limits()), location)
+
+    def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> Answer:
+        """Private copies are not kept on this engine: nobody asks."""
+        raise NotImplementedError
+
+    def _begun(self, location: str, limits: Limits) -> Connection[SSCursor]:
+        """A connection whose session is new, with its bounds set."""
+        db, is_mariadb = self._open.pop(location, (None, False))
+        if db is None:
+            db = connected_to_dataset(self._address, location)
+            is_mariadb = "mariadb" in server_version(db).lower()
+        else:
+            reset(db)
+        db.query("SET SESSION " + ", ".join(_settings(limits, is_mariadb)))
+        self._open[location] = db, is_mariadb
+        while len(self._open) > OPEN_CONNECTIONS:
+            self._open.pop(next(iter(self._open)))[0].close()
+        return db
+
+    def _drop(self, location: str) -> None:
+        db, _ = self._open.pop(location, (None, False))
+        if db is not None:
+            ended(db)
+
+
+def _settings(limits: Limits, is_mariadb: bool) -> list[str]:
+    wait = f"lock_wait_timeout = {max(1, int(limits.seconds))}"
+    zone = "time_zone = '+00:00'"
+    if not is_mariadb:
+        return [
+            wait,
+            zone,
+            f"max_execution_time = {int(limits.seconds * 1000)}",
+            "transaction_read_only = 1",
+        ]
+    return [
+        wait,
+        zone,
+        f"max_statement_time = {limits.seconds:g}",
+        f"max_session_mem_used = {max(16, limits.memory_mb) * 2**20}",
+        f"max_recursive_iterations = {2**32 - 1}",  # fewer end a recursion without a word
+        "tx_read_only = 1",
+    ]
+
+
+def _rejected(problem: Exception) -> Answer:
+    number, words = number_of(problem), words_of(problem)
+    if number in _TIME:
+        return failed("stopped", "limit.time", words)
+    if number in _MEMORY or "max_session_mem_used" in words:
+        return failed("stopped", "limit.memory", words)
+    if number in _REFUSED:
+        return failed("refused", "policy.statement", words)
+    return failed("error", "", words, -1, str(number))

@@ -1,0 +1,132 @@
+"""MariaDB's rejections in a learner's words."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from jentrow.core.engines.rejections.common import (
+    OUT_OF_RANGE,
+    aggregate_in,
+    compiled,
+    first_of,
+    incomplete,
+    no_value_of,
+    not_grouped,
+    operands,
+    plain,
+    position,
+    scalar_columns,
+    scalar_rows,
+    syntax,
+    window_in,
+    window_without_over,
+    wrong_arguments,
+)
+from jentrow.core.engines.rejections.names import ambiguous, no_column, no_function, no_table
+from jentrow.core.engines.rejections.rejected import Explanation, Rejected
+from jentrow.core.sql.sources import Catalogue
+from jentrow.core.sql.tokens import tokens_of
+
+
+def explained(
+    words: str, detail: str, index: int | None, sql: str, catalogue: Catalogue
+) -> Explanation:
+    """What MariaDB's words mean; ``detail`` is the number of its error."""
+    return first_of(_PATTERNS, "mariadb", words, index, sql, catalogue)
+
+
+def _syntax(one: Rejected) -> Explanation:
+    """MariaDB quotes the text from where it stopped on."""
+    rest = one.found["near"]
+    if not rest:
+        return incomplete(one)
+    at = one.sql.find(rest)
+    near = next(
+        (rest[token.start : token.end] for token in tokens_of(rest[:200], one.dialect)), rest[:20]
+    )
+    index = at if at >= 0 and one.sql.find(rest, at + 1) < 0 else None
+    return syntax(Rejected(one.engine, {"near": near}, one.sql, index, one.catalogue))
+
+
+def _function(one: Rejected) -> Explanation:
+    return no_function(one)
+
+
+_PATTERNS: Final = compiled(
+    (
+        (r"Table '(?:.+?\.)?(?P<name>[^.']+)' doesn't exist", no_table),
+        (r"Unknown table '(?P<name>.+)'", no_table),
+        (r"Unknown column '(?P<name>.+)' in '.*'", no_column),
+        (r"Column '(?P<name>.+)' in .* is ambiguous", ambiguous),
+        (r"FUNCTION (?:.+\.)?(?P<name>\w+) does not exist", _function),
+        (r"execute command denied to user .* for routine '(?:.+\.)?(?P<name>\w+)'", _function),
+        (r"Incorrect parameter count in the call to native function '(?P<name>\w+)'", wrong_arguments),
+        (r"Incorrect parameters in the call to (?:native|stored) function [`'](?P<name>\w+)[`']", wrong_arguments),
+        (
+            r"You have an error in your SQL syntax; check the manual that corresponds to your .* "
+            r"for the right syntax to use near '(?P<near>.*)' at line \d+",
+            _syntax,
+        ),
+        (r"Invalid use of group function", aggregate_in),
+        (
+            r"'(?P<name>.+)' isn't in GROUP BY|(?:Expression #\d+ of .*?contains nonaggregated column '|.*nonaggregated column ')(?P<other>[^']+)'.*",
+            lambda one: not_grouped(
+                Rejected(
+                    one.engine,
+                    {"name": (one.found["name"] or one.found["other"]).rpartition(".")[2]},
+                    one.sql, one.index, one.catalogue,
+                )
+            ),
+        ),
+        (r"Window function is allowed only in SELECT list and ORDER BY clause", window_in),
+        (r"Window functions? .*not allowed.*", window_in),
+        (r"'?(?P<name>\w+)'? .*without OVER.*", window_without_over),
+        (r"The used SELECT statements have a different number of columns", operands),
+        (r"Operand should contain \d+ column\(s\)", scalar_columns),
+        (r"Subquery returns more than 1 row", scalar_rows),
+        (r"Unknown column '\d+' in '(?P<clause>order|group) .*'", position),
+        (r"Incorrect (?P<type>\w+) value: '(?P<text>.*)'.*", no_value_of),
+        (r"Truncated incorrect (?P<type>\w+) value: '(?P<text>.*)'", no_value_of),
+        (r".* value is out of range in '.*'", OUT_OF_RANGE),
+        (
+            r"Not unique table/alias: '(?P<name>.+)'",
+            plain("Two tables in FROM are called {name}: give each an alias of its own.", "{name}"),
+        ),
+        (
+            r"Every derived table must have its own alias",
+            plain("A subquery in FROM needs a name after its parenthesis: (…) AS part."),
+        ),
+        (
+            r"No tables used",
+            plain("* means all columns of the tables in FROM, and there is no FROM.", "*"),
+        ),
+        (
+            r"Mixing of GROUP columns \(.*\) with no GROUP columns is illegal if there is no GROUP BY clause",
+            plain("A column stands beside an aggregate without GROUP BY: group by it, or put it into an aggregate."),
+        ),
+        (
+            r"Expression #\d+ of ORDER BY contains aggregate function and applies to .*",
+            plain("Combined queries are sorted only by columns that they give.", "ORDER BY"),
+        ),
+        (
+            r"Table '(?P<name>.+)' from one of the SELECTs cannot be used in .*",
+            plain("Combined queries are sorted only by columns that they give, without a table's name.", "ORDER BY"),
+        ),
+        (
+            r"Illegal mix of collations .*",
+            plain("Two texts are compared that sort by different rules: COLLATE says which is meant."),
+        ),
+        (
+            r"This version of .* doesn't yet support '(?P<what>.+)'",
+            plain("{label} does not have this: {what}."),
+        ),
+        (
+            r"(?:Got a packet bigger than|Regex error).*",
+            plain("A value is too large, or a pattern cannot be read."),
+        ),
+        (
+            r"No database selected",
+            plain("A table is named without its sample: write its name alone."),
+        ),
+    )
+)  # fmt: skip

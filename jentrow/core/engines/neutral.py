@@ -1,0 +1,207 @@
+"""A dataset taken out of its SQLite file: tables with types that every engine has, rows as CSV.
+
+A type comes from what a column declares; where that says too little, its values tell the rest: how
+large whole numbers are, how many places decimals have, how long texts are.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Final, Literal, TypeAlias
+
+import apsw
+
+from jentrow.core.samples.csvfiles import write_record
+from jentrow.core.samples.schema import ColumnSchema, TableSchema, read_schema
+from jentrow.core.sql.text import quoted_name
+from jentrow.core.values import Value
+
+Kind: TypeAlias = Literal[
+    "small", "integer", "big", "decimal", "real", "float", "char", "varchar", "text", "date", "time",
+    "timestamp", "instant", "interval", "boolean", "binary", "json", "identifier",
+]  # fmt: skip
+
+_SIZES: Final = re.compile(r"\(\s*(\d+)\s*(?:,\s*(\d+)\s*)?\)")
+_INT32: Final = 2**31
+MOST_DIGITS: Final = 38
+_SHORT: Final = 255
+"""Texts up to this length have a length of their own where an engine wants one for a key."""
+
+
+@dataclass(frozen=True, slots=True)
+class NeutralType:
+    """A column's type: its kind, and its sizes where the kind has some.
+
+    ``size`` is the length of a text, or all digits of a decimal; ``places`` those after the point.
+    ``longest`` is the longest text that there is.
+    """
+
+    kind: Kind
+    size: int = 0
+    places: int = 0
+    longest: int = 0
+
+
+@dataclass(frozen=True)
+class NeutralTable:
+    """A table and the file of its rows; ``types`` has one for each of ``columns``."""
+
+    schema: TableSchema
+    columns: tuple[ColumnSchema, ...]
+    types: tuple[NeutralType, ...]
+    rows: Path
+
+
+@dataclass(frozen=True)
+class NeutralDataset:
+    """Tables, those first that others refer to, and views as (name, the text of their DDL)."""
+
+    tables: tuple[NeutralTable, ...]
+    views: tuple[tuple[str, str], ...]
+
+
+def neutral_dataset(database: Path, folder: Path) -> NeutralDataset:
+    """Reads a dataset's SQLite file; its rows are written as CSV into a folder."""
+    db = apsw.Connection(
+        f"file:{database}?immutable=1&mode=ro",
+        flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI,
+    )
+    try:
+        tables = [one for one in read_schema(db) if one.kind == "table"]
+        views = db.execute("SELECT name, sql FROM sqlite_schema WHERE type = 'view' ORDER BY rowid")
+        return NeutralDataset(
+            tuple(
+                _table(db, one, folder / f"{at}.csv")
+                for at, one in enumerate(parents_first(tables))
+            ),
+            tuple(views),
+        )
+    finally:
+        db.close()
+
+
+def parents_first(tables: Sequence[TableSchema]) -> list[TableSchema]:
+    """Tables in an order in which each comes after those that it refers to, as far as there is one."""
+    left = list(tables)
+    done: list[TableSchema] = []
+    while left:
+        waiting = {one.name.lower() for one in left}
+        ready = next(
+            (
+                one
+                for one in left
+                if not ({key.table.lower() for key in one.foreign_keys} - {one.name.lower()})
+                & waiting
+            ),
+            left[0],
+        )
+        left.remove(ready)
+        done.append(ready)
+    return done
+
+
+def _table(db: apsw.Connection, table: TableSchema, path: Path) -> NeutralTable:
+    columns = table.columns
+    names = ", ".join(quoted_name(column.name) for column in columns)
+    rows = list(
+        db.execute(f"SELECT {names} FROM {quoted_name(table.name)} ORDER BY {_order(db, table)}")
+    )
+    values = list(zip(*rows, strict=True)) if rows else [()] * len(columns)
+    types = tuple(
+        neutral_type(column.type, cells) for column, cells in zip(columns, values, strict=True)
+    )
+    with path.open("w", encoding="utf-8", newline="") as out:
+        write_record(out, [column.name for column in columns])
+        for row in rows:
+            write_record(out, list(_written(row, types)))
+    return NeutralTable(table, columns, types, path)
+
+
+def _order(db: apsw.Connection, table: TableSchema) -> str:
+    """The order in which rows were put in: a table without row numbers is in that of its key."""
+    (without,) = next(
+        db.execute(
+            "SELECT wr FROM pragma_table_list WHERE schema = 'main' AND name = ?", (table.name,)
+        )
+    )
+    return "1" if without else table.row_name
+
+
+def neutral_type(declared: str, values: Sequence[Value]) -> NeutralType:
+    """The type of a column with this declaration and these values."""
+    upper = declared.upper()
+    sizes = _SIZES.search(upper)
+    size = int(sizes[1]) if sizes else 0
+    places = int(sizes[2] or 0) if sizes else 0
+    longest = max((len(one) for one in values if isinstance(one, str)), default=0)
+    kind = _kind(upper, values)
+    if kind == "decimal" and not size:
+        places = max((_places(one) for one in values), default=0) or 2
+        size = 18
+    if kind in ("small", "integer") and any(
+        isinstance(one, int) and abs(one) >= _INT32 for one in values
+    ):
+        kind = "big"
+    if kind in ("char", "varchar") and longest > size:
+        kind, size = "text", 0
+    return NeutralType(kind, min(size, MOST_DIGITS) if kind == "decimal" else size, places, longest)
+
+
+_KINDS: Final[tuple[tuple[str, Kind], ...]] = (
+    # The first that occurs counts: what holds another comes before it.
+    (r"BOOL", "boolean"),
+    (r"INTERVAL", "interval"),
+    (r"TIMESTAMPTZ|(TIMESTAMP|DATETIME).*(WITH TIME ZONE|WITH LOCAL)|DATETIMEOFFSET", "instant"),
+    (r"TIMESTAMP|DATETIME", "timestamp"),
+    (r"BIGINT|INT8|BIGSERIAL", "big"),
+    (r"SMALLINT|TINYINT|INT2", "small"),
+    (r"INT|SERIAL|YEAR", "integer"),
+    (r"VARCHAR|CHARACTER VARYING|NVARCHAR|VARYING", "varchar"),
+    (r"CHAR", "char"),
+    (r"CLOB|TEXT|STRING|ENUM", "text"),
+    (r"BLOB|BYTEA|BINARY", "binary"),
+    (r"JSON", "json"),
+    (r"UUID|UNIQUEIDENTIFIER", "identifier"),
+    (r"REAL|FLOAT|DOUBLE", "float"),
+    (r"DATE", "date"),
+    (r"TIME", "time"),
+    (r"DEC|NUM|MONEY", "decimal"),
+)
+
+
+def _kind(upper: str, values: Sequence[Value]) -> Kind:
+    for pattern, kind in _KINDS:
+        if re.search(pattern, upper):
+            if kind in ("char", "varchar") and not _SIZES.search(upper):
+                return "text"
+            return kind
+    types = {one.__class__ for one in values} - {type(None)}
+    if types == {int}:
+        return "integer"
+    if types and types <= {int, float}:
+        return "float"
+    return "binary" if types == {bytes} else "text"
+
+
+def _places(value: Value) -> int:
+    if not isinstance(value, float):
+        return 0
+    _, _, fraction = repr(value).partition(".")
+    return min(len(fraction.split("e")[0]), 10) if fraction not in ("", "0") else 0
+
+
+def _written(row: Sequence[Value], types: Sequence[NeutralType]) -> Iterator[str | None]:
+    for value, type in zip(row, types, strict=True):
+        if value is None or isinstance(value, str):
+            yield value
+        elif isinstance(value, bytes):
+            yield f"x'{value.hex()}'"
+        elif type.kind == "boolean" and value in (0, 1):
+            yield "true" if value else "false"
+        elif isinstance(value, float):
+            yield repr(int(value)) if value.is_integer() and abs(value) < 1e15 else repr(value)
+        else:
+            yield str(value)

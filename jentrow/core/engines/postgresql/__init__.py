@@ -1,0 +1,1 @@
+"""PostgreSQL behind the protocol: a server, a schema for each dataset."""

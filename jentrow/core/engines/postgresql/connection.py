@@ -1,0 +1,126 @@
+"""Connections to PostgreSQL, and its values as the value families have them."""
+
+from __future__ import annotations
+
+import datetime as dt
+import json
+import re
+from decimal import Decimal
+from functools import partial
+from typing import Any, Final
+
+import psycopg
+from psycopg.adapt import Buffer, Loader
+from psycopg.types.datetime import DateLoader, TimestampLoader, TimestamptzLoader
+from psycopg.types.json import set_json_loads
+from psycopg.types.string import TextLoader
+
+from jentrow.core.engines.servers import ServerAddress, dataset_password
+from jentrow.core.errors import EngineUnavailable
+
+CONNECTING_SECONDS: Final = 5
+
+_INTERVAL: Final = re.compile(
+    r"P(?:(-?\d+)Y)?(?:(-?\d+)M)?(?:(-?\d+)D)?"
+    r"(?:T(?:(-?\d+)H)?(?:(-?\d+)M)?(?:(-?[\d.]+)S)?)?\Z"
+)
+_AS_TEXT: Final = (
+    "inet", "cidr", "int4range", "int8range", "numrange", "tsrange", "tstzrange", "daterange",
+    "int4multirange", "int8multirange", "nummultirange", "tsmultirange", "tstzmultirange",
+    "datemultirange",
+)  # fmt: skip
+_GONE: Final = ("08", "57P")
+"""What the codes begin with that a server gives when it goes away."""
+
+
+class _PaddedLoader(TextLoader):
+    """CHAR(n): its padding is nobody's text."""
+
+    def load(self, data: Buffer) -> str | bytes:
+        """The text without the blanks at its end."""
+        text = super().load(data)
+        return text.rstrip(" ") if isinstance(text, str) else text
+
+
+class _IntervalLoader(Loader):
+    """An interval by its length, a month as thirty days, as PostgreSQL compares them."""
+
+    def load(self, data: Buffer) -> Any:
+        """The length; the text where it cannot be told."""
+        text = bytes(data).decode()
+        found = _INTERVAL.match(text)
+        if not found:
+            return text
+        years, months, days, hours, minutes = (int(one or 0) for one in found.groups()[:5])
+        return dt.timedelta(
+            days=(12 * years + months) * 30 + days,
+            hours=hours,
+            minutes=minutes,
+            microseconds=int(Decimal(found[6] or 0) * 1_000_000),
+        )
+
+
+def _or_text(loader: type[Loader]) -> type[Loader]:
+    """A loader of times that gives the text of those that Python cannot hold (infinity, BC)."""
+
+    class Reading(loader):  # type: ignore[misc, valid-type]
+        def load(self, data: Buffer) -> Any:
+            try:
+                return super().load(data)
+            except psycopg.DataError:
+                return bytes(data).decode()
+
+    return Reading
+
+
+def connected(
+    address: ServerAddress, *, user: str, password: str, options: str = ""
+) -> psycopg.Connection[tuple[Any, ...]]:
+    """A connection as somebody. Raises :class:`EngineUnavailable`."""
+    try:
+        db = psycopg.connect(
+            host=address.host,
+            port=address.port,
+            dbname=address.database,
+            user=user,
+            password=password or None,
+            connect_timeout=CONNECTING_SECONDS,
+            options="-c TimeZone=UTC -c intervalstyle=iso_8601 -c client_encoding=UTF8 " + options,
+            application_name="jentrow",
+            autocommit=True,
+            prepare_threshold=None,
+        )
+    except psycopg.Error as problem:
+        said = str(problem).strip().splitlines()
+        raise EngineUnavailable(
+            f"PostgreSQL at {address.says()} does not answer: {said[-1] if said else problem}."
+        ) from problem
+    _adapt(db)
+    return db
+
+
+def connected_to_dataset(
+    address: ServerAddress, name: str, options: str = ""
+) -> psycopg.Connection[tuple[Any, ...]]:
+    """A connection as the login of a dataset; ``address`` is that for reading."""
+    return connected(
+        address, user=name, password=dataset_password(address.password, name), options=options
+    )
+
+
+def _adapt(db: psycopg.Connection[Any]) -> None:
+    adapters = db.adapters
+    adapters.register_loader("bpchar", _PaddedLoader)
+    adapters.register_loader("interval", _IntervalLoader)
+    adapters.register_loader("date", _or_text(DateLoader))
+    adapters.register_loader("timestamp", _or_text(TimestampLoader))
+    adapters.register_loader("timestamptz", _or_text(TimestamptzLoader))
+    for name in _AS_TEXT:
+        adapters.register_loader(name, TextLoader)
+    set_json_loads(partial(json.loads, parse_float=Decimal), db)
+
+
+def is_gone(problem: psycopg.Error, db: psycopg.Connection[Any]) -> bool:
+    """Whether an error says that the server went away, and not that a query is wrong."""
+    code = problem.sqlstate or ""
+    return db.closed or db.broken or code.startswith(_GONE)

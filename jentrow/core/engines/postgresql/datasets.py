@@ -1,0 +1,323 @@
+"""A dataset on a PostgreSQL server: a schema of its own, and a login that reads it and nothing else."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any, Final, LiteralString
+
+import psycopg
+from psycopg import sql as text
+
+from jentrow.core.engines.answers import Tables
+from jentrow.core.engines.loading import (
+    StatementFailed,
+    load_parts,
+    records_with_bytes,
+)
+from jentrow.core.engines.neutral import Kind, NeutralTable, NeutralType
+from jentrow.core.engines.postgresql.connection import connected, connected_to_dataset
+from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.engines.servers import KEPT_DAYS, PREFIX, ServerAddress, dataset_password
+from jentrow.core.errors import EngineUnavailable
+from jentrow.core.samples.csvfiles import written_field
+from jentrow.core.sql.text import quoted_name
+
+SCRIPT_SECONDS: Final = 120
+TEMP_FILES: Final = "512MB"
+"""What one query may lay on the server's disk, where the administrator's login may say so."""
+
+_ALL_IN_SCHEMA: Final = """
+    SELECT CASE relkind WHEN 'v' THEN 'VIEW' WHEN 'm' THEN 'MATERIALIZED VIEW'
+        WHEN 'S' THEN 'SEQUENCE' ELSE 'TABLE' END, oid::regclass::text
+    FROM pg_catalog.pg_class
+    WHERE relnamespace = %(schema)s::regnamespace AND relkind IN ('r', 'p', 'v', 'm', 'S')
+    UNION ALL
+    SELECT 'ROUTINE', oid::regprocedure::text FROM pg_catalog.pg_proc
+    WHERE pronamespace = %(schema)s::regnamespace
+    UNION ALL
+    SELECT CASE typtype WHEN 'd' THEN 'DOMAIN' ELSE 'TYPE' END, oid::regtype::text
+    FROM pg_catalog.pg_type
+    WHERE typnamespace = %(schema)s::regnamespace AND typtype IN ('e', 'd', 'r')
+"""
+"""Whatever a script may have made, with the word by which it is dropped."""
+
+_Connection = psycopg.Connection[tuple[Any, ...]]
+
+_TYPES: Final[dict[Kind, str]] = {
+    "small": "smallint", "integer": "integer", "big": "bigint", "real": "real",
+    "float": "double precision", "text": "text", "date": "date", "time": "time",
+    "timestamp": "timestamp", "instant": "timestamp with time zone", "interval": "interval",
+    "boolean": "boolean", "binary": "bytea", "json": "jsonb", "identifier": "uuid",
+}  # fmt: skip
+
+
+def build_dataset(address: ServerAddress, name: str, parts: DatasetParts) -> Tables:
+    """Loads a dataset into the schema of this name, unless it is there already.
+
+    ``address`` is the administrator's. Raises :class:`InvalidSample` and
+    :class:`EngineUnavailable`.
+    """
+    try:
+        with _administrator(address) as db, _alone(db, name):
+            if _is_there(db, name):
+                db.execute("UPDATE jentrow.datasets SET used_at = now() WHERE name = %s", (name,))
+                db.execute(_with_password("ALTER ROLE {} PASSWORD {}", address, name))
+            else:
+                _drop_old(db)
+                _make(db, address, name, parts)
+            return tables_in(db, name)
+    except psycopg.Error as problem:
+        raise EngineUnavailable(
+            f"PostgreSQL at {address.says()} cannot keep a dataset: {str(problem).strip()}."
+        ) from problem
+
+
+@contextmanager
+def _administrator(address: ServerAddress) -> Iterator[_Connection]:
+    db = connected(address, user=address.user, password=address.password)
+    try:
+        yield db
+    finally:
+        db.close()
+
+
+@contextmanager
+def _alone(db: _Connection, name: str) -> Iterator[None]:
+    """While this lasts nobody else loads the same dataset."""
+    number = int.from_bytes(hashlib.sha256(name.encode()).digest()[:8], "big", signed=True)
+    db.execute("SELECT pg_advisory_lock(%s)", (number,))
+    try:
+        yield
+    finally:
+        db.execute("SELECT pg_advisory_unlock(%s)", (number,))
+
+
+def _is_there(db: _Connection, name: str) -> bool:
+    db.execute("SET client_min_messages = warning")
+    with db.transaction():
+        # Two that begin at once must not both make it.
+        db.execute("SELECT pg_advisory_xact_lock(7361)")
+        db.execute("CREATE SCHEMA IF NOT EXISTS jentrow")
+        db.execute(
+            "CREATE TABLE IF NOT EXISTS jentrow.datasets (name text PRIMARY KEY, "
+            "loaded_at timestamptz NOT NULL DEFAULT now(), used_at timestamptz NOT NULL DEFAULT now())"
+        )
+    found = db.execute(
+        "SELECT 1 FROM jentrow.datasets AS d JOIN pg_catalog.pg_namespace AS n ON n.nspname = d.name "
+        "WHERE d.name = %s",
+        (name,),
+    )
+    return found.fetchone() is not None
+
+
+def _make(db: _Connection, address: ServerAddress, name: str, parts: DatasetParts) -> None:
+    _drop(db, name)
+    login = text.Identifier(name)
+    db.execute(_with_password("CREATE ROLE {} LOGIN NOINHERIT PASSWORD {}", address, name))
+    db.execute(text.SQL("GRANT {} TO CURRENT_USER").format(login))
+    db.execute(text.SQL("CREATE SCHEMA {0} AUTHORIZATION {0}").format(login))
+    own = connected_to_dataset(
+        address.reading, name, f"-c search_path={name} -c statement_timeout={SCRIPT_SECONDS}s"
+    )
+    loader = PostgreSQLLoader(own, name)
+    try:
+        load_parts(loader, parts)
+    except BaseException:
+        own.close()
+        _drop(db, name)
+        raise
+    own.close()
+    # From here on the login only reads: nothing is its own any more.
+    db.execute(text.SQL("REASSIGN OWNED BY {} TO CURRENT_USER").format(login))
+    db.execute(text.SQL("GRANT USAGE ON SCHEMA {0} TO {0}").format(login))
+    db.execute(text.SQL("GRANT SELECT ON ALL TABLES IN SCHEMA {0} TO {0}").format(login))
+    db.execute(text.SQL("ALTER ROLE {} CONNECTION LIMIT 64").format(login))
+    _bound_files(db, login)
+    db.execute(text.SQL("REVOKE {} FROM CURRENT_USER").format(login))
+    for table, _, rows in tables_in(db, name):
+        if rows is not None:
+            db.execute(text.SQL("ANALYZE {}").format(text.Identifier(name, table)))
+    db.execute(
+        "INSERT INTO jentrow.datasets (name) VALUES (%s) "
+        "ON CONFLICT (name) DO UPDATE SET loaded_at = now(), used_at = now()",
+        (name,),
+    )
+
+
+def _with_password(template: LiteralString, address: ServerAddress, name: str) -> text.Composed:
+    password = dataset_password(address.reading.password, name)
+    return text.SQL(template).format(text.Identifier(name), text.Literal(password))
+
+
+def _bound_files(db: _Connection, login: text.Identifier) -> None:
+    """Bounds what a query lays on the disk: a right that not every administrator's login has."""
+    limit = text.SQL("ALTER ROLE {} SET temp_file_limit = {}").format(
+        login, text.Literal(TEMP_FILES)
+    )
+    try:
+        db.execute(limit)
+    except psycopg.errors.InsufficientPrivilege:
+        return
+
+
+def _drop_old(db: _Connection) -> None:
+    """Deletes the datasets that nobody asked for in a long time."""
+    old = db.execute(
+        "SELECT name FROM jentrow.datasets WHERE used_at < now() - make_interval(days => %s)",
+        (KEPT_DAYS,),
+    ).fetchall()
+    for (name,) in old:
+        _drop(db, name)
+
+
+def _drop(db: _Connection, name: str) -> None:
+    """Deletes a dataset and its login, as far as they are there."""
+    assert name.startswith(PREFIX)
+    login = text.Identifier(name)
+    db.execute("DELETE FROM jentrow.datasets WHERE name = %s", (name,))
+    db.execute(text.SQL("DROP SCHEMA IF EXISTS {} CASCADE").format(login))
+    if db.execute("SELECT 1 FROM pg_catalog.pg_roles WHERE rolname = %s", (name,)).fetchone():
+        db.execute(text.SQL("GRANT {} TO CURRENT_USER").format(login))
+        db.execute(text.SQL("DROP OWNED BY {} CASCADE").format(login))
+        db.execute(text.SQL("DROP ROLE {}").format(login))
+
+
+def tables_in(db: _Connection, name: str) -> Tables:
+    """Each table's and view's name, columns, and how many rows a table has."""
+    found = db.execute(
+        "SELECT c.relname::text, c.relkind = 'r', array_agg(a.attname::text ORDER BY a.attnum) "
+        "FROM pg_catalog.pg_class AS c JOIN pg_catalog.pg_namespace AS n ON n.oid = c.relnamespace "
+        "JOIN pg_catalog.pg_attribute AS a ON a.attrelid = c.oid AND a.attnum > 0 AND NOT a.attisdropped "
+        "WHERE n.nspname = %s AND c.relkind IN ('r', 'v', 'm', 'p') GROUP BY c.oid, 1, 2 ORDER BY c.oid",
+        (name,),
+    ).fetchall()
+    tables: Tables = []
+    for table, is_table, columns in found:
+        rows = None
+        if is_table:
+            count = text.SQL("SELECT count(*) FROM {}").format(text.Identifier(name, table))
+            ((rows,),) = db.execute(count).fetchall()
+        tables.append((table, columns, rows))
+    return tables
+
+
+class PostgreSQLLoader:
+    """A new schema, being filled by its own login: it can reach nothing else."""
+
+    dialect = "postgres"
+
+    def __init__(self, db: _Connection, schema: str) -> None:
+        self._db, self._schema = db, schema
+
+    def run(self, sql: str) -> None:
+        """Runs one statement of a script."""
+        try:
+            self._db.execute(sql)
+        except psycopg.Error as problem:
+            raise StatementFailed(_words(problem)) from problem
+
+    def columns(self) -> dict[str, tuple[str, dict[str, bool]]]:
+        """The tables, with their columns and whether each holds bytes."""
+        found: dict[str, tuple[str, dict[str, bool]]] = {}
+        for table, column, type in self._db.execute(
+            "SELECT table_name, column_name, data_type FROM information_schema.columns "
+            "WHERE table_schema = %s ORDER BY table_name, ordinal_position",
+            (self._schema,),
+        ).fetchall():
+            found.setdefault(table.lower(), (table, {}))[1][column] = type == "bytea"
+        return found
+
+    def empty(self) -> None:
+        """Deletes the rows of all tables."""
+        tables = [name for name, _, rows in tables_in(self._db, self._schema) if rows]
+        if tables:
+            names = text.SQL(", ").join(text.Identifier(self._schema, one) for one in tables)
+            self._db.execute(text.SQL("TRUNCATE {} RESTART IDENTITY CASCADE").format(names))
+
+    def copy(self, table: str, columns: Sequence[str], path: Path) -> None:
+        """Loads a CSV file."""
+        binary = [self._is_binary(table, one) for one in columns]
+        into = text.SQL("COPY {} ({}) FROM STDIN (FORMAT csv, HEADER true)").format(
+            self._named(table), text.SQL(", ").join(text.Identifier(_name(one)) for one in columns)
+        )
+        try:
+            with self._db.cursor() as cursor, cursor.copy(into) as copy:
+                if not any(binary):
+                    with path.open("rb") as file:
+                        while portion := file.read(1 << 20):
+                            copy.write(portion)
+                    return
+                copy.write(",".join(map(written_field, columns)) + "\n")
+                for record in records_with_bytes(path, binary):
+                    copy.write(",".join(map(_field, record)) + "\n")
+        except psycopg.Error as problem:
+            raise StatementFailed(_words(problem)) from problem
+
+    def _named(self, table: str) -> text.Identifier:
+        known = self.columns()
+        return text.Identifier(self._schema, known[table.lower()][0])
+
+    def _is_binary(self, table: str, column: str) -> bool:
+        columns = self.columns()[table.lower()][1]
+        return next(
+            (found for name, found in columns.items() if name.lower() == column.lower()), False
+        )
+
+    def create(self, table: NeutralTable) -> None:
+        """Makes a table, its names in small letters where they are plain ones."""
+        schema = table.schema
+        parts = [
+            f"{_quoted(column.name)} {_type(type)}{' NOT NULL' if column.not_null else ''}"
+            for column, type in zip(table.columns, table.types, strict=True)
+        ]
+        if schema.primary_key:
+            parts.append(f"PRIMARY KEY ({', '.join(map(_quoted, schema.primary_key))})")
+        parts += [f"UNIQUE ({', '.join(map(_quoted, key))})" for key in schema.uniques]
+        there = self.columns()
+        for key in schema.foreign_keys:
+            # A table that comes later, as where two refer to each other, is not there yet.
+            if key.table.lower() in there or key.table.lower() == schema.name.lower():
+                parts.append(
+                    f"FOREIGN KEY ({', '.join(map(_quoted, key.columns))}) "
+                    f"REFERENCES {_quoted(key.table)} ({', '.join(map(_quoted, key.to))})"
+                )
+        self.run(f"CREATE TABLE {_quoted(schema.name)} ({', '.join(parts)})")
+
+    def start_over(self) -> None:
+        """Makes the schema empty again."""
+        for kind, name in self._db.execute(_ALL_IN_SCHEMA, {"schema": self._schema}).fetchall():
+            self.run(f"DROP {kind} IF EXISTS {name} CASCADE")
+
+    def tables(self) -> Tables:
+        """What is in it."""
+        return tables_in(self._db, self._schema)
+
+
+def _type(type: NeutralType) -> str:
+    match type.kind:
+        case "decimal":
+            return f"numeric({type.size}, {type.places})"
+        case "char" | "varchar":
+            return f"{type.kind}({type.size})"
+        case kind:
+            return _TYPES[kind]
+
+
+def _name(name: str) -> str:
+    """A plain name is one in any letters, as PostgreSQL folds it; any other keeps its own."""
+    return name.lower() if name.isidentifier() and name.isascii() else name
+
+
+def _quoted(name: str) -> str:
+    return quoted_name(_name(name))
+
+
+def _field(cell: str | bytes | None) -> str:
+    return written_field("\\x" + cell.hex() if isinstance(cell, bytes) else cell)
+
+
+def _words(problem: psycopg.Error) -> str:
+    return (problem.diag.message_primary or str(problem)).strip().rstrip(".")

@@ -1,0 +1,211 @@
+"""Where untrusted SQL meets PostgreSQL: this process only hands it on, and takes the rows."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import Any, Final
+
+import psycopg
+
+from jentrow.core.engines.answers import Answer, Stop, Tables, bounded_size, failed
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.postgresql.connection import connected, connected_to_dataset, is_gone
+from jentrow.core.engines.postgresql.datasets import build_dataset, tables_in
+from jentrow.core.engines.postgresql.policy import REFUSED, refusal
+from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.engines.servers import read_address
+from jentrow.core.errors import EngineUnavailable
+
+OPEN_CONNECTIONS: Final = 6
+PORTION: Final = 500
+TEMP_FILE_MB: Final = 512
+
+_MEMORY: Final = frozenset({"53200", "53400", "54000"})
+_STOPPED: Final = frozenset({"57014", "55P03"})
+_READ_ONLY: Final = "25006"
+_NO_RIGHT: Final = "42501"
+
+_Connection = psycopg.Connection[tuple[Any, ...]]
+
+
+class PostgreSQLRoom:
+    """The connections to the datasets that were asked for last."""
+
+    def __init__(self, server: str) -> None:
+        """``server`` is the address, the administrator's or that for reading."""
+        self._address = read_address(server, ("postgresql", "postgres"), 5432, "postgres")
+        self._open: dict[tuple[str, Limits], _Connection] = {}
+        self._tables: dict[str, dict[int, str]] = {}
+        self._columns: tuple[tuple[str, int], ...] = ()
+
+    def bound(self, memory: int) -> None:
+        """Nothing: the server has its own memory."""
+
+    def about(self) -> tuple[str, list[str]]:
+        """The server's version, and the functions that queries may call."""
+        db = connected(self._address, user=self._address.user, password=self._address.password)
+        with db:
+            found = db.execute(
+                "SELECT DISTINCT proname::text FROM pg_catalog.pg_proc WHERE prokind IN ('f', 'a', 'w')"
+            )
+            names = [
+                name for (name,) in found if name.isidentifier() and not REFUSED.fullmatch(name)
+            ]
+            ((version,),) = db.execute("SHOW server_version").fetchall()
+        built_in = (
+            "coalesce",
+            "nullif",
+            "greatest",
+            "least",
+            "extract",
+            "cast",
+            "position",
+            "trim",
+        )
+        return version.split()[0], sorted({*names, *built_in})
+
+    def run(self, location: str, sql: str, limits: Limits) -> Answer:
+        """Runs one query."""
+        self._columns = ()
+        if problem := refusal(sql):
+            return problem
+        try:
+            return self._run(location, sql, limits)
+        except _Gone:  # the connection may have been an old one
+            return self._run_again(location, sql, limits)
+
+    def _run_again(self, location: str, sql: str, limits: Limits) -> Answer:
+        try:
+            return self._run(location, sql, limits)
+        except _Gone as gone:
+            raise EngineUnavailable(
+                f"PostgreSQL at {self._address.says()} went away: {gone}."
+            ) from gone
+
+    def _run(self, location: str, sql: str, limits: Limits) -> Answer:
+        db = self._get(location, limits)
+        try:
+            answer = self._asked(db, sql, limits)
+            db.execute("DISCARD ALL")
+        except psycopg.Error as problem:
+            self._drop(location, limits)
+            raise _Gone(str(problem).strip()) from problem
+        return answer
+
+    def _asked(self, db: _Connection, sql: str, limits: Limits) -> Answer:
+        cursor = db.cursor()
+        try:
+            rows = self._fetched(cursor, sql, limits)
+        except Stop as stop:
+            return failed("stopped", stop.code, "")
+        except psycopg.Error as problem:
+            if is_gone(problem, db):
+                raise
+            return _rejected(problem)
+        names = tuple(name for name, _ in self._columns)
+        return ("rows", names, rows)
+
+    def _fetched(self, cursor: Any, sql: str, limits: Limits) -> list[tuple[Any, ...]]:
+        """The rows, up to the bounds, as they come; one statement, as the extended protocol has it."""
+        rows: list[tuple[Any, ...]] = []
+        size = 0
+        stream = cursor.stream(sql, size=PORTION)
+        try:
+            for row in stream:
+                rows.append(row)
+                size += bounded_size(row)
+                if len(rows) > limits.rows:
+                    raise Stop("limit.rows")
+                if size > limits.result_bytes:
+                    raise Stop("limit.memory")
+        finally:
+            stream.close()
+        found = cursor.pgresult if rows else _described(cursor.connection, sql)
+        self._columns = tuple(
+            ((found.fname(at) or b"").decode(), found.ftable(at)) for at in range(found.nfields)
+        )
+        return rows
+
+    def told_names(self, location: str) -> tuple[str, ...]:
+        """The columns of the last query; where several have one name, each with its table."""
+        times = Counter(name.lower() for name, _ in self._columns)
+        tables = self._tables.get(location, {})
+        return tuple(
+            f"{tables[table]}.{name}" if times[name.lower()] > 1 and table in tables else name
+            for name, table in self._columns
+        )
+
+    def build(self, location: str, parts: DatasetParts) -> Tables:
+        """Loads a dataset, unless it is there. Raises :class:`InvalidSample`."""
+        return build_dataset(self._address, location, parts)
+
+    def look(self, location: str) -> Tables:
+        """What is in a dataset that is loaded."""
+        return tables_in(self._get(location, Limits()), location)
+
+    def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> Answer:
+        """Private copies are not kept on this engine: nobody asks."""
+        raise NotImplementedError
+
+    def _get(self, location: str, limits: Limits) -> _Connection:
+        key = (location, limits)
+        db = self._open.pop(key, None)
+        if db is None or db.closed:
+            milliseconds = int(limits.seconds * 1000)
+            # What a session begins with is what it is reset to after each query.
+            options = {
+                "search_path": location,
+                "statement_timeout": f"{milliseconds}ms",
+                "lock_timeout": f"{milliseconds}ms",
+                "default_transaction_read_only": "on",
+                "work_mem": f"{max(4, min(limits.memory_mb // 8, 64))}MB",
+                "max_parallel_workers_per_gather": "0",
+                "jit": "off",
+            }
+            said = " ".join(f"-c {name}={value}" for name, value in options.items())
+            db = connected_to_dataset(self._address, location, said)
+            if location not in self._tables:
+                found = db.execute(
+                    "SELECT c.oid, c.relname::text FROM pg_catalog.pg_class AS c "
+                    "JOIN pg_catalog.pg_namespace AS n ON n.oid = c.relnamespace WHERE n.nspname = %s",
+                    (location,),
+                )
+                self._tables[location] = dict(found.fetchall())
+        self._open[key] = db
+        while len(self._open) > OPEN_CONNECTIONS:
+            self._open.pop(next(iter(self._open))).close()
+        return db
+
+    def _drop(self, location: str, limits: Limits) -> None:
+        db = self._open.pop((location, limits), None)
+        if db is not None:
+            db.close()
+
+
+def _described(db: _Connection, sql: str) -> Any:
+    """The columns of a query that gave no rows: the driver's stream has none of them."""
+    db.pgconn.prepare(b"", sql.encode())
+    return db.pgconn.describe_prepared(b"")
+
+
+class _Gone(Exception):
+    """Raised when a connection broke under a query."""
+
+
+def _rejected(problem: psycopg.Error) -> Answer:
+    code = problem.sqlstate or ""
+    said = problem.diag
+    words = said.message_primary or str(problem).strip()
+    place = said.statement_position
+    index = int(place) - 1 if place and place.isdigit() else -1
+    if code in _STOPPED:
+        return failed("stopped", "limit.time", words)
+    if code in _MEMORY:
+        return failed("stopped", "limit.memory", words)
+    if code == _READ_ONLY:
+        return failed("refused", "policy.statement", words, index)
+    if code == _NO_RIGHT:
+        found = words.rpartition(" ")[2]
+        kind = "policy.function" if "for function" in words else "policy.statement"
+        return failed("refused", kind, words, index, found)
+    return failed("error", "", words, index, code)

@@ -1,0 +1,172 @@
+"""PostgreSQL's rejections in a learner's words.
+
+Found by what the server says in English, and by its codes where those say more
+(https://www.postgresql.org/docs/15/errcodes-appendix.html).
+"""
+
+from __future__ import annotations
+
+from typing import Final
+
+from jentrow.core.engines.rejections.common import (
+    DIVISION_BY_ZERO,
+    OUT_OF_RANGE,
+    aggregate_in,
+    compiled,
+    first_of,
+    incomplete,
+    no_value_of,
+    not_a_condition,
+    not_grouped,
+    operands,
+    plain,
+    position,
+    scalar_columns,
+    scalar_rows,
+    syntax,
+    types_differ,
+    unclosed,
+    window_in,
+    window_without_over,
+    wrong_arguments,
+)
+from jentrow.core.engines.rejections.names import ambiguous, no_column, no_function, no_table
+from jentrow.core.engines.rejections.rejected import Explanation, Rejected
+from jentrow.core.sql.sources import Catalogue
+
+_TAKEN: Final = frozenset(
+    """
+    abs avg ceil coalesce concat count date_part date_trunc extract floor greatest least left length lower
+    ltrim max min mod nullif power replace right round rtrim split_part string_agg substr substring sum
+    to_char to_date to_number trim trunc upper
+    """.split()  # noqa: SIM905
+)
+"""Functions that are there: where one "does not exist", it gets what it does not take."""
+
+
+def explained(
+    words: str, detail: str, index: int | None, sql: str, catalogue: Catalogue
+) -> Explanation:
+    """What PostgreSQL's words mean; ``detail`` is its code."""
+    return first_of(_PATTERNS, "postgresql", words, index, sql, catalogue)
+
+
+def _column(one: Rejected) -> Explanation:
+    name = one.found["name"].replace('"', "")
+    quoted = one.index is not None and one.sql[one.index : one.index + 1] == '"'
+    plain_name = name.rpartition(".")[2].lower()
+    if quoted and plain_name in one.names:
+        return Explanation(
+            "sql.object",
+            f'There is no column "{name}": in double quotes a name keeps its letters, and here it is '
+            f"{plain_name}.",
+            name,
+        )
+    pieces = {"name": name, "quoted": "quoted" if quoted else ""}
+    return no_column(Rejected(one.engine, pieces, one.sql, one.index, one.catalogue))
+
+
+def _missing_from(one: Rejected) -> Explanation:
+    """A table before a column's name that does not stand in FROM."""
+    at = one.skeleton.token_holding(one.index)
+    column = one.skeleton.written(at + 2) if at is not None else ""
+    pieces = {"name": f"{one.found['name']}.{column or 'column'}"}
+    return no_column(Rejected(one.engine, pieces, one.sql, one.index, one.catalogue))
+
+
+def _function(one: Rejected) -> Explanation:
+    return wrong_arguments(one) if one.found["name"].lower() in _TAKEN else no_function(one)
+
+
+_PATTERNS: Final = compiled(
+    (
+        (r'relation "(?P<name>.+)" does not exist', no_table),
+        (r'column (?P<name>"?.+?"?) does not exist', _column),
+        (r'missing FROM-clause entry for table "(?P<name>.+)"', _missing_from),
+        (r'invalid reference to FROM-clause entry for table "(?P<name>.+)"', _missing_from),
+        (r'column reference "(?P<name>.+)" is ambiguous', ambiguous),
+        (r"function (?:\w+\.)?(?P<name>\w+)\((?P<types>.*)\) does not exist", _function),
+        (r"(?:aggregate|procedure) (?P<name>\w+)\((?P<types>.*)\) does not exist", _function),
+        (r"function (?:\w+\.)?(?P<name>\w+)\((?P<types>.*)\) is not unique", wrong_arguments),
+        (r"operator does not exist: (?P<one>[\w ]+?) (?P<sign>[^\w ]+) (?P<other>[\w ]+)", types_differ),
+        (r'syntax error at or near "(?P<near>.*)"', syntax),
+        (r"syntax error at end of input", incomplete),
+        (r"unterminated .*", unclosed),
+        (r'trailing junk after .*? at or near "(?P<near>.*)"', syntax),
+        (r'column "(?P<name>.+)" must appear in the GROUP BY clause or be used in an aggregate function', not_grouped),
+        (r'subquery uses ungrouped column "(?P<name>.+)" from outer query', not_grouped),
+        (r"aggregate functions are not allowed in (?P<clause>.+)", aggregate_in),
+        (r"aggregate function calls cannot be nested", aggregate_in),
+        (r"window functions are not allowed in (?P<clause>.+)", window_in),
+        (r"window function calls cannot be nested", window_in),
+        (r"window function (?P<name>\w+) requires an OVER clause", window_without_over),
+        (
+            r"OVER specified, but (?P<name>\w+) is not a window function nor an aggregate function",
+            plain("OVER (…) belongs to window functions and aggregates, and {name} is none.", "{name}"),
+        ),
+        (r"each (?P<operation>\w+) query must have the same number of columns", operands),
+        (r"(?P<operation>\w+) types (?P<one>.+) and (?P<other>.+) cannot be matched", types_differ),
+        (r"subquery (?:must return only one column|has too many columns)", scalar_columns),
+        (r"more than one row returned by a subquery used as an expression", scalar_rows),
+        (r"(?P<clause>ORDER BY|GROUP BY) position \d+ is not in select list", position),
+        (
+            r"for SELECT DISTINCT, ORDER BY expressions must appear in select list",
+            plain(
+                "With DISTINCT, rows are sorted only by what SELECT shows: add the key to SELECT, or take "
+                "DISTINCT away.",
+                "ORDER BY",
+            ),
+        ),
+        (r"argument of (?P<clause>\w+) must be type boolean, not type (?P<type>.+)", not_a_condition),
+        (r"invalid input syntax for type (?P<type>[\w ]+): \"(?P<text>.*)\"", no_value_of),
+        (r"date/time field value out of range: \"(?P<text>.*)\"", plain("{text!r} is no date that there is.", "{text}")),
+        (r"division by zero", DIVISION_BY_ZERO),
+        (r".* out of range", OUT_OF_RANGE),
+        (r"cannot cast type (?P<one>.+) to (?P<other>.+)", types_differ),
+        (r"CASE types (?P<one>.+) and (?P<other>.+) cannot be matched", types_differ),
+        (r"COALESCE types (?P<one>.+) and (?P<other>.+) cannot be matched", types_differ),
+        (
+            r'table name "(?P<name>.+)" specified more than once',
+            plain("Two tables in FROM are called {name}: give each an alias of its own.", "{name}"),
+        ),
+        (
+            r'column "(?P<name>.+)" specified in USING clause does not exist in .*',
+            plain("USING ({name}) wants a column of that name on both sides of the join.", "USING"),
+        ),
+        (
+            r'recursive reference to query "(?P<name>.+)" must not appear .*',
+            plain("The recursive part of a query may name {name} once, in FROM, and nowhere else.", "{name}"),
+        ),
+        (
+            r"subquery in FROM must have an alias",
+            plain("A subquery in FROM needs a name after its parenthesis: (…) AS part."),
+        ),
+        (
+            r"SELECT \* with no tables specified is not valid",
+            plain("* means all columns of the tables in FROM, and there is no FROM.", "*"),
+        ),
+        (
+            r'type "(?P<name>.+)" does not exist',
+            plain("{label} has no type {name}.", "{name}"),
+        ),
+        (
+            r"invalid UNION/INTERSECT/EXCEPT ORDER BY clause",
+            plain(
+                "Combined queries are sorted only by columns that they give, by name or position.",
+                "ORDER BY",
+            ),
+        ),
+        (
+            r"could not determine (?:polymorphic )?type.*|could not determine data type.*",
+            plain("A value has no type here: CAST(x AS type) says which."),
+        ),
+        (
+            r"there is no parameter \$(?P<number>\d+)",
+            plain("${number} is a place for a value, which nobody fills in here. Write the value itself.", "${number}"),
+        ),
+        (
+            r"DISTINCT is not implemented for window functions",
+            plain("A window function takes no DISTINCT.", "DISTINCT"),
+        ),
+    )
+)  # fmt: skip

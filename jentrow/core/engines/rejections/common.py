@@ -1,0 +1,217 @@
+"""What engines reject in words of their own, and what is said of it whichever engine it was."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Mapping, Sequence
+from typing import Final
+
+from jentrow.core.engines.rejections.names import DISTINCT_OF_ONE
+from jentrow.core.engines.rejections.rejected import Explanation, Rejected, listed_names
+from jentrow.core.engines.rejections.syntax import syntax_hint, token_hint, unfinished_hint
+from jentrow.core.sql.sources import Catalogue
+
+Explained = Callable[[Rejected], Explanation]
+Pattern = tuple[str, Explained]
+
+UNKNOWN: Final = "The engine says: {words}."
+
+
+def plain(message: str, near: str = "") -> Explained:
+    """An explanation that is always the same; {names} of the engine's words are filled in."""
+
+    def explained(one: Rejected) -> Explanation:
+        pieces = {name: value.strip() for name, value in one.found.items()}
+        pieces["label"] = one.label
+        return Explanation("sql.runtime", message.format(**pieces), near.format(**pieces))
+
+    return explained
+
+
+def first_of(
+    patterns: Sequence[tuple[re.Pattern[str], Explained]],
+    engine: str,
+    words: str,
+    index: int | None,
+    sql: str,
+    catalogue: Catalogue,
+) -> Explanation:
+    """What the first pattern says that an engine's words fit."""
+    for pattern, explained in patterns:
+        found = pattern.fullmatch(words)
+        if found:
+            pieces = {name: value or "" for name, value in found.groupdict().items()}
+            return explained(Rejected(engine, pieces, sql, index, catalogue))
+    return Explanation(
+        "sql.runtime", UNKNOWN.format(words=words.strip().split("\n")[0].rstrip(".!"))
+    )
+
+
+def compiled(patterns: Sequence[Pattern]) -> list[tuple[re.Pattern[str], Explained]]:
+    """Patterns made ready; letter case is the engine's own."""
+    return [(re.compile(pattern, re.DOTALL), explained) for pattern, explained in patterns]
+
+
+def syntax(one: Rejected) -> Explanation:
+    """A text that the engine cannot read from a word on: ``near``."""
+    near = one.found["near"]
+    hint = syntax_hint(one, near)
+    return Explanation("sql.syntax", f"The query cannot be read from {near!r} on.{hint}", near)
+
+
+def incomplete(one: Rejected) -> Explanation:
+    """A text that breaks off."""
+    return Explanation(
+        "sql.syntax",
+        f"The query breaks off: something is missing at its end.{unfinished_hint(one)}",
+    )
+
+
+def unclosed(one: Rejected) -> Explanation:
+    """A text or name whose quote is never closed."""
+    sign = one.sql[one.index] if one.index is not None and one.index < len(one.sql) else "'"
+    sign = sign if sign in "'\"`" else "'"
+    return Explanation("sql.syntax", f"A text or name that begins with {sign} is never closed.")
+
+
+def strange_sign(one: Rejected) -> Explanation:
+    """A sign that is none of the engine's."""
+    return Explanation(
+        "sql.syntax", f"Something here is not a word or sign of SQL.{token_hint(one)}"
+    )
+
+
+def not_grouped(one: Rejected) -> Explanation:
+    """A column that stands beside an aggregate, or outside of the groups: ``name``."""
+    name = one.found["name"].strip('"')
+    return Explanation(
+        "sql.runtime",
+        f"{name} is neither grouped nor inside an aggregate, so that a group has several values of it: "
+        f"put it into GROUP BY, or into an aggregate such as MIN({name}).",
+        name.rpartition(".")[2],
+    )
+
+
+def aggregate_in(one: Rejected) -> Explanation:
+    """An aggregate in a clause that has none: ``clause``."""
+    clause = one.found.get("clause", "").upper() or "WHERE"
+    where = "that clause" if clause.startswith(("JOIN", "FROM")) else clause
+    return Explanation(
+        "sql.runtime",
+        f"An aggregate cannot stand in {where}. A condition on an aggregate belongs in HAVING, and one "
+        "aggregate cannot stand inside another.",
+    )
+
+
+def window_in(one: Rejected) -> Explanation:
+    """A window function in a clause that has none."""
+    return Explanation(
+        "sql.runtime",
+        "A window function stands only in SELECT and ORDER BY: to filter by it, put the query into a "
+        "subquery.",
+    )
+
+
+def window_without_over(one: Rejected) -> Explanation:
+    """A window function without OVER."""
+    name = one.found.get("name", "").upper()
+    which = f"The window function {name}()" if name else "A window function"
+    return Explanation("sql.runtime", f"{which} needs OVER (…).", one.found.get("name", ""))
+
+
+def operands(one: Rejected) -> Explanation:
+    """A set operation of queries with different numbers of columns: ``operation``."""
+    operation = one.found.get("operation", "").upper() or "the set operation"
+    return Explanation(
+        "sql.runtime",
+        f"The queries to the left and right of {operation} must have the same number of columns.",
+        one.found.get("operation", ""),
+    )
+
+
+def scalar_rows(one: Rejected) -> Explanation:
+    """A subquery that stands for one value and gives several rows."""
+    return Explanation(
+        "sql.runtime",
+        "A subquery that stands for one value gives several rows: compare with IN, ANY or ALL, or make "
+        "it give one row, with an aggregate or a further condition.",
+    )
+
+
+def scalar_columns(one: Rejected) -> Explanation:
+    """A subquery with several columns where one value is due."""
+    return Explanation("sql.runtime", "A subquery gives several columns where one value is due.")
+
+
+def position(one: Rejected) -> Explanation:
+    """A sort key or grouping key by its place, outside of the select list."""
+    clause = one.found.get("clause", "").upper() or "ORDER BY"
+    return Explanation(
+        "sql.runtime", f"A key of {clause} is a position outside the select list.", clause
+    )
+
+
+def types_differ(one: Rejected) -> Explanation:
+    """Values of two kinds that are compared or combined: ``one``, ``other``, perhaps ``sign``."""
+    sign = one.found.get("sign", "")
+    between = f"{sign} does not take" if sign else "These do not go together:"
+    return Explanation(
+        "sql.runtime",
+        f"{between} {one.found['one'].lower()} and {one.found['other'].lower()}: {one.label} changes no type "
+        "by itself here. CAST(x AS type) does.",
+        sign,
+    )
+
+
+def wrong_arguments(one: Rejected) -> Explanation:
+    """A function that is there, and takes other values: ``name``, perhaps ``types``."""
+    name = one.found["name"]
+    if f" {name.upper()} ( DISTINCT " in one.skeleton.text and "," in one.found.get("types", ""):
+        return Explanation("sql.object", DISTINCT_OF_ONE, name)
+    types = one.found.get("types", "").lower().strip()
+    given = f" It gets {types}." if types else ""
+    return Explanation(
+        "sql.object",
+        f"{name.upper()} takes other values, or another number of them.{given} CAST(x AS type) changes "
+        "a type.",
+        name,
+    )
+
+
+def no_value_of(one: Rejected) -> Explanation:
+    """A text that is no value of a type: ``text`` and ``type``."""
+    return Explanation(
+        "sql.runtime",
+        f"{one.found['text']!r} is no {_TYPE_WORDS.get(one.found['type'].lower(), one.found['type'].lower())}.",
+        one.found["text"],
+    )
+
+
+_TYPE_WORDS: Final = {
+    "integer": "whole number", "int32": "whole number", "int64": "whole number",
+    "bigint": "whole number", "numeric": "number", "double precision": "number", "double": "number",
+    "real": "number", "boolean": "true or false", "bool": "true or false", "date": "date",
+    "timestamp": "date and time", "timestamp with time zone": "date and time", "time": "time of day",
+    "interval": "interval", "uuid": "UUID", "json": "JSON", "jsonb": "JSON",
+}  # fmt: skip
+
+
+def not_a_condition(one: Rejected) -> Explanation:
+    """A clause that wants true or false: ``clause`` and ``type``."""
+    return Explanation(
+        "sql.runtime",
+        f"{one.found['clause'].upper()} wants a condition, which is true or false, and gets a value of the "
+        f"type {one.found['type'].lower()}: compare it with something.",
+        one.found["clause"],
+    )
+
+
+def known_columns(catalogue: Mapping[str, Sequence[str]]) -> str:
+    """The tables of a sample, in words."""
+    return listed_names(list(catalogue))
+
+
+DIVISION_BY_ZERO: Final = plain(
+    "Something is divided by zero: NULLIF(x, 0) makes the divisor NULL there, and the result too."
+)
+OUT_OF_RANGE: Final = plain("A number is larger than its type holds: CAST(x AS a larger type).")

@@ -1,0 +1,63 @@
+"""What runs an engine's queries inside a worker process, and where each engine's is found."""
+
+from __future__ import annotations
+
+from importlib import import_module
+from typing import Final, Protocol
+
+from jentrow.core.engines.answers import Answer, Tables
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import DatasetParts
+
+
+class Room(Protocol):
+    """One engine in one worker process.
+
+    Whatever it does may raise :class:`EngineUnavailable` where the engine is a server that does
+    not answer.
+    """
+
+    def about(self) -> tuple[str, list[str]]:
+        """The engine's version, and the functions that queries may call."""
+
+    def bound(self, memory: int) -> None:
+        """Bounds the engine's own memory (in bytes), where it lives in this process."""
+
+    def run(self, location: str, sql: str, limits: Limits) -> Answer:
+        """Runs one query, within its limits."""
+
+    def told_names(self, location: str) -> tuple[str, ...]:
+        """The columns of the last query as people tell them apart."""
+
+    def build(self, location: str, parts: DatasetParts) -> Tables:
+        """Loads a dataset. Raises :class:`InvalidSample`."""
+
+    def look(self, location: str) -> Tables:
+        """What is in a dataset that is loaded."""
+
+    def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> Answer:
+        """Runs statements on a learner's own copy."""
+
+
+_ROOMS: Final = {
+    "sqlite": ("jentrow.core.engines.sqlite.room", "SQLiteRoom"),
+    "duckdb": ("jentrow.core.engines.duckdb.room", "DuckDBRoom"),
+    "postgresql": ("jentrow.core.engines.postgresql.room", "PostgreSQLRoom"),
+    "mariadb": ("jentrow.core.engines.mariadb.room", "MariaDBRoom"),
+}
+"""A process loads the driver of an engine when it is first asked for a query on it."""
+
+
+class Rooms:
+    """The rooms of a worker process, opened when first asked for."""
+
+    def __init__(self) -> None:
+        self._open: dict[tuple[str, str], Room] = {}
+
+    def get(self, engine: str, server: str) -> Room:
+        """The room of an engine; ``server`` is the address of its server, empty where it has none."""
+        if (engine, server) not in self._open:
+            module, name = _ROOMS[engine]
+            make = getattr(import_module(module), name)
+            self._open[engine, server] = make(server) if server else make()
+        return self._open[engine, server]

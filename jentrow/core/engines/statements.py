@@ -1,0 +1,32 @@
+"""Which statements are queries: what begins with another word is refused, whatever the engine says."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from jentrow.core.engines.answers import Answer, failed
+from jentrow.core.sql.tokens import statements_in
+
+OTHER_STATEMENTS: Final = frozenset(
+    """
+    ALTER ANALYZE ATTACH BEGIN CALL CHECKPOINT CLOSE COMMENT COMMIT COPY CREATE DEALLOCATE DECLARE
+    DELETE DESC DESCRIBE DETACH DISCARD DO DROP END EXEC EXECUTE EXPLAIN EXPORT FETCH FLUSH GRANT
+    HANDLER IMPORT INSERT INSTALL KILL LISTEN LOAD LOCK MERGE MOVE NOTIFY OPTIMIZE PIVOT PRAGMA PREPARE
+    REFRESH REINDEX RELEASE RENAME RESET REPLACE REVOKE ROLLBACK SAVEPOINT SET SHOW START SUMMARIZE
+    TRUNCATE UNLISTEN UNPIVOT UPDATE USE VACUUM
+    """.split()  # noqa: SIM905
+)
+"""Words that begin a statement which is not a query, in this engine or in another."""
+
+
+def refused_statement(sql: str, dialect: str) -> Answer | None:
+    """Why a text is no single query, as far as its words tell; None where it may be one."""
+    statements = statements_in(sql, dialect)
+    if not statements:
+        return failed("error", "sql.syntax", "", detail="empty")
+    word = next((token.word for token in statements[0] if token.word != "("), "")
+    if word in OTHER_STATEMENTS:
+        return failed("refused", "policy.statement", "", detail=word)
+    if len(statements) > 1:
+        return failed("refused", "policy.statement", "", detail="several")
+    return None

@@ -1,0 +1,212 @@
+"""The process in which untrusted SQL meets an engine. Nothing of the server runs here.
+
+The parent sends frames over a socket, this process answers: see :func:`serve`. Frames are
+``marshal``, not ``pickle``: reading one cannot run code, whatever a broken process may send.
+"""
+
+from __future__ import annotations
+
+import marshal
+import resource
+import threading
+import time
+from collections.abc import Callable, Iterator
+from multiprocessing.connection import Connection
+from typing import Any, Final, TypeVar
+
+from jentrow.core.engines.answers import AWAY, ROWS, SHOWN, Answer, failed
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.outcomes import outcome_of, stopped, unusable
+from jentrow.core.engines.protocol import Judges, LoadedDataset, QueryOutcome, Run
+from jentrow.core.engines.rooms import Room, Rooms
+from jentrow.core.errors import EngineUnavailable, JentrowError
+from jentrow.core.processes.bounds import (
+    bound_memory,
+    leave_with_parent,
+    take_as_baseline,
+    unbound_memory,
+)
+from jentrow.core.processes.crossing import packed, unpacked
+from jentrow.core.results import Column
+from jentrow.core.shownrows import shown_rows
+
+FLUSH_SECONDS: Final = 0.02
+FLUSH_ANSWERS: Final = 64
+
+CHECKING_BYTES: Final = 2**30
+BUILDING_BYTES: Final = 4 * 2**30
+LOOKING_BYTES: Final = 256 * 2**20
+
+_Sent = TypeVar("_Sent")
+_PLAIN: Final = frozenset({int, float, str, bytes, bool, type(None)})
+
+
+class _Desk:
+    """What the process is asked, and the room that it is asked of."""
+
+    def __init__(self, make_judge: Callable[[Run], Judges]) -> None:
+        self._rooms = Rooms()
+        self._room: Room | None = None
+        self._judge = make_judge(self.run)
+        self._answering: Final[dict[str, Callable[..., Iterator[Any]]]] = {
+            "query": self._query,
+            "show": self._show,
+            "judge": self._judged,
+            "check": self._check,
+            "build": self._build,
+            "look": self._look,
+            "change": self._change,
+            "about": self._about,
+        }
+
+    def answers(self, kind: str, engine: str, server: str, *parts: Any) -> Iterator[Any]:
+        """The answers to one frame."""
+        self._room = self._rooms.get(engine, server)
+        return self._answering[kind](self._room, *parts)
+
+    def run(self, dataset: LoadedDataset, sql: str, limits: Limits) -> QueryOutcome:
+        """Runs one query of a judge's."""
+        assert self._room is not None
+        if problem := unusable(sql):
+            return problem
+        try:
+            answer = self._room.run(dataset.location, sql, limits)
+        except MemoryError:
+            return stopped("limit.memory", limits)
+        return outcome_of(answer, sql, dataset, limits)
+
+    def _query(
+        self, room: Room, location: str, limits: bytes, queries: list[str]
+    ) -> Iterator[Answer]:
+        within: Limits = unpacked(limits)
+        _bound(room, within)
+        for sql in queries:
+            try:
+                yield _crossing(room.run(location, sql, within))
+            except MemoryError:
+                yield failed("stopped", "limit.memory", "")
+            except EngineUnavailable as problem:
+                yield (AWAY, str(problem))
+
+    def _show(
+        self, room: Room, location: str, limits: bytes, sql: str, most: int
+    ) -> Iterator[Answer]:
+        (answer,) = self._query(room, location, limits, [sql])
+        if answer[0] == ROWS:
+            rows = unpacked(answer[2]) if isinstance(answer[2], bytes) else answer[2]
+            columns = tuple(map(Column, room.told_names(location)))
+            answer = (SHOWN, packed(shown_rows(columns, rows, most)))
+        yield answer
+
+    def _judged(
+        self, room: Room, path: str, limits: bytes, texts: list[str], how: bytes
+    ) -> Iterator[bytes | Answer]:
+        self._take_up(path)
+        _bound(room, unpacked(limits))
+        answers = self._judge.answers(path, texts, unpacked(how))
+        try:
+            yield from answers
+        except EngineUnavailable as problem:
+            yield (AWAY, str(problem))
+
+    def _check(self, room: Room, path: str) -> Iterator[str]:
+        self._take_up(path)
+        room.bound(CHECKING_BYTES)
+        bound_memory(CHECKING_BYTES)
+        try:
+            yield self._judge.check(path)
+        except MemoryError:
+            yield "The reference answer's result is too large to be compared."
+
+    def _take_up(self, path: str) -> None:
+        """Loads a measure; what the process holds from then on is no query's doing."""
+        unbound_memory()
+        if self._judge.take_up(path):
+            take_as_baseline()
+
+    def _build(self, room: Room, location: str, parts: bytes) -> Iterator[Answer]:
+        room.bound(BUILDING_BYTES)
+        bound_memory(BUILDING_BYTES)
+        try:
+            yield ("built", room.build(location, unpacked(parts)))
+        except EngineUnavailable as problem:
+            yield (AWAY, str(problem))
+        except JentrowError as problem:
+            yield ("invalid", str(problem))
+
+    def _about(self, room: Room) -> Iterator[Answer]:
+        unbound_memory()
+        try:
+            yield ("about", *room.about())
+        except EngineUnavailable as problem:
+            yield (AWAY, str(problem))
+
+    def _look(self, room: Room, location: str) -> Iterator[Answer]:
+        room.bound(LOOKING_BYTES)
+        bound_memory(LOOKING_BYTES)
+        yield ("built", room.look(location))
+
+    def _change(
+        self, room: Room, copy: str, limits: bytes, script: str, most_bytes: int
+    ) -> Iterator[Answer]:
+        within: Limits = unpacked(limits)
+        _bound(room, within)
+        try:
+            yield room.change(copy, script, within, most_bytes)
+        except MemoryError:
+            yield failed("stopped", "limit.memory", "")
+
+
+def serve(pipe: Connection, make_judge: Callable[[Run], Judges]) -> None:
+    """Answers frames until the parent goes away. ``make_judge`` gives what answers are judged by.
+
+    A frame is ``(kind, engine, server, parts…)``: ``("query", engine, server, location, limits,
+    queries)`` is answered by lists of answers, in order, one for each query; ``("judge", engine,
+    server, measure, limits, texts, how)`` likewise; the others by one list.
+    """
+    desk = _Desk(make_judge)
+    while True:
+        try:
+            frame = marshal.loads(pipe.recv_bytes())
+        except EOFError:
+            return
+        for portion in _in_portions(desk.answers(*frame)):
+            pipe.send_bytes(marshal.dumps(portion))
+
+
+def _in_portions(answers: Iterator[_Sent]) -> Iterator[list[_Sent]]:
+    """Gathers quick answers into one frame; an answer never waits long for the next."""
+    waiting: list[_Sent] = []
+    since = time.monotonic()
+    for answer in answers:
+        waiting.append(answer)
+        now = time.monotonic()
+        if len(waiting) >= FLUSH_ANSWERS or now - since > FLUSH_SECONDS:
+            yield waiting
+            waiting, since = [], now
+    if waiting:
+        yield waiting
+
+
+def _crossing(answer: Answer) -> Answer:
+    """An answer as it crosses: rows whose values are no plain ones are packed."""
+    if answer[0] != ROWS:
+        return answer
+    _, names, rows = answer
+    if {value.__class__ for row in rows for value in row} <= _PLAIN:
+        return answer
+    return (ROWS, names, packed(rows))
+
+
+def _bound(room: Room, limits: Limits) -> None:
+    """Bounds the engine's heap, and the process above it."""
+    memory = limits.memory_mb * 2**20
+    room.bound(memory)
+    bound_memory(memory)
+
+
+def run_process(descriptor: int, make_judge: Callable[[Run], Judges]) -> None:
+    """The process: one socket to the parent, no writing of files, until the parent goes away."""
+    threading.Thread(target=leave_with_parent, daemon=True).start()
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    serve(Connection(descriptor), make_judge)
