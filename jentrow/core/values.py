@@ -108,6 +108,8 @@ def printed(value: Value) -> str:
             return value.isoformat(sep=" ")
         case dt.date() | dt.time():
             return value.isoformat()
+        case dt.timedelta():
+            return _printed_interval(value)
         case bytes():
             return value.hex()
         case list() | tuple():
@@ -117,6 +119,14 @@ def printed(value: Value) -> str:
             return "{" + ", ".join(f"{key}: {item}" for key, item in pairs) + "}"
         case _:
             return str(value)
+
+
+def _printed_interval(value: dt.timedelta) -> str:
+    """Days where there are some, and the time; what is negative has one sign in front of it all."""
+    sign, size = ("-", -value) if value < dt.timedelta(0) else ("", value)
+    days, rest = divmod(size, dt.timedelta(days=1))
+    time = (dt.datetime.min + rest).time().isoformat()
+    return f"{sign}{days} day{'' if days == 1 else 's'} {time}" if days else f"{sign}{time}"
 
 
 def _printed_float(value: float) -> str:

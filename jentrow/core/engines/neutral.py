@@ -7,6 +7,7 @@ large whole numbers are, how many places decimals have, how long texts are.
 from __future__ import annotations
 
 import re
+import unicodedata
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -47,12 +48,16 @@ class NeutralType:
 
 @dataclass(frozen=True)
 class NeutralTable:
-    """A table and the file of its rows; ``types`` has one for each of ``columns``."""
+    """A table and the file of its rows; ``types`` has one for each of ``columns``.
+
+    ``loose_keys`` are keys that hold only where letter case, accents and blanks at the end count.
+    """
 
     schema: TableSchema
     columns: tuple[ColumnSchema, ...]
     types: tuple[NeutralType, ...]
     rows: Path
+    loose_keys: frozenset[tuple[str, ...]] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -117,7 +122,24 @@ def _table(db: apsw.Connection, table: TableSchema, path: Path) -> NeutralTable:
         write_record(out, [column.name for column in columns])
         for row in rows:
             write_record(out, list(_written(row, types)))
-    return NeutralTable(table, columns, types, path)
+    places = {column.name: at for at, column in enumerate(columns)}
+    loose = (
+        key for key in table.keys if _is_loose([[row[places[one]] for one in key] for row in rows])
+    )
+    return NeutralTable(table, columns, types, path, frozenset(loose))
+
+
+def _is_loose(keys: Sequence[Sequence[Value]]) -> bool:
+    """Whether two of these keys differ only in letter case, accents or blanks at their end."""
+    seen = {tuple(map(_folded, key)) for key in keys if None not in key}
+    return len(seen) < sum(None not in key for key in keys)
+
+
+def _folded(value: Value) -> Value:
+    if not isinstance(value, str):
+        return value
+    apart = unicodedata.normalize("NFD", value.casefold())
+    return "".join(char for char in apart if not unicodedata.combining(char)).rstrip(" ")
 
 
 def _order(db: apsw.Connection, table: TableSchema) -> str:

@@ -20,6 +20,10 @@ class Room(Protocol):
     def about(self) -> tuple[str, list[str]]:
         """The engine's version, and the functions that queries may call."""
 
+    @property
+    def addresses(self) -> int:
+        """Bytes of addresses that the engine asks for beside the memory that it uses."""
+
     def bound(self, memory: int) -> None:
         """Bounds the engine's own memory (in bytes), where it lives in this process."""
 

@@ -79,7 +79,7 @@ class _Desk:
         self, room: Room, location: str, limits: bytes, queries: list[str]
     ) -> Iterator[Answer]:
         within: Limits = unpacked(limits)
-        _bound(room, within)
+        _bound(room, within.memory_mb * 2**20)
         for sql in queries:
             try:
                 yield _crossing(room.run(location, sql, within))
@@ -102,7 +102,7 @@ class _Desk:
         self, room: Room, path: str, limits: bytes, texts: list[str], how: bytes
     ) -> Iterator[bytes | Answer]:
         self._take_up(path)
-        _bound(room, unpacked(limits))
+        _bound(room, unpacked(limits).memory_mb * 2**20)
         answers = self._judge.answers(path, texts, unpacked(how))
         try:
             yield from answers
@@ -111,8 +111,7 @@ class _Desk:
 
     def _check(self, room: Room, path: str) -> Iterator[str]:
         self._take_up(path)
-        room.bound(CHECKING_BYTES)
-        bound_memory(CHECKING_BYTES)
+        _bound(room, CHECKING_BYTES)
         try:
             yield self._judge.check(path)
         except MemoryError:
@@ -125,8 +124,7 @@ class _Desk:
             take_as_baseline()
 
     def _build(self, room: Room, location: str, parts: bytes) -> Iterator[Answer]:
-        room.bound(BUILDING_BYTES)
-        bound_memory(BUILDING_BYTES)
+        _bound(room, BUILDING_BYTES)
         try:
             yield ("built", room.build(location, unpacked(parts)))
         except EngineUnavailable as problem:
@@ -142,15 +140,14 @@ class _Desk:
             yield (AWAY, str(problem))
 
     def _look(self, room: Room, location: str) -> Iterator[Answer]:
-        room.bound(LOOKING_BYTES)
-        bound_memory(LOOKING_BYTES)
+        _bound(room, LOOKING_BYTES)
         yield ("built", room.look(location))
 
     def _change(
         self, room: Room, copy: str, limits: bytes, script: str, most_bytes: int
     ) -> Iterator[Answer]:
         within: Limits = unpacked(limits)
-        _bound(room, within)
+        _bound(room, within.memory_mb * 2**20)
         try:
             yield room.change(copy, script, within, most_bytes)
         except MemoryError:
@@ -198,11 +195,10 @@ def _crossing(answer: Answer) -> Answer:
     return (ROWS, names, packed(rows))
 
 
-def _bound(room: Room, limits: Limits) -> None:
-    """Bounds the engine's heap, and the process above it."""
-    memory = limits.memory_mb * 2**20
+def _bound(room: Room, memory: int) -> None:
+    """Bounds the engine's heap (in bytes), and the process above it."""
     room.bound(memory)
-    bound_memory(memory)
+    bound_memory(memory, room.addresses)
 
 
 def run_process(descriptor: int, make_judge: Callable[[Run], Judges]) -> None:

@@ -68,6 +68,12 @@ class _TieSearch:
         self._shape, self._expectation = shape, expectation
         self._rows = expectation.result.rows
         self._width = len(expectation.result.columns)
+        self._texts = [
+            name if any(isinstance(value, str) for value in values) else ""
+            for name, values in zip(
+                expectation.result.names, expectation.result.columns_of_values(), strict=True
+            )
+        ]
 
     def freedom(self) -> Expectation:
         """The expectation with its tie groups and choices, or with the word that they are not known."""
@@ -118,10 +124,19 @@ class _TieSearch:
 
     def _both_ways(self, *, repeats: bool = False, limit: int | None = None) -> _Pool | None:
         """The rows with their tie groups; None where the two runs do not tell them."""
+        found = self._told_apart(self._texts, repeats=repeats, limit=limit)
+        if found is None and any(self._texts):
+            # What an aggregate gives cannot be sorted by its characters everywhere.
+            return self._told_apart([""] * self._width, repeats=repeats, limit=limit)
+        return found
+
+    def _told_apart(
+        self, names: Sequence[str], *, repeats: bool, limit: int | None
+    ) -> _Pool | None:
         sides = []
         for falling in (False, True):
             sql = ordered_probe(
-                self._shape, self._width, self._engine.dialect, falling=falling,
+                self._shape, names, self._engine.dialect, falling=falling,
                 repeats=repeats, limit=limit,
             )  # fmt: skip
             rows = self._run(sql)

@@ -10,12 +10,15 @@ from typing import Final
 _BASELINE: Final = [0]
 
 
-def bound_memory(memory: int) -> None:
-    """Bounds the memory (in bytes) of the whole process, a good deal above an engine's own bound."""
+def bound_memory(memory: int, beside: int = 0) -> None:
+    """Bounds the memory (in bytes) of the whole process, a good deal above an engine's own bound.
+
+    ``beside`` are addresses that an engine asks for and mostly does not use.
+    """
     if not _BASELINE[0]:
         pages = int(Path("/proc/self/statm").read_text().split()[0])
         _BASELINE[0] = pages * resource.getpagesize()
-    soft = _BASELINE[0] + 2 * memory + 128 * 2**20
+    soft = _BASELINE[0] + 2 * memory + 128 * 2**20 + beside
     resource.setrlimit(resource.RLIMIT_AS, (soft, resource.RLIM_INFINITY))
 
 

@@ -2,7 +2,8 @@
 
 Read from the tokens alone, so that it holds for every text that the engine runs, whether or not the
 parser can read it. ORDER, LIMIT, SELECT, DISTINCT and the words of set operations are reserved:
-outside all parentheses they cannot be anything else.
+outside all parentheses they cannot be anything else. OFFSET and FETCH are reserved on every engine
+but SQLite, where OFFSET stands only after LIMIT.
 """
 
 from __future__ import annotations
@@ -14,7 +15,10 @@ from typing import Final
 
 from jentrow.core.sql.tokens import Token, statements_in
 
-_COMBINING: Final = frozenset({"UNION", "EXCEPT", "INTERSECT"})
+_COMBINING: Final = frozenset({"UNION", "EXCEPT", "INTERSECT", "MINUS"})
+_LIMITING: Final = {"sqlite": frozenset({"LIMIT"})}
+_ALL_LIMITING: Final = frozenset({"LIMIT", "OFFSET", "FETCH"})
+_AFTER_NUMBER: Final = frozenset({"ROW", "ROWS", "LIMIT", "FETCH"})
 
 
 @dataclass(frozen=True)
@@ -25,7 +29,8 @@ class QueryShape:
     ``body_end`` is where its ORDER BY or LIMIT begins, or its end. ``order`` is the whole ORDER BY
     clause, empty where there is none. ``offset`` is how many rows it skips, as SQL. ``distinct`` is
     the word itself, where it stands in a SELECT that is no part of a set operation. ``opening`` is
-    what stands before that SELECT: WITH and its common table expressions.
+    what stands before that SELECT: WITH and its common table expressions. ``combined`` tells that
+    it is a set operation.
     """
 
     sql: str
@@ -37,6 +42,7 @@ class QueryShape:
     offset: str
     distinct: tuple[int, int] | None
     opening: str
+    combined: bool = False
 
     @property
     def ordered(self) -> bool:
@@ -70,7 +76,8 @@ def shape_of(sql: str, dialect: str) -> QueryShape:
         (one.start for one, after in pairwise(outer) if one.word == "ORDER" and after.word == "BY"),
         None,
     )
-    limit = next((at for at, token in enumerate(outer) if token.word == "LIMIT"), None)
+    limiting = _LIMITING.get(dialect, _ALL_LIMITING)
+    limit = next((at for at, token in enumerate(outer) if token.word in limiting), None)
     limit_start = end if limit is None else outer[limit].start
     select = next((at for at, one in enumerate(outer) if one.word in ("SELECT", "VALUES")), None)
     is_combined = any(token.word in _COMBINING for token in outer)
@@ -81,19 +88,21 @@ def shape_of(sql: str, dialect: str) -> QueryShape:
         limit_start if order is None else order,
         "" if order is None else sql[order:limit_start].rstrip(),
         limit is not None,
-        "0" if limit is None else _offset(sql, outer[limit + 1 :], end),
+        "0" if limit is None else _offset(sql, outer[limit:], end),
         None if is_combined or select is None else _distinct(outer[select + 1 :]),
         "" if select is None else sql[start : outer[select].start],
+        is_combined,
     )
 
 
-def _offset(sql: str, after_limit: list[Token], end: int) -> str:
-    """``LIMIT n OFFSET skipped`` or ``LIMIT skipped, n``."""
-    for token in after_limit:
+def _offset(sql: str, limiting: list[Token], end: int) -> str:
+    """``LIMIT n OFFSET skipped``, ``LIMIT skipped, n`` or ``OFFSET skipped ROWS FETCH …``."""
+    for at, token in enumerate(limiting):
         if token.word == "OFFSET":
-            return sql[token.end : end].strip()
+            after = (one.start for one in limiting[at + 1 :] if one.word in _AFTER_NUMBER)
+            return sql[token.end : next(after, end)].strip()
         if token.word == ",":
-            return sql[after_limit[0].start : token.start].strip()
+            return sql[limiting[0].end : token.start].strip()
     return "0"
 
 

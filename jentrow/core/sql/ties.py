@@ -13,7 +13,7 @@ rows only where all are equal, so no group is parted but into equal rows, which 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Hashable, Sequence
+from collections.abc import Hashable, Iterator, Sequence
 from itertools import pairwise
 from typing import Final
 
@@ -23,27 +23,46 @@ from jentrow.core.results import Row
 from jentrow.core.sql.shape import QueryShape
 from jentrow.core.sql.tokens import tokens_of
 
-_EXACTLY: Final = {"sqlite": " COLLATE BINARY"}
-"""What makes a column sort by its very characters, whatever its own collation, by dialect."""
+_EXACTLY: Final = {"sqlite": "{place} COLLATE BINARY", "mysql": "BINARY {name}"}
+"""What makes a column sort by its very characters, whatever its own collation, by dialect.
+
+Of those that are not named here, text sorts so already where it would tie otherwise.
+"""
 
 _CHANGING: Final = frozenset({"RANDOM", "RANDOMBLOB", "RAND", "UUID", "GEN_RANDOM_UUID"})
 """Functions that give another value each time, so that nothing can be said of an order by them."""
 
 
 def ordered_probe(
-    shape: QueryShape, width: int, dialect: str, *, falling: bool, repeats: bool = False,
+    shape: QueryShape, names: Sequence[str], dialect: str, *, falling: bool, repeats: bool = False,
     limit: int | None = None,
 ) -> str:  # fmt: skip
-    """The query with all its ``width`` columns as further sort keys, and with another limit or none.
+    """The query with all its columns as further sort keys, and with another limit or none.
+
+    ``names`` are theirs; one without a name, or of no text, has an empty one and sorts by its place.
 
     With ``repeats`` the DISTINCT of its outermost SELECT is left out.
     """
-    exactly = _EXACTLY.get(dialect, "")
     direction = " DESC" if falling else ""
-    further = "".join(f", {at}{exactly}{direction}" for at in range(1, width + 1))
+    further = "".join(f", {key}{direction}" for key in _exact_keys(names, dialect))
     body = shape.body_with_repeats if repeats else shape.body
+    if shape.combined and dialect == "mysql":
+        # A set operation sorts by its columns alone there, and not by what is made of them.
+        body = f"SELECT * FROM (\n{body}\n) AS jentrow_combined"
     cut = "" if limit is None else f"\nLIMIT {limit}"
     return f"{body}\n{shape.order}\n{further}{cut}"
+
+
+def _exact_keys(names: Sequence[str], dialect: str) -> Iterator[str]:
+    """A sort key for each column, by its very characters; by its place where it has no name of its own."""
+    times = Counter(name.casefold() for name in names)
+    exactly = _EXACTLY.get(dialect, "{place}")
+    for place, name in enumerate(names, 1):
+        if "{name}" in exactly and (times[name.casefold()] > 1 or not name):
+            yield str(place)
+        else:
+            quoted = "`" + name.replace("`", "``") + "`"
+            yield exactly.format(place=place, name=quoted)
 
 
 def unordered_probe(shape: QueryShape, limit: int) -> str:

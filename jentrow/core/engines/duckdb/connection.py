@@ -16,6 +16,7 @@ _CLOSED: Final[dict[str, Any]] = {
     "allow_unsigned_extensions": "false",
     "python_enable_replacements": "false",
     "threads": "1",
+    "async_threads": "0",
     "temp_directory": "",
 }
 """No other files, no network, no extensions, and no variables of this process for tables."""

@@ -27,6 +27,8 @@ LOADING_BYTES: Final = 2**30
 class DuckDBRoom:
     """The databases that were asked for last, open for reading."""
 
+    addresses: Final = 2 * 2**30
+
     def __init__(self) -> None:
         self._open: dict[tuple[str, int], duckdb.DuckDBPyConnection] = {}
         self._watch = Watch()

@@ -252,9 +252,11 @@ class MariaDBLoader:
             f"{' NOT NULL' if column.not_null or column.name in schema.primary_key else ' NULL'}"
             for column, type in zip(table.columns, table.types, strict=True)
         ]
-        if schema.primary_key:
-            parts.append(f"PRIMARY KEY ({', '.join(map(_quoted, schema.primary_key))})")
-        parts += [f"UNIQUE ({', '.join(map(_quoted, key))})" for key in schema.uniques]
+        for key in schema.keys:
+            kind = "PRIMARY KEY" if key == schema.primary_key else "UNIQUE"
+            # To the collation two such keys are one: it would take the second row for the first.
+            kind = "INDEX" if key in table.loose_keys else kind
+            parts.append(f"{kind} ({', '.join(map(_quoted, key))})")
         parts += [
             f"FOREIGN KEY ({', '.join(map(_quoted, key.columns))}) "
             f"REFERENCES {_quoted(key.table)} ({', '.join(map(_quoted, key.to))})"

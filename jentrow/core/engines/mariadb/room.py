@@ -41,6 +41,8 @@ _NUMERIC: Final = re.compile(r"line (\d+)$")
 class MariaDBRoom:
     """The connections to the datasets that were asked for last."""
 
+    addresses: Final = 0
+
     def __init__(self, server: str) -> None:
         """``server`` is the address, the administrator's or that for reading."""
         self._address = read_address(server, ("mariadb", "mysql"), 3306, "root")

@@ -31,6 +31,8 @@ _Connection = psycopg.Connection[tuple[Any, ...]]
 class PostgreSQLRoom:
     """The connections to the datasets that were asked for last."""
 
+    addresses: Final = 0
+
     def __init__(self, server: str) -> None:
         """``server`` is the address, the administrator's or that for reading."""
         self._address = read_address(server, ("postgresql", "postgres"), 5432, "postgres")

@@ -153,14 +153,30 @@ def position(one: Rejected) -> Explanation:
 
 def types_differ(one: Rejected) -> Explanation:
     """Values of two kinds that are compared or combined: ``one``, ``other``, perhaps ``sign``."""
-    sign = one.found.get("sign", "")
+    sign = _SIGNS.get(one.found.get("sign", ""), one.found.get("sign", ""))
     between = f"{sign} does not take" if sign else "These do not go together:"
     return Explanation(
         "sql.runtime",
-        f"{between} {one.found['one'].lower()} and {one.found['other'].lower()}: {one.label} changes no type "
+        f"{between} {_kind_of(one.found['one'])} and {_kind_of(one.found['other'])}: {one.label} changes no type "
         "by itself here. CAST(x AS type) does.",
         sign,
     )
+
+
+_SIGNS: Final = {"~~": "LIKE", "!~~": "NOT LIKE", "~~*": "ILIKE", "!~~*": "NOT ILIKE"}
+
+
+def _kind_of(type: str) -> str:
+    """An engine's name of a type, as people say it."""
+    found = type.strip().lower()
+    return _KINDS.get(found, found)
+
+
+_KINDS: Final = {
+    "string_literal": "text", "unknown": "text", "varchar": "text", "character varying": "text",
+    "integer_literal": "integer", "timestamp without time zone": "timestamp", "int32": "integer",
+    "int64": "integer", "time without time zone": "time", '"null"': "NULL",
+}  # fmt: skip
 
 
 def wrong_arguments(one: Rejected) -> Explanation:
@@ -168,7 +184,7 @@ def wrong_arguments(one: Rejected) -> Explanation:
     name = one.found["name"]
     if f" {name.upper()} ( DISTINCT " in one.skeleton.text and "," in one.found.get("types", ""):
         return Explanation("sql.object", DISTINCT_OF_ONE, name)
-    types = one.found.get("types", "").lower().strip()
+    types = ", ".join(map(_kind_of, filter(None, one.found.get("types", "").split(", "))))
     given = f" It gets {types}." if types else ""
     return Explanation(
         "sql.object",

@@ -207,7 +207,7 @@ class Sandbox:
 class SQLiteRoom:
     """The databases that were asked for last, open."""
 
-    dialect = "sqlite"
+    addresses: Final = 0
 
     def __init__(self) -> None:
         self._open: dict[str, Sandbox] = {}
