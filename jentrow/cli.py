@@ -40,8 +40,11 @@ def _one_clear_line() -> Iterator[None]:
 def _print_version(wanted: bool) -> None:
     if wanted:
         import apsw
+        import duckdb
 
-        typer.echo(f"jentrow {__version__}, SQLite {apsw.sqlite_lib_version()}")
+        typer.echo(
+            f"jentrow {__version__}, SQLite {apsw.sqlite_lib_version()}, DuckDB {duckdb.__version__}"
+        )
         raise typer.Exit()
 
 
@@ -246,6 +249,47 @@ def demo(
         who = " or ".join(filter(None, (loaded.instructor, loaded.learner)))
         typer.echo(f"Sign in as {who} with the password {loaded.password}")
         run_server(folder, host, port)
+
+
+class ServerName(StrEnum):
+    """The engines that are servers."""
+
+    postgresql = "postgresql"
+    mariadb = "mariadb"
+
+
+@app.command()
+def engines(
+    script: Annotated[
+        ServerName | None,
+        typer.Option(
+            help="Print what an administrator runs on this server, with a new password in it."
+        ),
+    ] = None,
+    json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+) -> None:
+    """Say which engines answer, in which version, and what is missing where one does not."""
+    import secrets
+
+    from jentrow.core.engines.server_scripts import server_script
+    from jentrow.services.headless.engines import engine_states
+
+    if script is not None:
+        typer.echo(server_script(script.value, secrets.token_urlsafe(18)), nl=False)
+        return
+    with _one_clear_line():
+        states = engine_states()
+    if json:
+        import json as writer
+
+        said = [
+            {"name": one.name, "label": one.label, "version": one.version, "reason": one.reason}
+            for one in states
+        ]
+        typer.echo(writer.dumps({"engines": said}, ensure_ascii=False))
+        return
+    for one in states:
+        typer.echo(f"{one.label:<12}{one.version or '-':<28}{one.reason or 'answers'}")
 
 
 @app.command("sign-in-link")

@@ -8,9 +8,15 @@ from fastapi import APIRouter, Path
 
 from jentrow.api import exercise_schemas as schemas
 from jentrow.api.access import Number, Teaching
-from jentrow.api.sample_schemas import Query
+from jentrow.api.sample_schemas import QueryOn
 from jentrow.core.sql.constructs import CONSTRUCTS
-from jentrow.services.exercises import catalogue, drafts, proof, version_history
+from jentrow.services.exercises import (
+    catalogue,
+    drafts,
+    engine_moves,
+    proof,
+    version_history,
+)
 from jentrow.services.exercises.overview import exercise_view
 from jentrow.services.exercises.version_history import VersionLine
 from jentrow.services.samples import steps
@@ -18,6 +24,7 @@ from jentrow.services.samples import steps
 router = APIRouter()
 
 Slug = Annotated[str, Path(max_length=200)]
+EngineName = Annotated[str, Path(max_length=40)]
 _ONE = "/exercises/{slug}"
 
 
@@ -125,19 +132,32 @@ def judge(slug: Slug, given: schemas.ToJudge, scope: Teaching) -> schemas.Judged
     return schemas.Judged.model_validate(found)
 
 
+@router.post(_ONE + "/engines/{engine}", tags=["asks"])
+def move(
+    slug: Slug, engine: EngineName, content: schemas.Content, scope: Teaching
+) -> schemas.MovedExercise:
+    """Looks at a content on another engine: translated, run on both, nothing kept."""
+    found = engine_moves.moved_exercise(scope, slug, content.to_mapping(), engine)
+    return schemas.MovedExercise.model_validate(found)
+
+
 _DATASET = "/samples/{sample}/datasets/{dataset}"
 
 
 @router.post(_DATASET + "/trace", tags=["asks"])
-def trace(sample: str, dataset: str, given: Query, scope: Teaching) -> schemas.Trace:
+def trace(sample: str, dataset: str, given: QueryOn, scope: Teaching) -> schemas.Trace:
     """Takes a query apart on a dataset, its rows counted at each step."""
-    return schemas.Trace.model_validate(steps.trace(scope, sample, dataset, given.sql))
+    return schemas.Trace.model_validate(
+        steps.trace(scope, sample, dataset, given.sql, given.engine)
+    )
 
 
 @router.post(_DATASET + "/trace/rows", tags=["asks"])
 def step_rows(
-    sample: str, dataset: str, given: schemas.StepQuery, scope: Teaching
+    sample: str, dataset: str, given: schemas.StepQueryOn, scope: Teaching
 ) -> schemas.StepRows:
     """The rows of a step."""
-    found = steps.step_rows(scope, sample, dataset, given.sql, beside=given.beside, only=given.only)
+    found = steps.step_rows(
+        scope, sample, dataset, given.sql, given.engine, beside=given.beside, only=given.only
+    )
     return schemas.StepRows.model_validate(found)

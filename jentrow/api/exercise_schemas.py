@@ -40,6 +40,49 @@ class TrialContent(Given):
     mark: float | None = None
 
 
+class MovedText(View):
+    """A text of an exercise in both dialects."""
+
+    part: Literal["reference", "alternative", "trial"]
+    name: str
+    before: str
+    after: str
+    notes: list[str]
+
+
+class MovedDataset(View):
+    """What the reference gives on the other engine, held against what it gives here."""
+
+    dataset: str
+    same: bool
+    message: str
+    woven: Woven | None
+
+
+class MovedTrial(View):
+    """A trial's verdict on both engines."""
+
+    name: str
+    expected: str
+    before: str
+    after: str
+
+
+class MovedExercise(View):
+    """An exercise as it would be on another engine."""
+
+    slug: str
+    title: str
+    engine: str
+    content: dict[str, Any]
+    problem: str
+    texts: list[MovedText]
+    datasets: list[MovedDataset]
+    trials: list[MovedTrial]
+    why: list[str]
+    holds: bool
+
+
 class AlternativeContent(Given):
     """An accepted alternative as it is written."""
 
@@ -292,6 +335,12 @@ class StepQuery(Given):
     sql: Sql
     beside: bool = False
     only: Literal["", "kept", "false", "unknown"] = ""
+
+
+class StepQueryOn(StepQuery):
+    """A step's query, and the engine that is to run it."""
+
+    engine: Annotated[str, Field(max_length=40)] = "sqlite"
 
 
 class StepRows(View):

@@ -24,10 +24,12 @@ def about(scope: Teaching) -> schemas.About:
     engines = [
         schemas.EngineLine(
             name=engine.name,
-            label=engine.capabilities.label,
+            label=engine.label,
             version=engine.version,
-            functions=list(engine.capabilities.functions),
-            lacks=[lack.says for lack in engine.capabilities.lacks],
+            functions=list(engine.functions),
+            lacks=list(engine.lacks),
+            no_copies=engine.no_copies,
+            reason=engine.reason,
         )
         for engine in scope.runtime.engines.all()
     ]

@@ -22,6 +22,7 @@ from jentrow.core.shownrows import WHOLE, shown_cell
 from jentrow.services.runtime.sample_storage import scratch_folder
 from jentrow.services.samples import (
     catalogue,
+    engine_runs,
     library,
     new_samples,
     row_changes,
@@ -334,10 +335,21 @@ def name_run(
 
 @router.post(_DATASET + "/queries")
 def try_query(
-    sample: SampleName, dataset: str, given: schemas.Query, scope: Teaching
+    sample: SampleName, dataset: str, given: schemas.QueryOn, scope: Teaching
 ) -> schemas.Tried:
     """Runs a query; its rows, or what is wrong with it."""
-    return schemas.Tried.model_validate(tried_queries.try_query(scope, sample, dataset, given.sql))
+    return schemas.Tried.model_validate(
+        tried_queries.try_query(scope, sample, dataset, given.sql, given.engine)
+    )
+
+
+@router.post(_DATASET + "/queries/engines")
+def run_on_engines(
+    sample: SampleName, dataset: str, given: schemas.Query, scope: Teaching
+) -> list[schemas.EngineRun]:
+    """One query on every engine, each held against the first."""
+    found = engine_runs.run_on_engines(scope, sample, dataset, given.sql)
+    return [schemas.EngineRun.model_validate(one) for one in found]
 
 
 @router.post(_DATASET + "/queries/comparison")

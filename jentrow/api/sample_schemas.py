@@ -266,6 +266,12 @@ class Query(Given):
     sql: Annotated[str, Field(max_length=200_000)]
 
 
+class QueryOn(Query):
+    """A query, and the engine that is to run it."""
+
+    engine: Annotated[str, Field(max_length=40)] = "sqlite"
+
+
 class TwoQueries(Given):
     """Two queries to compare; the first is what is due."""
 
@@ -281,6 +287,19 @@ class Tried(View):
     message: str
     place: Place | None
     near: str
+
+
+class EngineRun(View):
+    """What a query gives on one engine, and whether that is what the first engine gave."""
+
+    engine: str
+    label: str
+    version: str
+    result: Result | None
+    message: str
+    same: bool | None
+    woven: Woven | None
+    why: list[str]
 
 
 class Compared(View):

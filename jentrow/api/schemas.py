@@ -33,13 +33,18 @@ class View(BaseModel):
 
 
 class EngineLine(View):
-    """An engine: what it is called, the functions that it has, and in words what it lacks."""
+    """An engine: what it is called, the functions that it has, and in words what it lacks.
+
+    ``reason`` says why no query can run on it now; empty where one can.
+    """
 
     name: str
     label: str
     version: str
     functions: list[str]
     lacks: list[str]
+    no_copies: str
+    reason: str
 
 
 class About(View):
@@ -166,6 +171,7 @@ class Submission(View):
     exercise: str
     exercise_title: str
     sample: str
+    engine: str
     points: float
     verdict: VerdictOrWaiting
     undecided: str

@@ -8,11 +8,12 @@ from fastapi import APIRouter, Path
 
 from jentrow.api import exercise_schemas as schemas
 from jentrow.api.access import Teaching
-from jentrow.services.exercises import sheets
+from jentrow.services.exercises import engine_moves, sheets
 
 router = APIRouter(prefix="/sheets")
 
 Slug = Annotated[str, Path(max_length=200)]
+EngineName = Annotated[str, Path(max_length=40)]
 
 
 def _mapping(given: schemas.SheetContent) -> dict[str, Any]:
@@ -38,6 +39,20 @@ def new_sheet(given: schemas.SheetContent, scope: Teaching) -> schemas.Sheet:
 def change_sheet(slug: Slug, given: schemas.SheetContent, scope: Teaching) -> schemas.Sheet:
     """Changes a sheet."""
     return schemas.Sheet.model_validate(sheets.change_sheet(scope, slug, _mapping(given)))
+
+
+@router.get("/{slug}/engines/{engine}")
+def look_at_move(slug: Slug, engine: EngineName, scope: Teaching) -> list[schemas.MovedExercise]:
+    """Looks at the exercises of a sheet on another engine; nothing is kept."""
+    found = engine_moves.moved_sheet(scope, slug, engine)
+    return [schemas.MovedExercise.model_validate(one) for one in found]
+
+
+@router.put("/{slug}/engines/{engine}")
+def move(slug: Slug, engine: EngineName, scope: Teaching) -> list[schemas.MovedExercise]:
+    """Moves those exercises of a sheet that hold on the other engine."""
+    found = engine_moves.move_sheet(scope, slug, engine)
+    return [schemas.MovedExercise.model_validate(one) for one in found]
 
 
 @router.delete("/{slug}", status_code=204)

@@ -29,6 +29,9 @@ graded alone: it may have been another's fault."""
 
 SET_ASIDE: Final = "The processes that graded it were ended each time. Look at the answer before it is graded again."
 
+WAITS_FOR_ENGINE: Final = "It waits for its engine: "
+"""What the problem of an answer begins with that is graded when its engine answers again."""
+
 _PAUSED: Final = "grading_paused"
 _AT_ONCE: Final = 500
 """Rows that one statement names by their numbers."""
@@ -239,6 +242,30 @@ def block_tasks(session: Session, exercise_id: int, problem: str) -> None:
         update(GradingTask)
         .where(GradingTask.exercise_id == exercise_id, GradingTask.problem == "")
         .values(problem=problem)
+    )
+
+
+def exercises_waiting_for_engines(session: Session) -> dict[int, str]:
+    """The exercises whose answers wait for their engine, with its name."""
+    found = session.execute(
+        select(Exercise.id, Exercise.engine)
+        .join(GradingTask, GradingTask.exercise_id == Exercise.id)
+        .where(GradingTask.problem.startswith(WAITS_FOR_ENGINE))
+        .distinct()
+    )
+    return {row.id: row.engine for row in found}
+
+
+def unblock_tasks(session: Session, exercise_ids: Collection[int]) -> None:
+    """Lets the answers to exercises be graded whose engine answers again."""
+    session.execute(
+        update(GradingTask)
+        .where(
+            GradingTask.exercise_id.in_(exercise_ids),
+            GradingTask.problem.startswith(WAITS_FOR_ENGINE),
+        )
+        .values(problem=""),
+        execution_options={"synchronize_session": False},
     )
 
 

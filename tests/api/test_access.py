@@ -32,6 +32,7 @@ PUBLIC = {
 """What anybody may ask. A route that is not meant for everybody is not added here."""
 
 VALUES = {
+    "engine": "duckdb",
     "course": COURSE, "sheet": "2-groups-order-sets", "slug": "07-missing-values", "sample": "huts",
     "dataset": "open", "table": "huts", "number": "1", "version": "1", "submission_id": "1",
     "learner_id": "1", "person_id": "1", "import_id": "x", "name": "x.csv", "token": "x",

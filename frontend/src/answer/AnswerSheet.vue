@@ -38,7 +38,7 @@ defineExpose({ moveStep: (by: number) => steps.value?.move(by) });
         aria-label="Which rows" />
     </div>
     <StepTrace v-if="ran && view === 'steps'" ref="steps" class="steps" :sql="submission.sql"
-      :on="{ sample: submission.sample, dataset }" />
+      :on="{ sample: submission.sample, dataset, engine: submission.engine }" />
     <PartingView v-else-if="ran && view === 'parting'" :slug="submission.exercise" :answer="submission.id"
       :dataset="dataset" />
     <WovenTable v-else-if="submission.woven" :key="submission.id" :woven="submission.woven"

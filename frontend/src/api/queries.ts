@@ -8,10 +8,10 @@ export function useAbout() {
   return useQuery({ queryKey: keyOf("about"), queryFn: () => dataOf(here().GET("/about")) });
 }
 
-/** The functions that the course's engines have, for completing. */
-export function useFunctions() {
+/** The functions of an engine, for completing. */
+export function useFunctions(engine: MaybeRefOrGetter<string> = "sqlite") {
   const { data } = useAbout();
-  return computed(() => [...new Set((data.value?.engines ?? []).flatMap((engine) => engine.functions))]);
+  return computed(() => data.value?.engines.find((one) => one.name === toValue(engine))?.functions ?? []);
 }
 
 export function useExercises() {

@@ -254,10 +254,8 @@ export function useDatasetChanges(name: MaybeRefOrGetter<DatasetName>) {
 export function useQueryTrial(name: MaybeRefOrGetter<DatasetName>) {
   const queries = useQueryClient();
   const run = useMutation({
-    mutationFn: (sql: string) =>
-      dataOf(
-        here().POST(`${DATASET}/queries`, { params: { path: toValue(name) }, body: { sql } }),
-      ),
+    mutationFn: (body: Schemas["QueryOn"]) =>
+      dataOf(here().POST(`${DATASET}/queries`, { params: { path: toValue(name) }, body })),
     onSuccess: () => lookAgain(queries, "tried"),
   });
   const compare = useMutation({

@@ -344,6 +344,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/courses/{course}/exercises/{slug}/engines/{engine}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move
+         * @description Looks at a content on another engine: translated, run on both, nothing kept.
+         */
+        post: operations["move_api_courses__course__exercises__slug__engines__engine__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/courses/{course}/exercises/{slug}/proof": {
         parameters: {
             query?: never;
@@ -1916,6 +1936,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/courses/{course}/samples/{sample}/datasets/{dataset}/queries/engines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run On Engines
+         * @description One query on every engine, each held against the first.
+         */
+        post: operations["run_on_engines_api_courses__course__samples__sample__datasets__dataset__queries_engines_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/courses/{course}/samples/{sample}/datasets/{dataset}/redo": {
         parameters: {
             query?: never;
@@ -2299,6 +2339,30 @@ export interface paths {
          * @description Deletes a sheet; its exercises stay.
          */
         delete: operations["delete_sheet_api_courses__course__sheets__slug__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/sheets/{slug}/engines/{engine}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look At Move
+         * @description Looks at the exercises of a sheet on another engine; nothing is kept.
+         */
+        get: operations["look_at_move_api_courses__course__sheets__slug__engines__engine__get"];
+        /**
+         * Move
+         * @description Moves those exercises of a sheet that hold on the other engine.
+         */
+        put: operations["move_api_courses__course__sheets__slug__engines__engine__put"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3428,6 +3492,8 @@ export interface components {
         /**
          * EngineLine
          * @description An engine: what it is called, the functions that it has, and in words what it lacks.
+         *
+         *     ``reason`` says why no query can run on it now; empty where one can.
          */
         EngineLine: {
             /** Functions */
@@ -3438,8 +3504,32 @@ export interface components {
             lacks: string[];
             /** Name */
             name: string;
+            /** No Copies */
+            no_copies: string;
+            /** Reason */
+            reason: string;
             /** Version */
             version: string;
+        };
+        /**
+         * EngineRun
+         * @description What a query gives on one engine, and whether that is what the first engine gave.
+         */
+        EngineRun: {
+            /** Engine */
+            engine: string;
+            /** Label */
+            label: string;
+            /** Message */
+            message: string;
+            result: components["schemas"]["Result"] | null;
+            /** Same */
+            same: boolean | null;
+            /** Version */
+            version: string;
+            /** Why */
+            why: string[];
+            woven: components["schemas"]["Woven"] | null;
         };
         /**
          * Entered
@@ -4450,6 +4540,80 @@ export interface components {
             teaches: boolean;
         };
         /**
+         * MovedDataset
+         * @description What the reference gives on the other engine, held against what it gives here.
+         */
+        MovedDataset: {
+            /** Dataset */
+            dataset: string;
+            /** Message */
+            message: string;
+            /** Same */
+            same: boolean;
+            woven: components["schemas"]["Woven"] | null;
+        };
+        /**
+         * MovedExercise
+         * @description An exercise as it would be on another engine.
+         */
+        MovedExercise: {
+            /** Content */
+            content: {
+                [key: string]: unknown;
+            };
+            /** Datasets */
+            datasets: components["schemas"]["MovedDataset"][];
+            /** Engine */
+            engine: string;
+            /** Holds */
+            holds: boolean;
+            /** Problem */
+            problem: string;
+            /** Slug */
+            slug: string;
+            /** Texts */
+            texts: components["schemas"]["MovedText"][];
+            /** Title */
+            title: string;
+            /** Trials */
+            trials: components["schemas"]["MovedTrial"][];
+            /** Why */
+            why: string[];
+        };
+        /**
+         * MovedText
+         * @description A text of an exercise in both dialects.
+         */
+        MovedText: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string[];
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "reference" | "alternative" | "trial";
+        };
+        /**
+         * MovedTrial
+         * @description A trial's verdict on both engines.
+         */
+        MovedTrial: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Expected */
+            expected: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * Need
          * @description Something that waits: how much of it, in words, and the page where it is dealt with.
          *
@@ -4989,6 +5153,19 @@ export interface components {
             sql: string;
         };
         /**
+         * QueryOn
+         * @description A query, and the engine that is to run it.
+         */
+        QueryOn: {
+            /**
+             * Engine
+             * @default sqlite
+             */
+            engine: string;
+            /** Sql */
+            sql: string;
+        };
+        /**
          * QuestionLine
          * @description A question that waits at an answer.
          */
@@ -5517,6 +5694,30 @@ export interface components {
             sql: string;
         };
         /**
+         * StepQueryOn
+         * @description A step's query, and the engine that is to run it.
+         */
+        StepQueryOn: {
+            /**
+             * Beside
+             * @default false
+             */
+            beside: boolean;
+            /**
+             * Engine
+             * @default sqlite
+             */
+            engine: string;
+            /**
+             * Only
+             * @default
+             * @enum {string}
+             */
+            only: "" | "kept" | "false" | "unknown";
+            /** Sql */
+            sql: string;
+        };
+        /**
          * StepRows
          * @description The rows of a step.
          */
@@ -5540,6 +5741,8 @@ export interface components {
             answer: string;
             /** Datasets */
             datasets: components["schemas"]["DatasetVerdict"][];
+            /** Engine */
+            engine: string;
             /** Exercise */
             exercise: string;
             /** Exercise Title */
@@ -8545,6 +8748,124 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    move_api_courses__course__exercises__slug__engines__engine__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                engine: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Content"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedExercise"];
+                };
             };
             /** @description Bad Request */
             400: {
@@ -18175,7 +18496,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Query"];
+                "application/json": components["schemas"]["QueryOn"];
             };
         };
         responses: {
@@ -18304,6 +18625,124 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Compared"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_on_engines_api_courses__course__samples__sample__datasets__dataset__queries_engines_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                dataset: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Query"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineRun"][];
                 };
             };
             /** @description Bad Request */
@@ -19347,7 +19786,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Query"];
+                "application/json": components["schemas"]["QueryOn"];
             };
         };
         responses: {
@@ -19465,7 +19904,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StepQuery"];
+                "application/json": components["schemas"]["StepQueryOn"];
             };
         };
         responses: {
@@ -20737,6 +21176,234 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_move_api_courses__course__sheets__slug__engines__engine__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                engine: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedExercise"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    move_api_courses__course__sheets__slug__engines__engine__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                engine: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedExercise"][];
+                };
             };
             /** @description Bad Request */
             400: {

@@ -7,10 +7,14 @@ import type { DatasetName } from "./samples";
 import { keyOf } from "./shown";
 
 /** What a query is taken apart on: a dataset of a sample, or a learner's exercise. */
-export type StepsOn = DatasetName | OwnPlace;
+export type StepsOn = (DatasetName & { engine?: string }) | OwnPlace;
 
 const SAMPLE = "/samples/{sample}/datasets/{dataset}/trace" as const;
 const OWN = "/own/sheets/{sheet}/exercises/{slug}/trace" as const;
+
+function engineOf(on: StepsOn): string {
+  return ("sample" in on && on.engine) || "sqlite";
+}
 
 export function useTrace(on: MaybeRefOrGetter<StepsOn>, sql: MaybeRefOrGetter<string>) {
   return useQuery({
@@ -23,7 +27,7 @@ export function useTrace(on: MaybeRefOrGetter<StepsOn>, sql: MaybeRefOrGetter<st
       const body = { sql: toValue(sql) };
       return dataOf(
         "sample" in path
-          ? here().POST(SAMPLE, { params: { path }, body })
+          ? here().POST(SAMPLE, { params: { path }, body: { ...body, engine: engineOf(path) } })
           : here().POST(OWN, { params: { path }, body }),
       );
     },
@@ -46,7 +50,7 @@ export function useStepRows(
       };
       return dataOf(
         "sample" in path
-          ? here().POST(`${SAMPLE}/rows`, { params: { path }, body })
+          ? here().POST(`${SAMPLE}/rows`, { params: { path }, body: { ...body, engine: engineOf(path) } })
           : here().POST(`${OWN}/rows`, { params: { path }, body }),
       );
     },

@@ -94,6 +94,10 @@ class PooledEngine:
         """The version of the engine that runs."""
         raise NotImplementedError
 
+    def ask_version(self) -> str:
+        """The same, asked for now where the engine is a server."""
+        return self.version
+
     def warm(self) -> None:
         """Starts the worker processes now."""
         self._pool.warm()

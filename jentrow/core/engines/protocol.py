@@ -174,6 +174,9 @@ class ReadingEngine(Protocol):
     def version(self) -> str:
         """The version of the engine that runs."""
 
+    def ask_version(self) -> str:
+        """The same, asked for now. Raises :class:`EngineUnavailable` where it does not answer."""
+
     def load(self, dataset: DatasetSource) -> LoadedDataset:
         """Makes a dataset ready. Raises :class:`InvalidSample` where it does not load."""
 

@@ -89,6 +89,10 @@ class RememberingEngine:
         """Its version."""
         return self.fresh.version
 
+    def ask_version(self) -> str:
+        """Its version, asked for now."""
+        return self.fresh.ask_version()
+
     def load(self, dataset: DatasetSource) -> LoadedDataset:
         """Makes a dataset ready."""
         return self.fresh.load(dataset)

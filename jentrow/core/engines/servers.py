@@ -117,6 +117,10 @@ class ServerEngine(PooledEngine):
                 self._about = version, tuple(functions)
             return self._about
 
+    def ask_version(self) -> str:
+        """The server's version, asked for now. Raises :class:`EngineUnavailable`."""
+        return self.ask_about()[0]
+
     def ask_about(self) -> tuple[str, list[str]]:
         """The same, asked for now. Raises :class:`EngineUnavailable`."""
         try:
@@ -140,8 +144,9 @@ class ServerEngine(PooledEngine):
             digest = sha256(content).hexdigest()
         else:
             digest = key
-        # A login is known to all databases of a server.
-        location = PREFIX + sha256(f"{digest} {self._address.database}".encode()).hexdigest()[:32]
+        # A login is known to all databases of a server, and belongs to who made it.
+        said = f"{digest} {self._address.database} {self._address.user}"
+        location = PREFIX + sha256(said.encode()).hexdigest()[:32]
         parts = packed(parts_of(dataset))
         said = self._built("build", location, dataset, parts, server=self._address.to_url())
         return self._is_loaded(key, location, said)

@@ -80,6 +80,7 @@ class _Run:
         self.ask: Callable[[str], ResultSet | QueryFailure] = lambda sql: engine.run(
             dataset, sql, limits
         )
+        self._source: Callable[[str], str] = lambda sql: as_source(engine, dataset, sql, limits)
 
     def traced(self, trace: Trace) -> Traced:
         return Traced(
@@ -96,7 +97,7 @@ class _Run:
         for at, sql in enumerate(step.queries):
             # Only the first way of counting rounds has them beside the rows.
             beside: Beside = "" if step.beside == "round" and at else step.beside
-            counts = self.ask(_count_query(sql, beside))
+            counts = self.ask(_count_query(self._source(sql), beside))
             if isinstance(counts, QueryFailure):
                 problem = problem or counts.message
                 continue
@@ -110,10 +111,26 @@ def _bag(result: ResultSet) -> Counter[Hashable]:
     return Counter(map(key, result.rows))
 
 
-def _count_query(sql: str, beside: Beside) -> str:
+def as_source(engine: Engine, dataset: LoadedDataset, sql: str, limits: Limits) -> str:
+    """A query as a table in FROM, with a name; what it gives beside its rows keeps its own.
+
+    MariaDB takes no columns of one name there: they are numbered.
+    """
+    if engine.dialect != "mysql":
+        return f"({sql}\n) AS counted"
+    seen = engine.show(dataset, sql, limits, 0)
+    if isinstance(seen, QueryFailure):
+        return f"({sql}\n) AS counted"
+    names = [
+        BESIDE if column.name == BESIDE else f"c{at}" for at, column in enumerate(seen.columns)
+    ]
+    return f"(WITH told ({', '.join(names)}) AS ({sql}\n) SELECT * FROM told) AS counted"
+
+
+def _count_query(source: str, beside: Beside) -> str:
     if not beside:
-        return f"SELECT COUNT(*) FROM ({sql}\n) AS counted"
-    return f"SELECT {BESIDE}, COUNT(*) FROM ({sql}\n) AS counted GROUP BY {BESIDE}"
+        return f"SELECT COUNT(*) FROM {source}"
+    return f"SELECT {BESIDE}, COUNT(*) FROM {source} GROUP BY {BESIDE}"
 
 
 def _counted(counts: ResultSet, beside: Beside, least: int) -> tuple[int, dict[str, int]]:

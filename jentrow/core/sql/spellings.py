@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from jentrow.core.sql.skeleton import Skeleton
+from jentrow.core.sql.spellings_elsewhere import FORMS_ELSEWHERE, FUNCTIONS_ELSEWHERE
 from jentrow.core.words import listed
 
 TSQL: Final = "Transact-SQL"
@@ -20,6 +21,8 @@ ORACLE: Final = "Oracle"
 MYSQL: Final = "MySQL and MariaDB"
 POSTGRES: Final = "PostgreSQL"
 STANDARD: Final = "standard SQL"
+
+ENGINES: Final = ("sqlite", "duckdb", "postgresql", "mariadb")
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,8 +45,12 @@ class Spelling:
         return f"{self.name} belongs to {_dialects(self.right_in)}. In {label}, {instead}"
 
 
-def _case(name: str, pattern: str, right_in: tuple[str, ...], sqlite: str) -> Spelling:
-    return Spelling(name, re.compile(pattern), right_in, {"sqlite": sqlite})
+def _case(name: str, pattern: str, right_in: tuple[str, ...], sqlite: str = "") -> Spelling:
+    """A form; a slip that is right nowhere is one on every engine."""
+    instead = (
+        dict.fromkeys(ENGINES, sqlite) if not right_in else {"sqlite": sqlite} if sqlite else {}
+    )
+    return Spelling(name, re.compile(pattern), right_in, instead | FORMS_ELSEWHERE.get(name, {}))
 
 
 FORMS: Final = (
@@ -90,10 +97,18 @@ FORMS: Final = (
     _case("IF … THEN", r" (ELSE ?IF|ELSIF) ", ("procedures",), "a CASE has further branches by WHEN … THEN …, and ELSE once, at its end."),
     _case("SHOW or DESCRIBE", r"^ (SHOW|DESCRIBE|DESC) ", (MYSQL, ORACLE), "tables and columns are not asked for: they stand beside the editor, with their types and keys."),
     _case("ISNULL(a, b)", r" ISNULL \( ", (TSQL, MYSQL), "write COALESCE(a, b), and a IS NULL for ISNULL(a)."),
+    _case("LIMIT n, m", r" LIMIT # , # ", (MYSQL, "SQLite")),
+    _case("A name in backquotes", r" ` ", (MYSQL,)),
+    _case("==", r" (==|= =) ", ("SQLite", "DuckDB")),
+    _case("NULLS FIRST", r" NULLS (FIRST|LAST) ", (STANDARD, POSTGRES)),
+    _case("FILTER", r" \) FILTER \( ", (STANDARD, POSTGRES)),
+    _case("FULL JOIN", r" FULL (OUTER )?JOIN ", (STANDARD,)),
+    _case("INTERVAL '…'", r" INTERVAL ' ", (POSTGRES, STANDARD)),
+    _case("GLOB", r" GLOB ", ("SQLite",)),
     _case("IS NOT IN", r" IS (NOT )?(IN|LIKE|BETWEEN) ", (), "IS stands before NULL: leave it out before IN, LIKE and BETWEEN."),
     _case("= IN", r" [=<>]+ (IN|LIKE|BETWEEN|IS) ", (), "a comparison has one operator: leave the sign out before IN, LIKE, BETWEEN and IS."),
-    _case("=<", r" = < ", (), "less than or equal is written <=."),
-    _case("=>", r" = > ", (), "greater than or equal is written >=."),
+    _case("=<", r" (= <|=<) ", (), "less than or equal is written <=."),
+    _case("=>", r" (= >|=>) ", (), "greater than or equal is written >=."),
     _case("=!", r" = ! ", (), "not equal is written <> or !=."),
     _case("ASCENDING", r" (ASCENDING|DESCENDING) ", (), "an order is ASC or DESC."),
     _case("BETWEEN … TO", r" BETWEEN (- )?[\w#'\"]+ (TO|,) ", (), "the bounds are joined by AND: BETWEEN 1 AND 5."),
@@ -205,8 +220,24 @@ _FUNCTIONS: Final[tuple[tuple[str, tuple[str, ...], str], ...]] = (
     ("any_value", (STANDARD,), "MIN(x) or MAX(x)"),
     ("trunc", (ORACLE, POSTGRES), "CAST(x AS INTEGER), or ROUND(x, n)"),
 )
+_OF_SQLITE: Final[tuple[tuple[str, tuple[str, ...], str], ...]] = (
+    # What SQLite has itself, and other engines have not.
+    ("ifnull", ("SQLite", MYSQL), ""),
+    ("iif", ("SQLite", TSQL), ""),
+    ("strftime", ("SQLite",), ""),
+    ("julianday", ("SQLite",), ""),
+    ("instr", ("SQLite", ORACLE, MYSQL), ""),
+    ("total", ("SQLite",), ""),
+    ("printf", ("SQLite",), ""),
+    ("random", ("SQLite", POSTGRES), ""),
+    ("group_concat", ("SQLite", MYSQL), ""),
+    ("string_agg", (POSTGRES, TSQL), ""),
+    ("regexp_matches", (POSTGRES, "DuckDB"), ""),
+    ("median", (ORACLE, "DuckDB"), ""),
+)
 FUNCTIONS: Final[dict[str, tuple[tuple[str, ...], Mapping[str, str]]]] = {
-    name: (right_in, {"sqlite": sqlite}) for name, right_in, sqlite in _FUNCTIONS
+    name: (right_in, ({"sqlite": sqlite} if sqlite else {}) | FUNCTIONS_ELSEWHERE.get(name, {}))
+    for name, right_in, sqlite in (*_FUNCTIONS, *_OF_SQLITE)
 }
 """Functions by their names: the dialects that have them, and what each engine has instead."""
 

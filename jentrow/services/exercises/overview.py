@@ -184,7 +184,7 @@ def exercise_view(scope: CourseScope, slug: str) -> ExerciseView:
             content=record_content(exercise),
             draft=exercise.draft,
             drafted_at=exercise.drafted_at,
-            engine_version=scope.runtime.engines.get(exercise.engine).version,
+            engine_version=scope.runtime.engines.version(exercise.engine),
             datasets=[dataset.name for dataset in exercise.sample.datasets],
             sheets=[
                 SheetPlace(sheet.slug, sheet.title, place)

@@ -236,7 +236,7 @@ def own_exercise(own: LearnerScope, sheet: str, slug: str) -> OwnExercise:
             exercise.prompt,
             worth(place.entry),
             own.runtime.engines.label(exercise.engine),
-            own.runtime.engines.get(exercise.engine).capabilities.functions,
+            own.runtime.engines.state(exercise.engine).functions,
             core_exercise(exercise).feedback.steps,
             place.sheet.slug,
             place.sheet.title,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
+from jentrow.core.engines.labels import DIALECTS
 from jentrow.core.sql.layout import Layout, LayoutRules, lay_out
 from jentrow.records.contents import core_exercise
 from jentrow.services.learners.places import checked_text, place_of
@@ -18,5 +19,5 @@ def tidy_text(own: LearnerScope, sheet: str, slug: str, sql: str) -> Layout:
     with own.records.session() as session:
         exercise = place_of(session, own, sheet, slug).exercise
         rules = core_exercise(exercise).layout
-    dialect = own.runtime.engines.get(exercise.engine).dialect
+    dialect = DIALECTS[exercise.engine]
     return lay_out(sql, rules if rules.chosen else USUAL, dialect)

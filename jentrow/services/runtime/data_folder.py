@@ -21,6 +21,7 @@ COPIES: Final = "copies"
 """Learners' own copies of samples: files that are called by learner and sample."""
 
 ENGINES: Final = "engines"
+VERSIONS: Final = "engine-versions.json"
 SET_ASIDE: Final = "set-aside"
 LOCK: Final = "server.lock"
 _LOG = logging.getLogger(__name__)

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import json
 import threading
 from collections.abc import Collection, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Final, Literal, TypeAlias, get_args
 
+from cachetools import TTLCache
+
 from jentrow.core.engines.duckdb.engine import DuckDBEngine
-from jentrow.core.engines.labels import ENGINES, LABELS
+from jentrow.core.engines.labels import DIALECTS, ENGINES, LABELS
 from jentrow.core.engines.mariadb.engine import MariaDBEngine, mariadb_address
 from jentrow.core.engines.pooled import PooledEngine
 from jentrow.core.engines.postgresql.engine import PostgreSQLEngine, postgresql_address
@@ -31,6 +35,9 @@ _PROCESSES: Final[dict[Use, tuple[int | None, int]]] = {
 """How many worker processes each use has (None: one for each processor), and how far they stand
 back for others: hand-ins and short runs go before imports and regrading, and those before runs
 that take long."""
+
+STATE_SECONDS: Final = 10.0
+"""How long what a server said of itself is believed."""
 
 
 def engine_named(
@@ -82,14 +89,40 @@ def opened_engine(name: str, workers: int | None = None) -> Iterator[Engine]:
         engine.close()
 
 
+@dataclass(frozen=True)
+class EngineState:
+    """An engine as it is now; ``reason`` says why it does not answer, empty where it does.
+
+    ``version`` is the last that is known, empty where none is.
+    """
+
+    name: str
+    label: str
+    dialect: str
+    version: str
+    functions: tuple[str, ...]
+    lacks: tuple[str, ...]
+    no_copies: str
+    reason: str
+
+    @property
+    def answers(self) -> bool:
+        """Whether queries can run on it now."""
+        return not self.reason
+
+
 class Engines:
     """The engines of a running server, begun when first asked for. Safe to share between threads."""
 
-    def __init__(self, folder: Path) -> None:
-        """``folder`` keeps what they load."""
+    def __init__(self, folder: Path, settings: Settings, versions: Path | None = None) -> None:
+        """``folder`` keeps what they load; ``versions`` is a file that keeps what is known of servers."""
         self._folder = folder
+        self._settings = settings
+        self._versions = KnownVersions(versions)
         self._begun: dict[tuple[str, Use], RememberingEngine] = {}
+        self._states: TTLCache[str, EngineState] = TTLCache(len(ENGINES), STATE_SECONDS)
         self._lock = threading.Lock()
+        self._looking = threading.Lock()
         self._closed = False
 
     def get(self, name: str, *, fresh: bool = False, use: Use = "steady") -> Engine:
@@ -104,25 +137,54 @@ class Engines:
             if (name, use) not in self._begun:
                 workers, niceness = _PROCESSES[use]
                 self._begun[name, use] = RememberingEngine(
-                    engine_named(name, self._folder / f"{name}-{use}", workers, niceness)
+                    engine_named(
+                        name, self._folder / f"{name}-{use}", workers, niceness, self._settings
+                    )
                 )
             engine = self._begun[name, use]
         return engine.fresh if fresh else engine
 
-    def all(self) -> list[Engine]:
-        """Every engine that there is."""
-        return [self.get(name) for name in ENGINES]
+    def state(self, name: str) -> EngineState:
+        """An engine as it is; a server is asked again after some seconds."""
+        with self._looking:
+            known = self._states.get(name)
+            if known is None:
+                known = self._states[name] = self._looked_at(name)
+            return known
+
+    def _looked_at(self, name: str) -> EngineState:
+        try:
+            engine = self.get(name)
+            can = engine.capabilities
+            version = engine.ask_version()
+        except EngineUnavailable as problem:
+            known = self._versions.of(name)
+            return EngineState(name, LABELS[name], DIALECTS[name], known, (), (), "", str(problem))
+        self._versions.note(name, version)
+        lacks = tuple(lack.says for lack in can.lacks)
+        return EngineState(
+            name, can.label, can.dialect, version, can.functions, lacks, can.no_copies, ""
+        )
+
+    def all(self) -> list[EngineState]:
+        """Every engine that there is, also those that do not answer."""
+        return [self.state(name) for name in ENGINES]
+
+    def version(self, name: str) -> str:
+        """The version of an engine; of a server that does not answer, the last that is known."""
+        return self.state(name).version
 
     def label(self, name: str) -> str:
         """An engine and its version as people write them, such as SQLite 3.54.1."""
-        engine = self.get(name)
-        return f"{engine.capabilities.label} {engine.version}"
+        found = self.state(name)
+        return f"{found.label} {found.version}".strip()
 
     def warm(self, names: Collection[str]) -> None:
-        """Begins these engines for every use."""
+        """Begins these engines for every use, as far as they answer."""
         for use in get_args(Use):
             for name in names:
-                self.get(name, use=use)
+                with suppress(EngineUnavailable):
+                    self.get(name, use=use)
 
     def close(self) -> None:
         """Ends them; whoever waits for one gets :class:`PoolClosed`."""
@@ -131,3 +193,26 @@ class Engines:
             engines = list(self._begun.values())
         for engine in engines:
             engine.close()
+
+
+class KnownVersions:
+    """The versions of servers that answered last, also those before this server was started."""
+
+    def __init__(self, file: Path | None) -> None:
+        self._file = file
+        self._known: dict[str, str] = {}
+        if file is not None and file.is_file():
+            with suppress(ValueError):
+                self._known = json.loads(file.read_text(encoding="utf-8"))
+
+    def of(self, name: str) -> str:
+        """The version of an engine; empty where none is known."""
+        return str(self._known.get(name, ""))
+
+    def note(self, name: str, version: str) -> None:
+        """Keeps the version of an engine that answered."""
+        if self._known.get(name) == version:
+            return
+        self._known[name] = version
+        if self._file is not None:
+            self._file.write_text(json.dumps(self._known, indent=1), encoding="utf-8")

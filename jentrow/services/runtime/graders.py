@@ -66,7 +66,7 @@ class Graders:
     def made_with(self, exercise: Exercise) -> MadeWith:
         """What answers to an exercise would be graded with now."""
         core = self._within_bounds(core_exercise(exercise))
-        engine = f"{core.engine} {self._engines.get(core.engine).version}"
+        engine = f"{core.engine} {self._engines.version(core.engine)}"
         datasets = tuple(self._datasets.versions(exercise.sample))
         state = f"{_graded_by(core)} {engine} {datasets}"
         return MadeWith(engine, datasets, sha256(state.encode()).hexdigest()[:32])

@@ -20,7 +20,7 @@ from sqlalchemy import select
 
 from jentrow.core.batches import batched
 from jentrow.core.engines.protocol import Judging
-from jentrow.core.errors import JentrowError
+from jentrow.core.errors import EngineUnavailable, JentrowError
 from jentrow.core.exercises.outcome_groups import codes_of, group_of
 from jentrow.core.exercises.outcomes import Outcome
 from jentrow.core.processes.workers import PoolClosed
@@ -35,6 +35,7 @@ from jentrow.records.tasks import (
     HANDED_IN,
     SLOW,
     TAKEN_IN,
+    WAITS_FOR_ENGINE,
     Batch,
     Waiting,
     add_forgotten,
@@ -43,12 +44,14 @@ from jentrow.records.tasks import (
     claim_batch,
     count_tasks,
     drop_tasks,
+    exercises_waiting_for_engines,
     note_lost,
     paused_courses,
     put_back,
     release,
     release_all_of,
     release_stale,
+    unblock_tasks,
 )
 from jentrow.services.runtime.engines import Engines
 from jentrow.services.runtime.graders import Graders, MadeWith
@@ -290,6 +293,10 @@ class GradingQueue:
                 )
                 if self._closing:
                     return
+            if lane is STEADY:
+                with suppress(RecordsUnavailable):
+                    self.look_for_engines()
+            with self._changed:
                 if not woken and not self._all_paused and not self._ready():
                     continue
                 # What comes from here on wakes the lane again.
@@ -313,6 +320,16 @@ class GradingQueue:
                     self._wanted.add(lane.name)
                 self._changed.notify_all()
 
+    def look_for_engines(self) -> None:
+        """Lets answers be graded again whose engine did not answer, and does now."""
+        with self._records.session() as session:
+            waiting = exercises_waiting_for_engines(session)
+        back = [id for id, engine in waiting.items() if self._engines.state(engine).answers]
+        if back:
+            with self._records.writing() as session:
+                unblock_tasks(session, back)
+            self.wake()
+
     def _next_batch(self, lane: QueueLane) -> int:
         """Grades one batch; returns how many submissions that were, 0 where nothing waits."""
         with self._records.writing() as session:
@@ -328,6 +345,12 @@ class GradingQueue:
             self._release(batch)
             if not self._closing:
                 raise
+        except EngineUnavailable as problem:
+            # No verdict comes of it: the answers wait until the engine answers again.
+            with self._records.writing() as session:
+                release(session, list(batch.generations))
+                block_tasks(session, exercise.id, f"{WAITS_FOR_ENGINE}{problem}")
+            self._count()
         except Exception as problem:  # noqa: BLE001
             # Whatever goes wrong with one exercise, the others go on.
             if not isinstance(problem, JentrowError):

@@ -14,7 +14,7 @@ from jentrow.core.exercises.judging_worker import LOADED_AHEAD
 from jentrow.core.processes.nursery import NURSERY
 from jentrow.core.samples.reading import ReadingRoom
 from jentrow.records.database import Records
-from jentrow.services.runtime.data_folder import check_whole, engine_folder
+from jentrow.services.runtime.data_folder import VERSIONS, check_whole, engine_folder
 from jentrow.services.runtime.engines import Engines
 from jentrow.services.runtime.graders import Graders
 from jentrow.services.runtime.grading_queue import GradingQueue
@@ -55,7 +55,7 @@ class Runtime:
         self.datasets = OpenDatasets(folder, self.reading)
         self.import_jobs = Imports(folder, self.settings.upload_mb << 20)
         self._engine_folder = engine_folder(folder)
-        self.engines = Engines(self._engine_folder)
+        self.engines = Engines(self._engine_folder, self.settings, folder / VERSIONS)
         self.graders = Graders(self.engines, self.datasets, self.settings)
         self.queue = GradingQueue(self.records, self.graders, self.engines)
         self.standings: LRUCache[int, Any] = LRUCache(KEPT_STANDINGS)

@@ -7,11 +7,11 @@ from typing import Any
 
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
-from jentrow.core.exercises.tracing import TRUTHS, Traced, trace_query
+from jentrow.core.exercises.tracing import TRUTHS, Traced, as_source, trace_query
 from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.steps import BESIDE
 from jentrow.services.samples.catalogue import record_of
-from jentrow.services.samples.tried_queries import ENGINE, LIMITS, SHOWN_ROWS
+from jentrow.services.samples.tried_queries import LIMITS, SHOWN_ROWS
 from jentrow.services.scope import CourseScope
 
 
@@ -24,22 +24,25 @@ class StepRows:
     message: str
 
 
-def trace(scope: CourseScope, sample: str, dataset: str, sql: str) -> Traced:
+def trace(scope: CourseScope, sample: str, dataset: str, sql: str, engine_name: str) -> Traced:
     """Takes a query apart on a dataset."""
-    engine, loaded = _loaded(scope, sample, dataset)
+    engine, loaded = _loaded(scope, sample, dataset, engine_name)
     return trace_query(engine, loaded, sql, LIMITS)
 
 
 def step_rows(
-    scope: CourseScope, sample: str, dataset: str, sql: str, *, beside: bool, only: str = ""
-) -> StepRows:
+    scope: CourseScope, sample: str, dataset: str, sql: str, engine_name: str, *, beside: bool,
+    only: str = "",
+) -> StepRows:  # fmt: skip
     """The rows of a step of a trace: see :func:`rows_of_step`."""
-    engine, loaded = _loaded(scope, sample, dataset)
+    engine, loaded = _loaded(scope, sample, dataset, engine_name)
     return rows_of_step(engine, loaded, sql, LIMITS, beside=beside, only=only)
 
 
-def _loaded(scope: CourseScope, sample: str, dataset: str) -> tuple[Engine, LoadedDataset]:
-    engine = scope.runtime.engines.get(ENGINE)
+def _loaded(
+    scope: CourseScope, sample: str, dataset: str, name: str
+) -> tuple[Engine, LoadedDataset]:
+    engine = scope.runtime.engines.get(name)
     return engine, engine.load(scope.runtime.datasets.source(record_of(scope, sample, dataset)))
 
 
@@ -58,8 +61,10 @@ def rows_of_step(
     """
     if only:
         value = next(value for value, word in TRUTHS.items() if word == only)
-        truth = "NULL" if value is None else str(value)
-        sql = f"SELECT * FROM ({sql}\n) AS told WHERE {BESIDE} IS {truth}"
+        source = as_source(engine, loaded, sql, limits)
+        # One way to ask that every engine has: 1, 0 and true, false are not the same everywhere.
+        wanted = {None: f"{BESIDE} IS NULL", 1: BESIDE, 0: f"NOT {BESIDE}"}[value]
+        sql = f"SELECT * FROM {source} WHERE {wanted}"
     view = engine.show(loaded, sql, limits, SHOWN_ROWS)
     if isinstance(view, QueryFailure):
         return StepRows(None, [], view.message)

@@ -60,11 +60,13 @@ class Compared:
     message: str
 
 
-def try_query(scope: CourseScope, sample: str, dataset: str, sql: str) -> TriedView:
+def try_query(
+    scope: CourseScope, sample: str, dataset: str, sql: str, engine_name: str = ENGINE
+) -> TriedView:
     """Runs a query on a dataset and keeps it in the history."""
     record = record_of(scope, sample, dataset)
     source = scope.runtime.datasets.source(record)
-    engine = scope.runtime.engines.get(ENGINE)
+    engine = scope.runtime.engines.get(engine_name)
     outcome = engine.show(engine.load(source), sql, LIMITS, SHOWN_ROWS)
     rows = None if isinstance(outcome, QueryFailure) else outcome.row_count
     said = outcome.message if isinstance(outcome, QueryFailure) else ""

@@ -38,6 +38,7 @@ class SubmissionView:
     exercise: str
     exercise_title: str
     sample: str
+    engine: str
     points: float
     verdict: str
     undecided: str
@@ -87,6 +88,7 @@ def submission_view(
         exercise=exercise.slug,
         exercise_title=exercise.title,
         sample=exercise.sample.name,
+        engine=exercise.engine,
         points=exercise.points,
         verdict=kept.standing if kept else "waiting",
         undecided=UNDECIDED_WORDS[kept.undecided] if kept else "",  # type: ignore[index]

@@ -3,9 +3,11 @@ import { computed, provide, ref, useTemplateRef } from "vue";
 import { useRouter } from "vue-router";
 
 import type { Schemas } from "../../api/client";
+import { useEngineRuns, useEngines } from "../../api/engines";
 import { useFunctions } from "../../api/queries";
 import { columnsByTable, useQueryTrial, useRunNames, useTriedQueries } from "../../api/samples";
 import DataTable from "../../components/DataTable.vue";
+import EngineRuns from "../../components/EngineRuns.vue";
 import RunHistory from "../../components/RunHistory.vue";
 import SqlEditor from "../../components/SqlEditor.vue";
 import WovenTable from "../../components/WovenTable.vue";
@@ -40,19 +42,31 @@ const mark = computed(() => {
   if (!said?.place || !ran.value || ranText.value !== first.value) return null;
   return { ...placeInWhole(ran.value, said.place), length: Math.max(said.near.length, 1) };
 });
-const functions = useFunctions();
+const functions = useFunctions(() => engine.value);
 provide(INSERT_VALUE, (literal) => (isComparing.value ? other.value : editor.value)?.insert(literal));
-const isBusy = computed(() => run.isPending.value || compare.isPending.value);
+const engines = useEngines();
+const engine = ref("sqlite");
+const onAll = useEngineRuns(props.bench.name);
+const showsEngines = ref(false);
+const isBusy = computed(() => run.isPending.value || compare.isPending.value || onAll.isPending.value);
+/** The same text on every engine, to see where they differ. */
+function goOnAll(): void {
+  if (!first.value.trim()) return;
+  showsEngines.value = true;
+  listed.value = false;
+  onAll.mutate(editor.value?.piece()?.sql ?? first.value);
+}
 
 async function go(): Promise<void> {
   listed.value = false;
+  showsEngines.value = false;
   if (!first.value.trim()) return;
   if (isComparing.value && second.value.trim()) {
     await compare.mutateAsync({ first: first.value, second: second.value }).catch(() => undefined);
   } else {
     ran.value = editor.value?.piece();
     ranText.value = first.value;
-    await run.mutateAsync(ran.value?.sql ?? first.value).catch(() => undefined);
+    await run.mutateAsync({ sql: ran.value?.sql ?? first.value, engine: engine.value }).catch(() => undefined);
   }
 }
 
@@ -80,7 +94,7 @@ function present(): void {
 }
 
 const message = computed(
-  () => run.error.value?.message ?? (isComparing.value ? compare.error.value?.message : undefined),
+  () => (showsEngines.value ? onAll.error.value?.message : run.error.value?.message) ?? (isComparing.value ? compare.error.value?.message : undefined),
 );
 
 defineExpose({ focus: () => editor.value?.focus() });
@@ -98,8 +112,11 @@ defineExpose({ focus: () => editor.value?.focus() });
       <ElButton type="primary" :disabled="isBusy" @click="go">
         {{ isComparing ? "Compare" : "Run" }}
       </ElButton>
+      <ElSelect v-if="!isComparing" v-model="engine" aria-label="engine" class="engine">
+        <ElOption v-for="one in engines" :key="one.name" :value="one.name" :label="one.label" :disabled="Boolean(one.reason)" />
+      </ElSelect>
       <span v-if="isBusy" class="quiet">running …</span>
-      <strong v-else-if="!isComparing && run.data.value?.result">{{
+      <strong v-else-if="!isComparing && !showsEngines && run.data.value?.result">{{
         counted(run.data.value.result.row_count, "row") }}</strong>
       <strong v-else-if="isComparing && compare.data.value" :class="{ problem: !compare.data.value.same }">{{
         compare.data.value.same ? "the same result" : "not the same" }}</strong>
@@ -107,16 +124,18 @@ defineExpose({ focus: () => editor.value?.focus() });
       <ElButton link @click="startComparing">
         {{ isComparing ? "only one query" : "compare with another query" }}
       </ElButton>
+      <ElButton v-if="!isComparing && first.trim()" link @click="goOnAll">on every engine</ElButton>
       <ElButton v-if="!isComparing && first.trim()" link @click="present">Present</ElButton>
       <ElButton v-if="tried?.length" link :aria-expanded="listed" @click="listed = !listed">Earlier runs {{ tried.length }}</ElButton>
     </p>
     <p v-if="message" class="problem" role="alert">{{ message }}</p>
-    <p v-if="problem && !isComparing" class="problem" role="alert">{{ problem.message }}</p>
+    <p v-if="problem && !isComparing && !showsEngines" class="problem" role="alert">{{ problem.message }}</p>
     <RunHistory v-if="listed" class="earlier" :lines="tried ?? []" with-dataset @take="take"
       @name="(line, name) => names.mutate({ id: line.id, name })" />
     <div v-else class="result">
       <WovenTable v-if="isComparing && compare.data.value?.woven" :woven="compare.data.value.woven"
         :only-differences="false" due="first" given="second" />
+      <EngineRuns v-else-if="showsEngines && onAll.data.value" :runs="onAll.data.value" />
       <DataTable v-else-if="!isComparing && run.data.value?.result" :result="run.data.value.result"
         label="The query's rows" />
     </div>
@@ -148,6 +167,10 @@ defineExpose({ focus: () => editor.value?.focus() });
   align-items: center;
   gap: 4px 12px;
   padding: 6px 0;
+}
+
+.engine {
+  width: 124px;
 }
 
 .result,

@@ -32,7 +32,7 @@ const mark = computed(() =>
 );
 const counts = computed(() => (judged.value?.ledger.length ?? 0) > 1);
 const seesLayout = ref(false);
-const functions = useFunctions();
+const functions = useFunctions(() => props.bench.content.value?.engine ?? "sqlite");
 watch(
   () => props.label,
   () => {

@@ -145,7 +145,7 @@ useKeys([
       </div>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <ReferencePanel v-if="shown === 'reference'" ref="reference" v-model:content="content" :bench="bench" />
-      <StepTrace v-else-if="shown === 'steps'" ref="steps" :on="{ sample: content.sample, dataset: 'open' }"
+      <StepTrace v-else-if="shown === 'steps'" ref="steps" :on="{ sample: content.sample, dataset: 'open', engine: content.engine }"
         :sql="bench.looked.value?.reference ?? ''" />
       <AlsoPanel v-else-if="shown === 'also'" v-model:content="content" :bench="bench" />
       <SampleTables v-else-if="shown === 'tables'" :sample="content.sample" />

@@ -22,7 +22,7 @@ const mark = computed(() =>
 );
 const layout = computed(() => proof.value?.layout);
 const seesLayout = ref(false);
-const functions = useFunctions();
+const functions = useFunctions(() => content.value.engine);
 provide(INSERT_VALUE, (literal) => editor.value?.insert(literal));
 
 defineExpose({ focus: () => editor.value?.focus() });

@@ -2,12 +2,12 @@
 import { computed, ref } from "vue";
 
 import type { ExerciseContent, Feedback } from "../../api/exercises";
-import { useAbout } from "../../api/queries";
 import { useSamples } from "../../api/samples";
 import DataTable from "../../components/DataTable.vue";
 import ProseText from "../../components/ProseText.vue";
 import TextEditor from "../../components/TextEditor.vue";
 import { counted } from "../../composables/words";
+import EngineChoice from "./EngineChoice.vue";
 import type { ExerciseBench } from "./use-exercise-bench";
 
 /** What is asked: title, points, tags, sample, prompt, and what learners see of the result. */
@@ -20,8 +20,6 @@ const names = computed(() => {
   const tables = props.bench.sample.value?.tables ?? [];
   return [...new Set(tables.flatMap((one) => [one.name, ...one.columns.map((c) => c.name)]))];
 });
-const { data: about } = useAbout();
-const engine = computed(() => about.value?.engines.find((one) => one.name === (content.value.engine ?? "sqlite")));
 const shown = computed(() => content.value.feedback.expected ?? {});
 
 function show(name: string, value: unknown): void {
@@ -46,11 +44,8 @@ const heldBack = computed(() => (props.bench.exercise.value?.datasets.length ?? 
         <ElSelect v-model="content.sample" aria-label="sample">
           <ElOption v-for="one in samples" :key="one.name" :value="one.name" :label="one.name" />
         </ElSelect></span>
-      <ElPopover v-if="engine" trigger="click" width="340" :title="`What ${engine.label} has not`">
-        <template #reference><ElButton link>{{ engine.label }} {{ engine.version }}</ElButton></template>
-        <ul class="lacks"><li v-for="one in engine.lacks" :key="one">{{ one }}</li></ul>
-      </ElPopover>
     </p>
+    <EngineChoice v-model="content" :slug="bench.exercise.value?.slug ?? ''" />
     <span class="labelled line grow">tags
       <ElInputTag v-model="content.tags" aria-label="tags" placeholder="joins, NULL" :trigger="'Enter'" /></span>
     <h3>Prompt

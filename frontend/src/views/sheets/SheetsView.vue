@@ -9,6 +9,7 @@ import CourseTimeField from "../../components/CourseTimeField.vue";
 import StateNotice from "../../components/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted, dayAndTime } from "../../composables/words";
+import SheetEngine from "./SheetEngine.vue";
 import SheetEntries from "./SheetEntries.vue";
 import { useSheetDesk } from "./use-sheet-desk";
 
@@ -106,6 +107,7 @@ useKeys([
       <p v-if="body.late!.rule !== 'refuse'" class="line"><label for="days">at most</label>
         <span><ElInputNumber id="days" :controls="false" class="few" :min="1" placeholder="any" :model-value="body.late!.days ?? undefined" @change="body.late!.days = $event ?? null" /> days</span></p>
       <p class="said">{{ late }}</p>
+      <SheetEngine v-if="chosen" :slug="chosen.slug" :title="chosen.title" />
       <p v-if="chosen" class="said">
         <ConfirmButton :question="`Delete ${chosen.title}? Its exercises stay.`" yes="Delete" @confirm="desk.remove()">
           Delete sheet</ConfirmButton>

@@ -114,7 +114,7 @@ def _make(db: Connection[SSCursor], address: ServerAddress, name: str, parts: Da
         f"CREATE USER '{name}'@'%%' IDENTIFIED BY %s",
         dataset_password(reading.password, name),
     )
-    _said(db, f"GRANT ALL ON {_quoted(name)}.* TO '{name}'@'%'")
+    _said(db, f"GRANT ALL ON {_as_pattern(name)}.* TO '{name}'@'%'")
     own = connected_to_dataset(reading, name)
     loader = MariaDBLoader(own, name)
     try:
@@ -124,8 +124,8 @@ def _make(db: Connection[SSCursor], address: ServerAddress, name: str, parts: Da
         _drop(db, name)
         raise
     own.close()
-    _said(db, f"REVOKE ALL ON {_quoted(name)}.* FROM '{name}'@'%'")
-    _said(db, f"GRANT SELECT, SHOW VIEW ON {_quoted(name)}.* TO '{name}'@'%'")
+    _said(db, f"REVOKE ALL ON {_as_pattern(name)}.* FROM '{name}'@'%'")
+    _said(db, f"GRANT SELECT, SHOW VIEW ON {_as_pattern(name)}.* TO '{name}'@'%'")
     for table, _, rows in tables_in(db, name):
         if rows is not None:
             _said(db, f"ANALYZE TABLE {_quoted(name)}.{_quoted(table)}")
@@ -135,6 +135,11 @@ def _make(db: Connection[SSCursor], address: ServerAddress, name: str, parts: Da
         "ON DUPLICATE KEY UPDATE loaded_at = NOW(), used_at = NOW()",
         name,
     )
+
+
+def _as_pattern(database: str) -> str:
+    """A database in GRANT, where its name is a pattern: an underscore is any sign, unless escaped."""
+    return _quoted(database.replace("_", "\\_"))
 
 
 def _drop_old(db: Connection[SSCursor]) -> None:

@@ -6,7 +6,6 @@ from typing import Final
 
 from jentrow.core.engines.rejections.common import (
     OUT_OF_RANGE,
-    aggregate_in,
     compiled,
     first_of,
     incomplete,
@@ -18,6 +17,8 @@ from jentrow.core.engines.rejections.common import (
     scalar_columns,
     scalar_rows,
     syntax,
+    types_differ,
+    unclosed,
     window_in,
     window_without_over,
     wrong_arguments,
@@ -40,11 +41,16 @@ def _syntax(one: Rejected) -> Explanation:
     rest = one.found["near"]
     if not rest:
         return incomplete(one)
-    at = one.sql.find(rest)
+    if rest[0] in "'\"`" and rest.count(rest[0]) == 1:
+        at = one.sql.rfind(rest[0])
+        return unclosed(Rejected(one.engine, {}, one.sql, at, one.catalogue))
+    at = one.sql.rfind(rest)
     near = next(
         (rest[token.start : token.end] for token in tokens_of(rest[:200], one.dialect)), rest[:20]
     )
-    index = at if at >= 0 and one.sql.find(rest, at + 1) < 0 else None
+    # What it quotes goes on to the end of the text, unless that is far.
+    is_rest = at >= 0 and (one.sql.endswith(rest) or one.sql.find(rest) == at)
+    index = at if is_rest else None
     return syntax(Rejected(one.engine, {"near": near}, one.sql, index, one.catalogue))
 
 
@@ -56,6 +62,7 @@ _PATTERNS: Final = compiled(
     (
         (r"Table '(?:.+?\.)?(?P<name>[^.']+)' doesn't exist", no_table),
         (r"Unknown table '(?P<name>.+)'", no_table),
+        (r"Unknown column '\d+' in '(?P<clause>(?i:order|group)).*'", position),
         (r"Unknown column '(?P<name>.+)' in '.*'", no_column),
         (r"Column '(?P<name>.+)' in .* is ambiguous", ambiguous),
         (r"FUNCTION (?:.+\.)?(?P<name>\w+) does not exist", _function),
@@ -67,7 +74,13 @@ _PATTERNS: Final = compiled(
             r"for the right syntax to use near '(?P<near>.*)' at line \d+",
             _syntax,
         ),
-        (r"Invalid use of group function", aggregate_in),
+        (
+            r"Invalid use of group function",
+            plain(
+                "An aggregate stands where it cannot: a condition on one belongs in HAVING, not in WHERE, "
+                "and one aggregate cannot stand inside another."
+            ),
+        ),
         (
             r"'(?P<name>.+)' isn't in GROUP BY|(?:Expression #\d+ of .*?contains nonaggregated column '|.*nonaggregated column ')(?P<other>[^']+)'.*",
             lambda one: not_grouped(
@@ -83,8 +96,12 @@ _PATTERNS: Final = compiled(
         (r"'?(?P<name>\w+)'? .*without OVER.*", window_without_over),
         (r"The used SELECT statements have a different number of columns", operands),
         (r"Operand should contain \d+ column\(s\)", scalar_columns),
+        (r"Illegal parameter data types \w+ and row for operation .*", scalar_columns),
+        (
+            r"Illegal parameter data types (?P<one>[\w ]+) and (?P<other>[\w ]+) for operation '(?P<sign>.+)'",
+            types_differ,
+        ),
         (r"Subquery returns more than 1 row", scalar_rows),
-        (r"Unknown column '\d+' in '(?P<clause>order|group) .*'", position),
         (r"Incorrect (?P<type>\w+) value: '(?P<text>.*)'.*", no_value_of),
         (r"Truncated incorrect (?P<type>\w+) value: '(?P<text>.*)'", no_value_of),
         (r".* value is out of range in '.*'", OUT_OF_RANGE),

@@ -15,6 +15,7 @@ from jentrow.core.engines.rejections.common import (
     compiled,
     first_of,
     incomplete,
+    nested_aggregate,
     no_value_of,
     not_a_condition,
     not_grouped,
@@ -78,6 +79,14 @@ def _function(one: Rejected) -> Explanation:
     return wrong_arguments(one) if one.found["name"].lower() in _TAKEN else no_function(one)
 
 
+def _limit(one: Rejected) -> Explanation:
+    return Explanation(
+        "sql.syntax",
+        "LIMIT n, m belongs to MySQL, MariaDB and SQLite. In PostgreSQL, write LIMIT n OFFSET m.",
+        "LIMIT",
+    )
+
+
 _PATTERNS: Final = compiled(
     (
         (r'relation "(?P<name>.+)" does not exist', no_table),
@@ -96,7 +105,8 @@ _PATTERNS: Final = compiled(
         (r'column "(?P<name>.+)" must appear in the GROUP BY clause or be used in an aggregate function', not_grouped),
         (r'subquery uses ungrouped column "(?P<name>.+)" from outer query', not_grouped),
         (r"aggregate functions are not allowed in (?P<clause>.+)", aggregate_in),
-        (r"aggregate function calls cannot be nested", aggregate_in),
+        (r"aggregate function calls cannot be nested", nested_aggregate),
+        (r"LIMIT #,# syntax is not supported", _limit),
         (r"window functions are not allowed in (?P<clause>.+)", window_in),
         (r"window function calls cannot be nested", window_in),
         (r"window function (?P<name>\w+) requires an OVER clause", window_without_over),

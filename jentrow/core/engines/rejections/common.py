@@ -6,10 +6,11 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 from typing import Final
 
-from jentrow.core.engines.rejections.names import DISTINCT_OF_ONE
+from jentrow.core.engines.rejections.names import DISTINCT_OF_ONE, no_column
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected, listed_names
 from jentrow.core.engines.rejections.syntax import syntax_hint, token_hint, unfinished_hint
 from jentrow.core.sql.sources import Catalogue
+from jentrow.core.sql.spellings import form_at
 
 Explained = Callable[[Rejected], Explanation]
 Pattern = tuple[str, Explained]
@@ -56,7 +57,8 @@ def syntax(one: Rejected) -> Explanation:
     """A text that the engine cannot read from a word on: ``near``."""
     near = one.found["near"]
     hint = syntax_hint(one, near)
-    return Explanation("sql.syntax", f"The query cannot be read from {near!r} on.{hint}", near)
+    message = f"The query cannot be read from {near!r} on.{hint}"
+    return Explanation("sql.syntax", message, near, one.index)
 
 
 def incomplete(one: Rejected) -> Explanation:
@@ -71,7 +73,8 @@ def unclosed(one: Rejected) -> Explanation:
     """A text or name whose quote is never closed."""
     sign = one.sql[one.index] if one.index is not None and one.index < len(one.sql) else "'"
     sign = sign if sign in "'\"`" else "'"
-    return Explanation("sql.syntax", f"A text or name that begins with {sign} is never closed.")
+    message = f"A text or name that begins with {sign} is never closed."
+    return Explanation("sql.syntax", message, index=one.index)
 
 
 def strange_sign(one: Rejected) -> Explanation:
@@ -84,6 +87,8 @@ def strange_sign(one: Rejected) -> Explanation:
 def not_grouped(one: Rejected) -> Explanation:
     """A column that stands beside an aggregate, or outside of the groups: ``name``."""
     name = one.found["name"].strip('"')
+    if name.rpartition(".")[2].lower() not in one.names:
+        return no_column(one)
     return Explanation(
         "sql.runtime",
         f"{name} is neither grouped nor inside an aggregate, so that a group has several values of it: "
@@ -100,6 +105,15 @@ def aggregate_in(one: Rejected) -> Explanation:
         "sql.runtime",
         f"An aggregate cannot stand in {where}. A condition on an aggregate belongs in HAVING, and one "
         "aggregate cannot stand inside another.",
+    )
+
+
+def nested_aggregate(one: Rejected) -> Explanation:
+    """An aggregate inside another."""
+    return Explanation(
+        "sql.runtime",
+        "One aggregate cannot stand inside another: work the inner one out in FROM (…), by groups, and "
+        "take the outer one of that.",
     )
 
 
@@ -145,7 +159,7 @@ def scalar_columns(one: Rejected) -> Explanation:
 
 def position(one: Rejected) -> Explanation:
     """A sort key or grouping key by its place, outside of the select list."""
-    clause = one.found.get("clause", "").upper() or "ORDER BY"
+    clause = (one.found.get("clause", "").upper() or "ORDER").removesuffix(" BY") + " BY"
     return Explanation(
         "sql.runtime", f"A key of {clause} is a position outside the select list.", clause
     )
@@ -153,6 +167,10 @@ def position(one: Rejected) -> Explanation:
 
 def types_differ(one: Rejected) -> Explanation:
     """Values of two kinds that are compared or combined: ``one``, ``other``, perhaps ``sign``."""
+    at = one.skeleton.token_holding(one.index)
+    slip = form_at(one.skeleton, at, one.engine, one.label) if at is not None else None
+    if slip:
+        return Explanation("sql.runtime", slip, one.found.get("sign", ""))
     sign = _SIGNS.get(one.found.get("sign", ""), one.found.get("sign", ""))
     between = f"{sign} does not take" if sign else "These do not go together:"
     return Explanation(

@@ -154,6 +154,11 @@ def _holders(
 
 
 def _no_bare_column(one: Rejected, name: str, sources: Sequence[NamedSource]) -> str:
+    if _is_alias(one, name):
+        return (
+            f"{name} is a name that SELECT gives, and this part of the query is worked out before: write "
+            "the expression itself here, or put the query into FROM (…)."
+        )
     in_reach = [column for it in sources for column in one.catalogue[it.table]]
     holders = _holders(one, name, sources)
     if holders:
@@ -175,6 +180,17 @@ def _no_bare_column(one: Rejected, name: str, sources: Sequence[NamedSource]) ->
             "does not read."
         )
     return f"There is no column {name}."
+
+
+def _is_alias(one: Rejected, name: str) -> bool:
+    """Whether SELECT gives this name to a column, as far as AS tells."""
+    words = one.skeleton
+    return any(
+        words.word(at - 1) == "AS"
+        and words.written(at).strip('"`').lower() == name.lower()
+        and words.word(at + 1) in (",", "FROM")
+        for at in range(1, len(words.tokens))
+    )
 
 
 def _in_list(one: Rejected, at: int) -> bool:
@@ -226,6 +242,10 @@ def ambiguous(one: Rejected) -> Explanation:
 def no_function(one: Rejected) -> Explanation:
     """A function that the engine has not."""
     name = one.found["name"]
+    at = one.skeleton.token_holding(one.index)
+    if not name.isidentifier() and at is not None:  # a sign that is read as an operator
+        form = form_at(one.skeleton, at, one.engine, one.label)
+        return Explanation("sql.object", form or f"{one.label} has no operator {name}.", name)
     hint = function_hint(name, one.engine)
     return Explanation(
         "sql.object",

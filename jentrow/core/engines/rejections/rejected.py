@@ -15,11 +15,15 @@ from jentrow.core.words import listed
 
 @dataclass(frozen=True, slots=True)
 class Explanation:
-    """What a rejection is, in plain words; ``near`` is the piece of the text that it is about."""
+    """What a rejection is, in plain words; ``near`` is the piece of the text that it is about.
+
+    ``index`` is where that stands, where it was found in the text and the engine gives no place.
+    """
 
     code: FindingCode
     message: str
     near: str = ""
+    index: int | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import Final
 
+from jentrow.core.engines.rejections.common import Explained, incomplete, plain, syntax
 from jentrow.core.engines.rejections.names import (
     DISTINCT_OF_ONE,
     ambiguous,
@@ -15,7 +16,7 @@ from jentrow.core.engines.rejections.names import (
     no_table,
 )
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected
-from jentrow.core.engines.rejections.syntax import syntax_hint, token_hint, unfinished_hint
+from jentrow.core.engines.rejections.syntax import token_hint
 from jentrow.core.engines.sqlite.capabilities import capabilities
 from jentrow.core.sql.sources import Catalogue
 
@@ -31,19 +32,6 @@ def explained(
             pieces = {name: value or "" for name, value in found.groupdict().items()}
             return explanation_of(Rejected("sqlite", pieces, sql, index, catalogue, functions))
     return Explanation("sql.runtime", f"The engine says: {words}.")
-
-
-def _syntax(one: Rejected) -> Explanation:
-    near = one.found["near"]
-    hint = syntax_hint(one, near)
-    return Explanation("sql.syntax", f"The query cannot be read from {near!r} on.{hint}", near)
-
-
-def _incomplete(one: Rejected) -> Explanation:
-    return Explanation(
-        "sql.syntax",
-        f"The query breaks off: something is missing at its end.{unfinished_hint(one)}",
-    )
 
 
 def _token(one: Rejected) -> Explanation:
@@ -128,19 +116,7 @@ def _window(one: Rejected) -> Explanation:
     )
 
 
-def _plain(message: str, near: str = "") -> _Explained:
-    """An explanation that is always the same; {names} of the engine's words are filled in."""
-
-    def explained(one: Rejected) -> Explanation:
-        groups = {name: value.strip() for name, value in one.found.items()}
-        return Explanation("sql.runtime", message.format(**groups), near.format(**groups))
-
-    return explained
-
-
-_Explained = Callable[[Rejected], Explanation]
-
-_PATTERNS: Final[Sequence[tuple[re.Pattern[str], _Explained]]] = [
+_PATTERNS: Final[Sequence[tuple[re.Pattern[str], Explained]]] = [
     (re.compile(pattern, re.DOTALL), explanation_of)
     for pattern, explanation_of in (
         (r"no such table: (?P<name>.+)", no_table),
@@ -151,8 +127,8 @@ _PATTERNS: Final[Sequence[tuple[re.Pattern[str], _Explained]]] = [
         (r"no such function: (?P<name>.+)", no_function),
         (r"wrong number of arguments to function (?P<name>.+)\(\)", function_arguments),
         (r"ambiguous column name: (?:.*\.)?(?P<name>.+)", ambiguous),
-        (r'near "(?P<near>.*)": syntax error', _syntax),
-        (r"incomplete input", _incomplete),
+        (r'near "(?P<near>.*)": syntax error', syntax),
+        (r"incomplete input", incomplete),
         (r'unrecognized token: "(?P<token>.*)"', _token),
         (r"misuse of aggregate:? (?:function )?(?P<name>\w+)\(\)", _aggregate),
         (r"misuse of window function (?P<name>\w+)\(\)", _window),
@@ -175,194 +151,192 @@ _PATTERNS: Final[Sequence[tuple[re.Pattern[str], _Explained]]] = [
         ),
         (
             r"(?P<what>.+) aggregates must have exactly one argument",
-            _plain(DISTINCT_OF_ONE, "DISTINCT"),
+            plain(DISTINCT_OF_ONE, "DISTINCT"),
         ),
         (
             r"(?:Incorrect number of bindings supplied|Statement has \d+ bindings).*",
-            _plain(
+            plain(
                 "The query holds a ? or a name that begins with : or @ or $: that is a place for a value, which nobody fills in here. Write the value itself."
             ),
         ),
         (
             r"row value misused",
-            _plain(
+            plain(
                 "Several values in parentheses stand where one value is due: (a, b) can be compared with another pair, or stand in IN, and nowhere else."
             ),
         ),
         (
             r"Expression tree is too large.*",
-            _plain(
+            plain(
                 "The query is nested too deep for the engine: write a long chain of OR as IN (…), and a long sum in parts."
             ),
         ),
         (
             r"parser stack overflow",
-            _plain(
+            plain(
                 "The query is nested too deep for the engine: take some of its parentheses away."
             ),
         ),
         (
             r"too many terms in compound SELECT",
-            _plain("Too many queries are combined: the engine takes 500 at most.", "UNION"),
+            plain("Too many queries are combined: the engine takes 500 at most.", "UNION"),
         ),
         (
             r"too many columns.*",
-            _plain("There are too many columns for the engine, which takes 2,000."),
+            plain("There are too many columns for the engine, which takes 2,000."),
         ),
         (
             r"at most (?P<most>\d+) tables in a join",
-            _plain("Too many tables are joined: the engine takes {most} at most.", "JOIN"),
+            plain("Too many tables are joined: the engine takes {most} at most.", "JOIN"),
         ),
         (
             r"no tables specified",
-            _plain("* means all columns of the tables in FROM, and there is no FROM.", "*"),
+            plain("* means all columns of the tables in FROM, and there is no FROM.", "*"),
         ),
         (
             r"a JOIN clause is required before ON",
-            _plain("ON stands without a JOIN before it.", "ON"),
+            plain("ON stands without a JOIN before it.", "ON"),
         ),
         (
             r"unknown join type: (?P<kind>.+)",
-            _plain(
+            plain(
                 "There is no join called {kind}: it is JOIN, LEFT JOIN, RIGHT JOIN, FULL JOIN or CROSS JOIN.",
                 "{kind}",
             ),
         ),
         (
             r"a NATURAL join may not have an ON or USING clause",
-            _plain(
+            plain(
                 "A NATURAL join finds its columns by their names: it has no ON and no USING.",
                 "NATURAL",
             ),
         ),
         (
             r"cannot have both ON and USING clauses in the same join",
-            _plain("A join has ON or USING, not both.", "USING"),
+            plain("A join has ON or USING, not both.", "USING"),
         ),
         (
             r"cannot join using column (?P<name>.+) - column not present in both tables",
-            _plain(
-                "USING ({name}) wants a column of that name on both sides of the join.", "USING"
-            ),
+            plain("USING ({name}) wants a column of that name on both sides of the join.", "USING"),
         ),
         (
             r"no such window: (?P<name>.+)",
-            _plain(
+            plain(
                 "There is no window called {name}: it is defined by WINDOW {name} AS (…) after HAVING.",
                 "{name}",
             ),
         ),
         (
             r"DISTINCT is not supported for window functions",
-            _plain("A window function takes no DISTINCT.", "DISTINCT"),
+            plain("A window function takes no DISTINCT.", "DISTINCT"),
         ),
         (
             r"FILTER clause may only be used with aggregate window functions",
-            _plain("FILTER belongs to aggregates: this function is none.", "FILTER"),
+            plain("FILTER belongs to aggregates: this function is none.", "FILTER"),
         ),
         (
             r"circular reference: (?P<name>.+)",
-            _plain(
+            plain(
                 "{name} refers to itself: a query that does so begins with WITH RECURSIVE, and its first part must not.",
                 "{name}",
             ),
         ),
         (
             r"multiple (?:recursive references|references to recursive table): (?P<name>.+)",
-            _plain("A recursive query may refer to {name} once in each of its parts.", "{name}"),
+            plain("A recursive query may refer to {name} once in each of its parts.", "{name}"),
         ),
         (
             r"recursive aggregate queries not supported",
-            _plain("The recursive part of a query has no aggregate: put it outside."),
+            plain("The recursive part of a query has no aggregate: put it outside."),
         ),
         (
             r"table (?P<name>\S+) has (?P<due>\d+) values for (?P<given>\d+) columns",
-            _plain(
+            plain(
                 "{name} gives {due} values for {given} columns: there must be as many names as values.",
                 "{name}",
             ),
         ),
         (
             r"(?P<given>\d+) values for (?P<due>\d+) columns",
-            _plain(
+            plain(
                 "{given} values are given for {due} columns: there must be as many values as columns.",
                 "VALUES",
             ),
         ),
         (
             r"table (?P<name>\S+) has (?P<due>\d+) columns but (?P<given>\d+) values were supplied",
-            _plain(
+            plain(
                 "{name} has {due} columns, and {given} values are given: name the columns that they are for, or give one for each.",
                 "{name}",
             ),
         ),
         (
             r"table (?P<name>\S+) has no column named (?P<column>\S+)",
-            _plain("{name} has no column {column}.", "{column}"),
+            plain("{name} has no column {column}.", "{column}"),
         ),
         (
             r"all VALUES must have the same number of terms",
-            _plain("Each row of VALUES must have as many values as the first.", "VALUES"),
+            plain("Each row of VALUES must have as many values as the first.", "VALUES"),
         ),
         (
             r"no such collation sequence: (?P<name>.+)",
-            _plain("There is no collation {name}: there are BINARY, NOCASE and RTRIM.", "{name}"),
+            plain("There is no collation {name}: there are BINARY, NOCASE and RTRIM.", "{name}"),
         ),
         (
             r"ESCAPE expression must be a single character",
-            _plain("ESCAPE is followed by one character in quotes.", "ESCAPE"),
+            plain("ESCAPE is followed by one character in quotes.", "ESCAPE"),
         ),
         (
             r"LIKE or GLOB pattern too complex",
-            _plain("The pattern is too long for the engine.", "LIKE"),
+            plain("The pattern is too long for the engine.", "LIKE"),
         ),
         (
             r"integer overflow",
-            _plain(
+            plain(
                 "A result passes the largest whole number that there is: with x * 1.0 it is a number with a point."
             ),
         ),
-        (r"malformed JSON", _plain("A value is taken for JSON and is none.")),
+        (r"malformed JSON", plain("A value is taken for JSON and is none.")),
         (
             r"UNIQUE constraint failed: (?P<what>.+)",
-            _plain(
+            plain(
                 "A row with the same value is there already: {what} must differ from row to row."
             ),
         ),
         (
             r"NOT NULL constraint failed: (?P<what>.+)",
-            _plain("{what} needs a value: it must not be NULL."),
+            plain("{what} needs a value: it must not be NULL."),
         ),
         (
             r"CHECK constraint failed: (?P<what>.+)",
-            _plain("A value breaks the rule that the table makes: {what}."),
+            plain("A value breaks the rule that the table makes: {what}."),
         ),
         (
             r"FOREIGN KEY constraint failed",
-            _plain(
+            plain(
                 "A row would refer to a row of another table that is not there, or a row that others refer to would go."
             ),
         ),
-        (r"datatype mismatch", _plain("A key of whole numbers gets a value that is none.")),
+        (r"datatype mismatch", plain("A key of whole numbers gets a value that is none.")),
         (
             r"cannot modify (?P<name>\S+) because it is a view",
-            _plain("{name} is a view: change the tables that it reads.", "{name}"),
+            plain("{name} is a view: change the tables that it reads.", "{name}"),
         ),
         (
             r"table (?P<name>\S+) already exists",
-            _plain("There is a table {name} already.", "{name}"),
+            plain("There is a table {name} already.", "{name}"),
         ),
         (
             r"there is already .+ named (?P<name>\S+)",
-            _plain("There is something called {name} already.", "{name}"),
+            plain("There is something called {name} already.", "{name}"),
         ),
         (
             r"duplicate column name: (?P<name>.+)",
-            _plain("Two columns are called {name}.", "{name}"),
+            plain("Two columns are called {name}.", "{name}"),
         ),
         (
             r"cannot (?:INSERT into|UPDATE) generated column \"?(?P<name>[^\"]+)\"?",
-            _plain("{name} is worked out from other columns: it cannot be written.", "{name}"),
+            plain("{name} is worked out from other columns: it cannot be written.", "{name}"),
         ),
     )
 ]

@@ -1,0 +1,69 @@
+"""What each engine rejects, in a learner's words: case by case, from a file for each engine."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import pytest
+import yaml
+
+from jentrow.core.engines.labels import DIALECTS
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
+from jentrow.core.samples.sources import read_sample
+from jentrow.core.sql.skeleton import skeleton_of
+from jentrow.core.sql.spellings import FORMS, FUNCTIONS
+from jentrow.services.runtime.engines import engine_named
+from tests.conftest import DEMO, ROOT
+
+OTHERS = ("duckdb", "postgresql", "mariadb")
+CASES = [
+    (engine, *case)
+    for engine in OTHERS
+    for case in yaml.safe_load(
+        (ROOT / "tests" / "data" / f"rejections-{engine}.yaml").read_text(encoding="utf-8")
+    )
+]
+
+
+@pytest.fixture(scope="module")
+def engines() -> Iterator[dict[str, tuple[Engine, LoadedDataset]]]:
+    source = read_sample(DEMO / "samples" / "huts").open
+    running = {name: engine_named(name, workers=1) for name in OTHERS}
+    yield {name: (engine, engine.load(source)) for name, engine in running.items()}
+    for engine in running.values():
+        engine.close()
+
+
+@pytest.mark.parametrize(
+    ("name", "sql", "code", "message"), CASES, ids=[f"{case[0]} {case[1]}" for case in CASES]
+)
+def test_a_rejection_says_what_to_write(
+    engines: dict[str, tuple[Engine, LoadedDataset]], name: str, sql: str, code: str, message: str
+) -> None:
+    engine, huts = engines[name]
+    outcome = engine.run(huts, sql, Limits())
+    assert isinstance(outcome, QueryFailure)
+    assert (outcome.code, outcome.message) == (code, message)
+    assert outcome.engine_words
+
+
+@pytest.mark.parametrize("name", OTHERS)
+def test_what_is_told_of_a_function_is_true(
+    engines: dict[str, tuple[Engine, LoadedDataset]], name: str
+) -> None:
+    """A hint that belongs to a function which the engine has would never be told, or be untrue."""
+    here = set(engines[name][0].capabilities.functions)
+    assert not {one for one, (_, instead) in FUNCTIONS.items() if name in instead} & here
+
+
+@pytest.mark.parametrize("name", OTHERS)
+def test_no_form_is_found_in_texts_and_comments(name: str) -> None:
+    hidden = "SELECT 'TOP 5 x::y ILIKE N''z''' AS a -- SELECT TOP 5\nFROM huts"
+    skeleton = skeleton_of(hidden, DIALECTS[name])
+    assert not [form.name for form in FORMS if skeleton.spans(form.pattern)]
+
+
+def test_every_engine_has_its_twenty_commonest_mistakes() -> None:
+    for name in OTHERS:
+        assert sum(case[0] == name for case in CASES) >= 20
