@@ -5,6 +5,7 @@ from fastapi.testclient import TestClient
 
 from jentrow.api.app import STATUS_OF, status_of
 from jentrow.core import errors
+from jentrow.core.engines.labels import ENGINES
 from jentrow.core.errors import JentrowError
 from tests.api.conftest import SITE
 
@@ -13,7 +14,9 @@ def test_about_names_the_engine_that_runs(client: TestClient) -> None:
     import apsw
 
     about = client.get("/about").json()
-    (engine,) = about["engines"]
+    engine = about["engines"][0]
+    assert [one["name"] for one in about["engines"]] == list(ENGINES)
+    assert not [one["reason"] for one in about["engines"] if one["reason"]]
     assert (engine["label"], engine["version"]) == ("SQLite", apsw.sqlite_lib_version())
     assert "coalesce" in engine["functions"]
     assert "load_extension" not in engine["functions"]

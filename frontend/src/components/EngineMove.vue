@@ -25,7 +25,10 @@ function changed(): MovedExercise["texts"] {
       <div v-for="one in moved.datasets.filter((it) => it.woven)" :key="`${one.dataset}-woven`" class="rows">
         <WovenTable :woven="one.woven!" only-differences :due="from" :given="moved.engine" />
       </div>
-      <ul v-if="!moved.holds && moved.why.length"><li v-for="one in moved.why" :key="one">{{ one }}</li></ul>
+      <template v-if="!moved.holds && moved.why.length">
+        <p class="quiet">What the reference answer holds that the two do differently:</p>
+        <ul><li v-for="one in moved.why" :key="one">{{ one }}</li></ul>
+      </template>
       <table v-if="moved.trials.length">
         <thead><tr><th scope="col">trial</th><th scope="col">{{ from }}</th><th scope="col">{{ moved.engine }}</th></tr></thead>
         <tbody>
@@ -48,6 +51,11 @@ function changed(): MovedExercise["texts"] {
 </template>
 
 <style scoped>
+.move {
+  max-height: 62vh;
+  overflow: auto;
+}
+
 .pair {
   display: grid;
   grid-template-columns: 1fr 1fr;

@@ -25,9 +25,12 @@ function firstLabel(): string {
       <h3>{{ run.label }} <small>{{ run.version }}</small></h3>
       <p :class="{ parted: run.same === false }"><strong>{{ verdict(run) }}</strong></p>
       <p v-if="run.message" class="problem">{{ run.message }}</p>
-      <ul v-if="run.why.length"><li v-for="one in run.why" :key="one">{{ one }}</li></ul>
       <div v-if="run.woven" class="rows"><WovenTable :woven="run.woven" :only-differences="false" :due="firstLabel()" :given="run.label" /></div>
       <div v-else-if="run.result" class="rows"><DataTable :result="run.result" :label="`Rows on ${run.label}`" /></div>
+      <template v-if="run.why.length">
+        <p class="quiet">What this text holds that the two do differently:</p>
+        <ul><li v-for="one in run.why" :key="one">{{ one }}</li></ul>
+      </template>
     </section>
   </div>
 </template>

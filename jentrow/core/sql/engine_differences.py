@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from decimal import Decimal
 from typing import Final
 
 from jentrow.core.sql.skeleton import Skeleton, skeleton_of
@@ -32,6 +33,13 @@ class Difference:
 def _has(pattern: str) -> Callable[[Skeleton], bool]:
     found = re.compile(pattern)
     return lambda skeleton: bool(skeleton.spans(found))
+
+
+def _divides_by_zero(skeleton: Skeleton) -> bool:
+    return any(
+        skeleton.word(at) == "/" and skeleton.written(at + 1) in ("0", "0.0")
+        for at in range(len(skeleton.tokens))
+    )
 
 
 _REST: Final = "leaves the rest off"
@@ -103,11 +111,21 @@ DIFFERENCES: Final = (
     ),
     Difference(
         "Dividing by zero",
-        _has(r" / "),
+        _divides_by_zero,
         "SELECT 1.0 / 0",
         {
             SQLITE: ("gives NULL", None), MARIADB: ("gives NULL", None),
             DUCKDB: ("gives infinity", float("inf")), POSTGRESQL: ("is an error", "error"),
+        },
+    ),
+    Difference(
+        "The average of whole numbers",
+        _has(r" AVG \( "),
+        "SELECT AVG(n) FROM (SELECT 7 AS n UNION ALL SELECT 4 UNION ALL SELECT 9) AS t",
+        {
+            SQLITE: ("has all its places", 20 / 3), DUCKDB: ("has all its places", 20 / 3),
+            POSTGRESQL: ("has sixteen places", Decimal("6.6666666666666667")),
+            MARIADB: ("has four places", Decimal("6.6667")),
         },
     ),
     Difference(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import sqlglot
+from sqlglot import exp
 from sqlglot.errors import ErrorLevel, SqlglotError, UnsupportedError
 
 from jentrow.core.sql.parsing import dialect_named, parsed_statement
@@ -25,11 +26,14 @@ UNREADABLE = "The text cannot be read, and was not translated."
 
 
 def translated(sql: str, read: str, write: str) -> Translation:
-    """A query in another dialect; ``read`` and ``write`` are the parser's names of dialects."""
+    """A query in another dialect; ``read`` and ``write`` are the parser's names of dialects.
+
+    The text is written afresh: whoever has one that means the same there as it stands keeps that.
+    """
     if read == write:
         return Translation(sql)
     tree = parsed_statement(sql, read)
-    if tree is None:
+    if not isinstance(tree, exp.Query):
         return Translation("", (UNREADABLE,))
     notes: list[str] = []
     try:
@@ -40,9 +44,7 @@ def translated(sql: str, read: str, write: str) -> Translation:
         notes = [one.strip() for one in str(problem).splitlines() if one.strip()]
     except (SqlglotError, RecursionError, ValueError) as problem:
         return Translation("", (f"It could not be translated: {problem}",))
-    made = tree.copy().sql(
-        dialect_named(write), pretty=True, unsupported_level=ErrorLevel.IGNORE, comments=True
-    )
+    made = tree.copy().sql(dialect_named(write), pretty=True, unsupported_level=ErrorLevel.IGNORE)
     # What the one dialect writes must be something that the other can read.
     try:
         sqlglot.parse_one(made, read=dialect_named(write))

@@ -8,12 +8,12 @@ from typing import Any
 
 from jentrow.core.comparison.woven import WovenView
 from jentrow.core.engines.labels import ENGINES, LABELS
-from jentrow.core.errors import JentrowError, UnusableInput
+from jentrow.core.errors import JentrowError, ReferenceFails, UnusableInput
 from jentrow.core.exercises.content import content_of, read_exercise
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
 from jentrow.core.exercises.exercise import NamedQuery
 from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.other_engines import held_on_all
+from jentrow.core.exercises.other_engines import held_against, held_on_all
 from jentrow.core.exercises.trials import run_trials
 from jentrow.core.sql.engine_differences import differences_in
 from jentrow.core.sql.translation import Translation, translated
@@ -110,7 +110,8 @@ def _moved(
     write = scope.runtime.engines.state(engine).dialect
 
     def carried(part: str, name: str, sql: str) -> str:
-        found = translated(sql, read, write) if sql.strip() else Translation(sql)
+        stays = not sql.strip() or _means_the_same(scope, sample, old, engine, sql)
+        found = Translation(sql) if stays else translated(sql, read, write)
         texts.append(MovedText(part, name, sql, found.sql or sql, found.notes))
         return found.sql or sql
 
@@ -142,6 +143,25 @@ def _moved(
         trials,
         differences_in(old.reference, read, old.engine, engine),
     )
+
+
+def _means_the_same(
+    scope: CourseScope, sample: Sample, old: CoreExercise, engine: str, sql: str
+) -> bool:
+    """Whether a text gives the same on the other engine as it stands, on the open data.
+
+    Then its author's own words stay. What runs on neither means the same too.
+    """
+    engines = scope.runtime.engines
+    source = scope.runtime.datasets.source(sample.datasets[0])
+    text = replace(old, reference=sql)
+    try:
+        looked = held_against(engines.get(old.engine), text, source, engines.get(engine), sql)
+    except ReferenceFails:
+        return True
+    except JentrowError:
+        return False
+    return looked.outcome.verdict == "correct"
 
 
 def _datasets(

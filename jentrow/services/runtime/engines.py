@@ -20,7 +20,7 @@ from jentrow.core.engines.postgresql.engine import PostgreSQLEngine, postgresql_
 from jentrow.core.engines.protocol import Engine
 from jentrow.core.engines.remembering import RememberingEngine
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
-from jentrow.core.errors import EngineUnavailable
+from jentrow.core.errors import EngineUnavailable, UnusableInput
 from jentrow.core.processes.workers import PoolClosed
 from jentrow.services.runtime.settings import Settings, read_settings
 
@@ -49,7 +49,8 @@ def engine_named(
 ) -> Engine:
     """The engine with this name, its processes starting; a server is the one that settings name.
 
-    Raises :class:`EngineUnavailable` where there is no such engine, or no server for it.
+    Raises :class:`UnusableInput` where there is no such engine, and :class:`EngineUnavailable` where
+    there is no server for it.
     """
     engine = _made(name, folder, workers, niceness, settings or read_settings())
     engine.warm()
@@ -76,7 +77,7 @@ def _made(
                 f"JENTROW_{name.upper()}_URL."
             )
         case _:
-            raise EngineUnavailable(f"there is no engine {name!r}; known are {', '.join(ENGINES)}.")
+            raise UnusableInput(f"there is no engine {name!r}; known are {', '.join(ENGINES)}.")
 
 
 @contextmanager

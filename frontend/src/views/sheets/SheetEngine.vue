@@ -56,3 +56,20 @@ async function apply(): Promise<void> {
     </template>
   </ElDialog>
 </template>
+
+<style scoped>
+.line {
+  display: grid;
+  grid-template-columns: 72px 1fr;
+  align-items: center;
+  gap: 8px;
+}
+
+.line label {
+  color: var(--ink-3);
+}
+
+h2 {
+  margin-top: 14px;
+}
+</style>
