@@ -11,13 +11,14 @@ from __future__ import annotations
 import os
 import pwd
 import shutil
+import signal
 import socket
 import subprocess
 import sys
 import tempfile
 import time
 from collections.abc import Callable, Iterator
-from contextlib import ExitStack, contextmanager
+from contextlib import AbstractContextManager, ExitStack, contextmanager
 from pathlib import Path
 
 POSTGRESQL = "JENTROW_POSTGRESQL_URL"
@@ -74,17 +75,30 @@ def main(command: list[str]) -> int:
 @contextmanager
 def private_postgresql() -> Iterator[str]:
     """A PostgreSQL server of one's own; its address."""
+    with stoppable_postgresql() as (url, start), start():
+        yield url
+
+
+Start = Callable[[], AbstractContextManager[None]]
+
+
+@contextmanager
+def stoppable_postgresql() -> Iterator[tuple[str, Start]]:
+    """The address of a server of one's own, and what starts it for the time of a context."""
     programs = _installed("postgresql", "/usr/lib/postgresql/*/bin/initdb")
     with _folder("postgres") as (folder, as_user):
         data, port = folder / "data", _free_port()
         _run(as_user, programs / "initdb", "-D", data, "-U", "postgres", "-A", "trust", "--no-sync")
-        server = _start(
-            as_user, programs / "postgres", "-D", data, "-p", str(port), "-k", folder,
-            "-c", "listen_addresses=127.0.0.1", "-c", "fsync=off", folder=folder,
-        )  # fmt: skip
         url = f"postgresql://postgres@127.0.0.1:{port}/postgres"
-        with _running(server, lambda: answers(url)):
-            yield url
+
+        def start() -> AbstractContextManager[None]:
+            server = _start(
+                as_user, programs / "postgres", "-D", data, "-p", str(port), "-k", folder,
+                "-c", "listen_addresses=127.0.0.1", "-c", "fsync=off", folder=folder,
+            )  # fmt: skip
+            return _running(server, lambda: answers(url))
+
+        yield url, start
 
 
 @contextmanager
@@ -159,6 +173,8 @@ def _running(server: subprocess.Popen[bytes], ready: Callable[[], bool]) -> Iter
             server_pause()
         yield
     finally:
+        # PostgreSQL takes this for: end now, whoever is there. MariaDB does not mind it.
+        server.send_signal(signal.SIGINT)
         server.terminate()
         server.wait(STARTING_SECONDS)
 

@@ -90,6 +90,7 @@ class OwnExercise(View):
     prompt: str
     points: float
     engine: str
+    copy_note: str
     functions: list[str]
     steps: bool
     sheet: str

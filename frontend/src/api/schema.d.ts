@@ -4806,6 +4806,8 @@ export interface components {
             attempts: components["schemas"]["Attempt"][];
             /** Attempts Left */
             attempts_left: number | null;
+            /** Copy Note */
+            copy_note: string;
             draft: components["schemas"]["Draft"] | null;
             /** Engine */
             engine: string;

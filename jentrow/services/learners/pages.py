@@ -118,6 +118,8 @@ class DraftView:
 class OwnExercise:
     """An exercise as a learner sees it; ``functions`` are those that its engine has.
 
+    ``copy_note`` says on what a private copy runs, where that is another engine.
+
     With ``steps`` they may look at their queries step by step.
     """
 
@@ -126,6 +128,7 @@ class OwnExercise:
     prompt: str
     points: float
     engine: str
+    copy_note: str
     functions: tuple[str, ...]
     steps: bool
     sheet: str
@@ -236,6 +239,7 @@ def own_exercise(own: LearnerScope, sheet: str, slug: str) -> OwnExercise:
             exercise.prompt,
             worth(place.entry),
             own.runtime.engines.label(exercise.engine),
+            own.runtime.engines.state(exercise.engine).no_copies,
             own.runtime.engines.state(exercise.engine).functions,
             core_exercise(exercise).feedback.steps,
             place.sheet.slug,

@@ -20,6 +20,9 @@ from jentrow.services.runtime.data_folder import COPIES
 from jentrow.services.runtime.lanes import Lane
 from jentrow.services.scope import LearnerScope
 
+COPY_ENGINE: Final = "sqlite"
+"""The engine that changes copies, whichever the exercise is on: a copy is a file of its own."""
+
 COPY_GROWTH_BYTES: Final = 16 << 20
 """Bytes by which a copy may grow above the sample."""
 
@@ -65,7 +68,7 @@ def run_on_copy(own: LearnerScope, sheet: str, slug: str, script: str, lane: Lan
     checked_text(script)
     exercise = _exercise(own, sheet, slug)
     path = _copy(own, exercise)
-    engine = own.runtime.engines.get(exercise.engine, use=lane.use)
+    engine = own.runtime.engines.get(COPY_ENGINE, use=lane.use)
     room = _room(own, exercise)
     outcome = engine.change(path, script, lane.bounds(LIMITS), room)
     lane.check(outcome)

@@ -167,6 +167,11 @@ class Engines:
             name, can.label, can.dialect, version, can.functions, lacks, can.no_copies, ""
         )
 
+    def forget_states(self) -> None:
+        """Has every engine looked at anew when it is next asked about."""
+        with self._looking:
+            self._states.clear()
+
     def all(self) -> list[EngineState]:
         """Every engine that there is, also those that do not answer."""
         return [self.state(name) for name in ENGINES]

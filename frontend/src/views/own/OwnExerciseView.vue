@@ -234,7 +234,7 @@ useKeys([
         <ElSegmented v-model="inCopy" :options="WHERE" aria-label="Where statements run" />
         <span class="quiet saved" role="status">{{ inCopy ? room : saving === "saved" ? "" : saving === "offline"
           ? "kept in this browser: the server does not answer" : "…" }}</span>
-        <span class="quiet">{{ exercise.engine }}</span>
+        <span class="quiet">{{ inCopy && exercise.copy_note ? exercise.copy_note : exercise.engine }}</span>
       </div>
       <SqlEditor v-if="!inCopy" ref="editor" class="editor" :model-value="text" label="your answer" :tables="schema" :functions="exercise.functions"
         :mark="mark" @update:model-value="page.write" @run="go" @leave="runButton?.$el.focus()" />

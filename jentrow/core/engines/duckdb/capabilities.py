@@ -11,7 +11,9 @@ LACKS: Final = (
     Lack("TOP: it has LIMIT", "SELECT TOP 1 1"),
     Lack("CONNECT BY: it has WITH RECURSIVE", "SELECT 1 AS a CONNECT BY a < 2"),
 )
-NO_COPIES: Final = "Private copies are kept on SQLite only: DuckDB answers queries, and changes are practised there."
+NO_COPIES: Final = (
+    "A private copy runs on SQLite: DuckDB answers queries, and its rows cannot be changed here."
+)
 
 
 BUILT_IN: Final = (

@@ -15,7 +15,9 @@ LACKS: Final = (
     Lack("CAST with ::", "SELECT 1::CHAR"),
     Lack("NULLS FIRST and NULLS LAST", "SELECT 1 AS a ORDER BY a NULLS LAST"),
 )
-NO_COPIES: Final = "Private copies are kept on SQLite only: MariaDB answers queries, and changes are practised there."
+NO_COPIES: Final = (
+    "A private copy runs on SQLite: MariaDB answers queries, and its rows cannot be changed here."
+)
 
 
 class MariaDBEngine(ServerEngine):

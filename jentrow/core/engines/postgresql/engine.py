@@ -14,10 +14,7 @@ LACKS: Final = (
     Lack("backquotes around names: it has double quotes", "SELECT 1 AS `a`"),
     Lack("LIMIT with a comma: it has LIMIT n OFFSET m", "SELECT 1 LIMIT 1, 1"),
 )
-NO_COPIES: Final = (
-    "Private copies are kept on SQLite only: PostgreSQL answers queries, and changes are practised "
-    "there."
-)
+NO_COPIES: Final = "A private copy runs on SQLite: PostgreSQL answers queries, and its rows cannot be changed here."
 
 
 class PostgreSQLEngine(ServerEngine):
