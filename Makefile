@@ -12,7 +12,7 @@ PORT ?= 8400
 .PHONY: help demo test test-long build lint check-types format lock benchmarks clean
 
 help:
-	@echo "make demo         set up, and start Jentrow with demo data (PORT=8400)"
+	@echo "make demo         set up, and start Jentrow with demo data (PORT=8400, ENGINE=postgresql)"
 	@echo "make test         set up, and run every check"
 	@echo "make test-long    what holds in general, tried on many more examples (slow)"
 	@echo "make build        set up, and build the front end"
@@ -23,7 +23,7 @@ help:
 	@echo "make clean        remove everything that was built or installed here"
 
 demo: build
-	$(BIN)/jentrow demo --port $(PORT)
+	$(BIN)/jentrow demo --port $(PORT) $(if $(ENGINE),--engine $(ENGINE))
 
 test: lint $(STAMPS)/browser
 	$(BIN)/python -m tests.servers $(BIN)/pytest --numprocesses auto --durations 20 \

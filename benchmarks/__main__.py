@@ -6,6 +6,7 @@ import sys
 
 from benchmarks import (
     comparing,
+    engines,
     grading,
     hostile,
     kills,
@@ -18,6 +19,7 @@ from benchmarks import (
 
 PARTS = {
     "comparing": comparing.run,
+    "engines": engines.run,
     "grading": grading.run,
     "hostile": hostile.run,
     "kills": kills.run,

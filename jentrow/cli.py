@@ -230,6 +230,10 @@ def demo(
     password: Annotated[
         str, typer.Option(help="The password of everybody in the demo; made up otherwise.")
     ] = "",
+    engine: Annotated[
+        str,
+        typer.Option(help="Move the course to this engine, as far as it gives the same there."),
+    ] = "",
     host: HostOption = "127.0.0.1",
     port: PortOption = 8400,
 ) -> None:
@@ -243,7 +247,7 @@ def demo(
         check_ready(host, port)
         folder = data or Path(temporary)
         with _progress("graded") as progress:
-            loaded = load_demo(folder, pack, progress, password=password)
+            loaded = load_demo(folder, pack, progress, password=password, engine=engine)
         typer.echo(f"{loaded.exercises} exercises and {loaded.submissions} graded submissions.")
         typer.echo(f"Records are in {folder}.")
         who = " or ".join(filter(None, (loaded.instructor, loaded.learner)))

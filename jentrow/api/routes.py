@@ -29,6 +29,8 @@ def about(scope: Teaching) -> schemas.About:
             functions=list(engine.functions),
             lacks=list(engine.lacks),
             no_copies=engine.no_copies,
+            stand_in=engine.stand_in,
+            differs=list(engine.differs),
             reason=engine.reason,
         )
         for engine in scope.runtime.engines.all()

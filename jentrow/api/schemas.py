@@ -35,7 +35,8 @@ class View(BaseModel):
 class EngineLine(View):
     """An engine: what it is called, the functions that it has, and in words what it lacks.
 
-    ``reason`` says why no query can run on it now; empty where one can.
+    ``reason`` says why no query can run on it now; empty where one can. ``stand_in`` says what runs
+    in its place, where it cannot run here at all, and ``differs`` what is the same there.
     """
 
     name: str
@@ -44,6 +45,8 @@ class EngineLine(View):
     functions: list[str]
     lacks: list[str]
     no_copies: str
+    stand_in: str
+    differs: list[str]
     reason: str
 
 
@@ -172,6 +175,7 @@ class Submission(View):
     exercise_title: str
     sample: str
     engine: str
+    runs_as: str
     points: float
     verdict: VerdictOrWaiting
     undecided: str

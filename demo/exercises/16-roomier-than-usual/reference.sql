@@ -1,3 +1,3 @@
 SELECT name, region, beds
-FROM huts AS h
-WHERE beds > (SELECT AVG(beds) FROM huts AS o WHERE o.region = h.region);
+FROM huts h
+WHERE beds > (SELECT AVG(beds) FROM huts o WHERE o.region = h.region);

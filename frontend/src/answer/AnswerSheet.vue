@@ -3,6 +3,7 @@ import { computed, useTemplateRef } from "vue";
 
 import DataTable from "../components/DataTable.vue";
 import WovenTable from "../components/WovenTable.vue";
+import SqlText from "../components/SqlText.vue";
 import StepTrace from "../steps/StepTrace.vue";
 import FindingList from "./FindingList.vue";
 import PartingView from "./PartingView.vue";
@@ -49,6 +50,10 @@ defineExpose({ moveStep: (by: number) => steps.value?.move(by) });
       <DataTable :result="submission.expected" label="What is due" />
     </template>
     <FindingList v-if="submission.woven" :submission="submission" />
+    <details v-if="submission.runs_as" class="said">
+      <summary>What the stand-in runs</summary>
+      <SqlText :sql="submission.runs_as" />
+    </details>
   </section>
 </template>
 

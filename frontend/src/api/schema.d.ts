@@ -3493,9 +3493,12 @@ export interface components {
          * EngineLine
          * @description An engine: what it is called, the functions that it has, and in words what it lacks.
          *
-         *     ``reason`` says why no query can run on it now; empty where one can.
+         *     ``reason`` says why no query can run on it now; empty where one can. ``stand_in`` says what runs
+         *     in its place, where it cannot run here at all, and ``differs`` what is the same there.
          */
         EngineLine: {
+            /** Differs */
+            differs: string[];
             /** Functions */
             functions: string[];
             /** Label */
@@ -3508,6 +3511,8 @@ export interface components {
             no_copies: string;
             /** Reason */
             reason: string;
+            /** Stand In */
+            stand_in: string;
             /** Version */
             version: string;
         };
@@ -5775,6 +5780,8 @@ export interface components {
             problem: string;
             /** Reference */
             reference: string;
+            /** Runs As */
+            runs_as: string;
             /** Sample */
             sample: string;
             /** Shown Dataset */

@@ -15,6 +15,9 @@ from jentrow.core.sql.invisible import invisible_character
 from jentrow.core.sql.sources import Catalogue
 from jentrow.core.sql.text import Place, place_at, place_of_text
 
+# What stands in for another engine says what it rejects in its own words.
+_STANDING_IN: Final = "duckdb"
+
 _Explained = Callable[[str, str, int | None, str, Catalogue], Explanation]
 
 _EXPLAINED: Final[dict[str, _Explained]] = {
@@ -35,7 +38,8 @@ def explain(
     it says beside its words, such as a code.
     """
     at = index if index >= 0 else None
-    explanation = _EXPLAINED[engine](words, detail, at, sql, catalogue)
+    explain_it = _EXPLAINED.get(engine) or _EXPLAINED[_STANDING_IN]
+    explanation = explain_it(words, detail, at, sql, catalogue)
     hidden = invisible_character(sql, DIALECTS[engine])
     if hidden is not None and explanation.code != "sql.runtime":
         # No word that anybody means holds such a character: it was pasted, and the rest follows.

@@ -9,6 +9,9 @@ LABELS: Final = {
     "duckdb": "DuckDB",
     "postgresql": "PostgreSQL",
     "mariadb": "MariaDB",
+    "tsql": "T-SQL",
+    "oracle": "Oracle SQL",
+    "db2": "Db2 SQL",
 }
 """How people write each engine, by its name in packs and on the command line."""
 
@@ -17,7 +20,16 @@ DIALECTS: Final = {
     "duckdb": "duckdb",
     "postgresql": "postgres",
     "mariadb": "mysql",
+    "tsql": "tsql",
+    "oracle": "oracle",
+    "db2": "db2",
 }
 """The parser's name for the dialect of each engine."""
 
 ENGINES: Final = tuple(LABELS)
+
+STAND_INS: Final = frozenset({"tsql", "oracle", "db2"})
+"""Those that cannot run here: another engine stands in, and runs a translation."""
+
+RUNNING: Final = tuple(name for name in ENGINES if name not in STAND_INS)
+"""Those that run the text itself."""

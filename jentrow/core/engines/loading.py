@@ -58,12 +58,18 @@ class Loader(Protocol):
         """What is in it."""
 
 
-def load_parts(loader: Loader, parts: DatasetParts) -> Tables:
-    """Loads a dataset. Raises :class:`InvalidSample` and :class:`EngineUnavailable`."""
+def load_parts(loader: Loader, parts: DatasetParts, *, own: bool = True) -> Tables:
+    """Loads a dataset. Raises :class:`InvalidSample` and :class:`EngineUnavailable`.
+
+    ``own`` tells that a schema may be in the engine's own dialect: it is tried so first.
+    """
     with tempfile.TemporaryDirectory(prefix="jentrow-load-") as name:
         folder = Path(name)
         if parts.database:
             _load_neutral(loader, neutral_dataset(Path(parts.database), folder))
+            return loader.tables()
+        if not own:
+            _load_read(loader, parts, folder)
             return loader.tables()
         try:
             _load_own(loader, parts)

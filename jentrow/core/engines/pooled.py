@@ -98,6 +98,10 @@ class PooledEngine:
         """The same, asked for now where the engine is a server."""
         return self.version
 
+    def as_run(self, dataset: LoadedDataset, sql: str) -> tuple[LoadedDataset, str, str]:
+        """The text itself, in the engine's own dialect."""
+        return dataset, sql, self.dialect
+
     def warm(self) -> None:
         """Starts the worker processes now."""
         self._pool.warm()
@@ -161,14 +165,14 @@ class PooledEngine:
 
         def frame(part: list[int]) -> tuple[Any, ...]:
             texts = [queries[usable[at]] for at in part]
-            return self._frame("query", dataset.location, within, texts)
+            return self._frame("query", dataset.location, within, texts, engine=dataset.engine)
 
         for at, answer in self._asked(len(usable), frame, limits.processor_seconds):
             index = usable[at]
             yield index, self._outcome(answer, queries[index], dataset, limits)
 
-    def _frame(self, kind: str, *parts: Any) -> tuple[Any, ...]:
-        return (kind, self.name, self._server, *parts)
+    def _frame(self, kind: str, *parts: Any, engine: str = "") -> tuple[Any, ...]:
+        return (kind, engine or self.name, self._server, *parts)
 
     def _outcome(
         self, answer: Any, sql: str, dataset: LoadedDataset, limits: Limits
@@ -183,7 +187,8 @@ class PooledEngine:
         """Runs one query whose first rows are looked at."""
         if problem := unusable(sql):
             return problem
-        frame = self._frame("show", dataset.location, packed(limits), sql, most)
+        parts = (dataset.location, packed(limits), sql, most)
+        frame = self._frame("show", *parts, engine=dataset.engine)
         try:
             answer = self._pool.ask(limits.processor_seconds, *frame)
         except WorkerLost as lost:

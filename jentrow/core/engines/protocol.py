@@ -69,7 +69,8 @@ class Judging:
 class LoadedDataset:
     """A dataset made ready for queries: where the engine finds it, and what is in it.
 
-    ``table_rows`` counts the rows of each table; ``columns`` names those of tables and views.
+    ``table_rows`` counts the rows of each table; ``columns`` names those of tables and views;
+    ``texts`` are the columns that hold text, in small letters, where a stand-in has to know.
     """
 
     engine: str
@@ -77,6 +78,7 @@ class LoadedDataset:
     location: str
     table_rows: tuple[tuple[str, int], ...]
     columns: tuple[tuple[str, tuple[str, ...]], ...]
+    texts: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,6 +143,8 @@ class Capabilities:
     ``name`` stands in packs and on the command line, ``label`` is how people write it, ``dialect``
     is the parser's name for its dialect. ``functions`` are those that queries may call, in small
     letters. ``no_copies`` says why learners have no private copies on it; empty where they have.
+    ``stand_in`` says what runs in place of an engine that cannot run here, and ``differs`` what is
+    the same there and what is not.
     """
 
     name: str
@@ -149,6 +153,8 @@ class Capabilities:
     functions: tuple[str, ...]
     lacks: tuple[Lack, ...]
     no_copies: str = ""
+    stand_in: str = ""
+    differs: tuple[str, ...] = ()
 
 
 class ReadingEngine(Protocol):
@@ -176,6 +182,12 @@ class ReadingEngine(Protocol):
 
     def ask_version(self) -> str:
         """The same, asked for now. Raises :class:`EngineUnavailable` where it does not answer."""
+
+    def as_run(self, dataset: LoadedDataset, sql: str) -> tuple[LoadedDataset, str, str]:
+        """What is really run of a text: where, the text, and the parser's name of its dialect.
+
+        They are others than those given where another engine stands in for this one.
+        """
 
     def load(self, dataset: DatasetSource) -> LoadedDataset:
         """Makes a dataset ready. Raises :class:`InvalidSample` where it does not load."""

@@ -93,6 +93,10 @@ class RememberingEngine:
         """Its version, asked for now."""
         return self.fresh.ask_version()
 
+    def as_run(self, dataset: LoadedDataset, sql: str) -> tuple[LoadedDataset, str, str]:
+        """What is really run of a text."""
+        return self.fresh.as_run(dataset, sql)
+
     def load(self, dataset: DatasetSource) -> LoadedDataset:
         """Makes a dataset ready."""
         return self.fresh.load(dataset)
@@ -108,14 +112,14 @@ class RememberingEngine:
         """Runs the queries that are new; yields each one's index and outcome once."""
         waiting: list[int] = []
         for at, sql in enumerate(queries):
-            known = self._memory.recall((dataset.key, sql, limits))
+            known = self._memory.recall((f"{dataset.engine} {dataset.key}", sql, limits))
             if known is None:
                 waiting.append(at)
             else:
                 yield at, known
         texts = [queries[at] for at in waiting]
         for place, outcome in self.fresh.run_many(dataset, texts, limits) if texts else ():
-            self._memory.keep((dataset.key, texts[place], limits), outcome)
+            self._memory.keep((f"{dataset.engine} {dataset.key}", texts[place], limits), outcome)
             yield waiting[place], outcome
 
     def change(

@@ -48,6 +48,9 @@ _ROOMS: Final = {
     "duckdb": ("jentrow.core.engines.duckdb.room", "DuckDBRoom"),
     "postgresql": ("jentrow.core.engines.postgresql.room", "PostgreSQLRoom"),
     "mariadb": ("jentrow.core.engines.mariadb.room", "MariaDBRoom"),
+    "tsql": ("jentrow.core.engines.dialects.room", "TSQLRoom"),
+    "oracle": ("jentrow.core.engines.dialects.room", "OracleRoom"),
+    "db2": ("jentrow.core.engines.dialects.room", "Db2Room"),
 }
 """A process loads the driver of an engine when it is first asked for a query on it."""
 

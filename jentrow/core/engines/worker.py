@@ -46,7 +46,7 @@ class _Desk:
 
     def __init__(self, make_judge: Callable[[Run], Judges]) -> None:
         self._rooms = Rooms()
-        self._room: Room | None = None
+        self._server = ""
         self._judge = make_judge(self.run)
         self._answering: Final[dict[str, Callable[..., Iterator[Any]]]] = {
             "query": self._query,
@@ -61,16 +61,16 @@ class _Desk:
 
     def answers(self, kind: str, engine: str, server: str, *parts: Any) -> Iterator[Any]:
         """The answers to one frame."""
-        self._room = self._rooms.get(engine, server)
-        return self._answering[kind](self._room, *parts)
+        self._server = server
+        return self._answering[kind](self._rooms.get(engine, server), *parts)
 
     def run(self, dataset: LoadedDataset, sql: str, limits: Limits) -> QueryOutcome:
         """Runs one query of a judge's."""
-        assert self._room is not None
         if problem := unusable(sql):
             return problem
+        room = self._rooms.get(dataset.engine, self._server)
         try:
-            answer = self._room.run(dataset.location, sql, limits)
+            answer = room.run(dataset.location, sql, limits)
         except MemoryError:
             return stopped("limit.memory", limits)
         return outcome_of(answer, sql, dataset, limits)

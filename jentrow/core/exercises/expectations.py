@@ -42,15 +42,16 @@ def expect(
     if isinstance(outcome, QueryFailure):
         place = f" (line {outcome.place.line})" if outcome.place else ""
         raise ReferenceFails(f"{what} does not run{place}: {outcome.message}")
-    shape = shape_of(sql, engine.dialect)
     named = named_columns(sql, outcome.names, dataset.columns, engine.dialect)
+    dataset, sql, dialect = engine.as_run(dataset, sql)
+    shape = shape_of(sql, dialect)
     columns = tuple(map(Column, outcome.names, named))
     expectation = Expectation(ResultSet(columns, outcome.rows), shape.ordered)
     if not (shape.ordered or shape.limited):
         return expectation
     # More rows tie than are kept, and no learner waits for them: more of them may be fetched.
     wider = replace(limits, rows=POOL_FACTOR * limits.rows, seconds=POOL_FACTOR * limits.seconds)
-    return _TieSearch(engine, dataset, shape, expectation, wider).freedom()
+    return _TieSearch(engine, dataset, shape, expectation, wider, dialect).freedom()
 
 
 class _TieSearch:
@@ -63,8 +64,10 @@ class _TieSearch:
         shape: QueryShape,
         expectation: Expectation,
         limits: Limits,
+        dialect: str,
     ) -> None:
         self._engine, self._dataset, self._limits = engine, dataset, limits
+        self._dialect = dialect
         self._shape, self._expectation = shape, expectation
         self._rows = expectation.result.rows
         self._width = len(expectation.result.columns)
@@ -83,7 +86,7 @@ class _TieSearch:
         offset = self._offset()
         if (
             offset is None
-            or changes_by_itself(shape.sql, self._engine.dialect)
+            or changes_by_itself(shape.sql, self._dialect)
             or not self._keys_are_single()
         ):
             return self._unknown()
@@ -136,7 +139,7 @@ class _TieSearch:
         sides = []
         for falling in (False, True):
             sql = ordered_probe(
-                self._shape, names, self._engine.dialect, falling=falling,
+                self._shape, names, self._dialect, falling=falling,
                 repeats=repeats, limit=limit,
             )  # fmt: skip
             rows = self._run(sql)
@@ -172,7 +175,7 @@ class _TieSearch:
         shape = self._shape
         if shape.distinct is None or not shape.ordered:
             return True
-        if keys_are_shown(parsed(shape.sql, self._engine.dialect)):
+        if keys_are_shown(parsed(shape.sql, self._dialect)):
             return True
         repeated = self._both_ways(repeats=True)
         numbered = self._run(repeats_probe(shape, self._width))

@@ -17,6 +17,7 @@ from jentrow.core.comparison.compare import Comparison, compare
 from jentrow.core.comparison.findings import FINDING_WORDS, Finding, FindingCode
 from jentrow.core.comparison.shares import ResultShares, full_shares, nothing_right, shares_of
 from jentrow.core.comparison.woven import SHOWN_ROWS, woven_view
+from jentrow.core.engines.labels import STAND_INS
 from jentrow.core.engines.protocol import QueryFailure, QueryOutcome
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.digests import (
@@ -42,6 +43,7 @@ from jentrow.core.exercises.textfacts import text_facts
 from jentrow.core.exercises.textmarks import TextJudge
 from jentrow.core.results import Expectation, ResultSet
 from jentrow.core.sql.remarks import Remark, remarks_on
+from jentrow.core.sql.stand_ins import stood_in
 from jentrow.core.sql.wordings import wording
 
 KEPT_JUDGEMENTS: Final = 1_000
@@ -110,6 +112,17 @@ class Judge:
         short = self._without_long_cells(ran)
         outcome = self._outcome(sql, short, self._judgement(short))
         return replace(outcome, wording=wording(sql, self._measure.dialect))
+
+    def _translation_in_doubt(self, sql: str, ran: Sequence[QueryOutcome]) -> bool:
+        """Whether what ran on a stand-in may not be what the text means; never on any other engine."""
+        if self._exercise.engine not in STAND_INS:
+            return False
+        made = stood_in(self._measure.dialect, sql, self._measure.datasets[0].texts)
+        # A function that the stand-in has not may be one that the engine itself has.
+        lacks = any(
+            isinstance(one, QueryFailure) and "has no function" in one.message for one in ran
+        )
+        return bool(made.notes) or lacks
 
     def looked_at(
         self,
@@ -257,7 +270,7 @@ class Judge:
             tuple(map(_told, self._findings(judged.held, facts, remarks))),
             tuple(self._on_dataset(at, ran[at], judged) for at in range(len(ran))),
             judged.ledger,
-            judged.undecided,
+            judged.undecided or ("translation" if self._translation_in_doubt(sql, ran) else ""),
         )
         if judged.shares is None or not self._text.has_rules:
             return outcome

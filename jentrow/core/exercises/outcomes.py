@@ -16,13 +16,15 @@ OPEN: Final = "open"
 UNDECIDED: Final = "undecided"
 """What stands in place of a verdict that waits for the instructor."""
 
-Undecided: TypeAlias = Literal["", "row_order", "constructs"]
-"""What cannot be told by running and reading: which rows tie, or whether a construct is there."""
+Undecided: TypeAlias = Literal["", "row_order", "constructs", "translation"]
+"""What cannot be told by running and reading: which rows tie, whether a construct is there, or
+whether what ran on a stand-in means what was written."""
 
 UNDECIDED_WORDS: Final[dict[Undecided, str]] = {
     "": "",
     "row_order": "the rows are right, and nobody can say which of them may change places",
     "constructs": "the text could not be read for the exercise's construct rules",
+    "translation": "what ran on the stand-in may not be what the text means in its own dialect",
 }
 
 

@@ -97,7 +97,13 @@ class SQLiteText(SQLite):
             return exp.DataType(this=exp.DType.USERDEFINED, kind=written)
 
 
-_DIALECTS: Final[dict[str, type[sqlglot.Dialect]]] = {"sqlite": SQLiteText}
+class Db2Text(sqlglot.Dialect):
+    """The parser's dialect for Db2: standard SQL, in which NULL is the largest value."""
+
+    NULL_ORDERING = "nulls_are_large"
+
+
+_DIALECTS: Final[dict[str, type[sqlglot.Dialect]]] = {"sqlite": SQLiteText, "db2": Db2Text}
 
 
 def dialect_named(name: str) -> type[sqlglot.Dialect] | str:

@@ -50,11 +50,29 @@ _MARIADB: Final = rf"""
     | {_NUMBER} | {_WORD}
     | (?P<mark><=>|<=|>=|<>|!=|==|<<|>>|\|\||->>|->|:=|&&|.)
 """
+_TSQL: Final = rf"""
+      (?P<blank>[\ \t\n\f\r\v]+ | \ufeff | --[^\n]*)
+    | (?P<nested>/\*)
+    | (?P<text>[nN]?'[^']*(?:''[^']*)*(?:'|\Z))
+    | (?P<name>"[^"]*(?:""[^"]*)*(?:"|\Z) | \[[^\]]*(?:\]|\Z))
+    | {_NUMBER} | {_WORD}
+    | (?P<mark><=|>=|<>|!=|.)
+"""
+_STANDARD: Final = rf"""
+      (?P<blank>[\ \t\n\f\r\v]+ | \ufeff | --[^\n]* | /\*[^*]*(?:\*(?!/)[^*]*)*(?:\*/|\Z))
+    | (?P<text>[nN]?'[^']*(?:''[^']*)*(?:'|\Z))
+    | (?P<name>"[^"]*(?:""[^"]*)*(?:"|\Z))
+    | {_NUMBER} | {_WORD}
+    | (?P<mark><=|>=|<>|!=|\|\||:=|.)
+"""
 _TOKENS: Final = {
     "sqlite": re.compile(_SQLITE, re.VERBOSE | re.DOTALL),
     "postgres": re.compile(_POSTGRESQL, re.VERBOSE | re.DOTALL),
     "duckdb": re.compile(_POSTGRESQL, re.VERBOSE | re.DOTALL),
     "mysql": re.compile(_MARIADB, re.VERBOSE | re.DOTALL),
+    "tsql": re.compile(_TSQL, re.VERBOSE | re.DOTALL),
+    "oracle": re.compile(_STANDARD, re.VERBOSE | re.DOTALL),
+    "db2": re.compile(_STANDARD, re.VERBOSE | re.DOTALL),
 }
 """How each dialect, by the parser's name for it, is cut."""
 

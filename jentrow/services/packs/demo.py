@@ -20,10 +20,12 @@ from jentrow.records.people import learners_of
 from jentrow.services.accounts.passwords import hashed
 from jentrow.services.courses.roster import add_learners
 from jentrow.services.errors import FolderInUse
+from jentrow.services.exercises.engine_moves import move_sheet
 from jentrow.services.packs.demo_marks import mark_answers
 from jentrow.services.packs.new_course import import_pack
 from jentrow.services.runtime.grading_queue import Progress
 from jentrow.services.runtime.runtime import Runtime
+from jentrow.services.scope import course_scope
 from jentrow.services.submissions.additions import import_submissions
 
 MADE_FOR: Final = datetime(2026, 11, 23, 9)
@@ -56,12 +58,14 @@ def load_demo(
     password: str = "",
     now: datetime | None = None,
     marked: bool = True,
+    engine: str = "",
 ) -> Loaded:
     """Loads a pack with what lies beside its ``pack.yaml``: ``learners.csv``, ``submissions.csv``.
 
     ``answers`` are other submissions. With ``marked``, those to sheets that have closed are decided
     with what ``comments.yaml`` says, some of the next sheet too, and the marks are published. Times are moved by whole weeks, so that to ``now`` the sheets
-    stand as they do to :data:`MADE_FOR`. Raises :class:`FolderInUse` where the folder holds
+    stand as they do to :data:`MADE_FOR`. With ``engine``, the exercises are moved to it that give the
+    same there, with every trial as it was. Raises :class:`FolderInUse` where the folder holds
     something already.
     """
     if folder.exists() and any(folder.iterdir()):
@@ -93,12 +97,24 @@ def load_demo(
                 import_submissions(session, course, at_all)
             learner = _give_accounts(session, course, password)
             exercises = len(opened.exercises)
+        if engine:
+            _move(runtime, course.id, engine)
         graded = runtime.queue.drain(progress)
         if marked and (pack / COMMENTS).is_file():
             mark_answers(runtime, course.id, pack / COMMENTS, INSTRUCTOR[1], now or datetime.now())
         return Loaded(exercises, graded, INSTRUCTOR[0], learner, password)
     finally:
         runtime.close()
+
+
+def _move(runtime: Runtime, course_id: int, engine: str) -> None:
+    """Moves the course to another engine, as far as it holds there. Raises :class:`EngineUnavailable`."""
+    runtime.engines.get(engine).ask_version()
+    scope = course_scope(runtime, course_id, INSTRUCTOR[1])
+    with scope.records.session() as session:
+        sheets = [sheet.slug for sheet in list_sheets(session, course_id)]
+    for sheet in sheets:
+        move_sheet(scope, sheet, engine)
 
 
 def _give_accounts(session: Session, course: Course, password: str) -> str:

@@ -12,8 +12,9 @@ from typing import Final, Literal, TypeAlias, get_args
 
 from cachetools import TTLCache
 
+from jentrow.core.engines.dialects.engine import StandInEngine
 from jentrow.core.engines.duckdb.engine import DuckDBEngine
-from jentrow.core.engines.labels import DIALECTS, ENGINES, LABELS
+from jentrow.core.engines.labels import DIALECTS, ENGINES, LABELS, STAND_INS
 from jentrow.core.engines.mariadb.engine import MariaDBEngine, mariadb_address
 from jentrow.core.engines.pooled import PooledEngine
 from jentrow.core.engines.postgresql.engine import PostgreSQLEngine, postgresql_address
@@ -71,6 +72,8 @@ def _made(
         case "mariadb" if settings.mariadb_url:
             address = mariadb_address(settings.mariadb_url)
             return MariaDBEngine(address, folder, workers, niceness)
+        case _ if name in STAND_INS:
+            return StandInEngine(name, folder, workers, niceness)
         case _ if name in ENGINES:
             raise EngineUnavailable(
                 f"no server is named for {LABELS[name]}: an administrator sets "
@@ -104,6 +107,8 @@ class EngineState:
     functions: tuple[str, ...]
     lacks: tuple[str, ...]
     no_copies: str
+    stand_in: str
+    differs: tuple[str, ...]
     reason: str
 
     @property
@@ -160,11 +165,22 @@ class Engines:
             version = engine.ask_version()
         except EngineUnavailable as problem:
             known = self._versions.of(name)
-            return EngineState(name, LABELS[name], DIALECTS[name], known, (), (), "", str(problem))
+            return EngineState(
+                name, LABELS[name], DIALECTS[name], known, (), (), "", "", (), str(problem)
+            )
         self._versions.note(name, version)
         lacks = tuple(lack.says for lack in can.lacks)
         return EngineState(
-            name, can.label, can.dialect, version, can.functions, lacks, can.no_copies, ""
+            name,
+            can.label,
+            can.dialect,
+            version,
+            can.functions,
+            lacks,
+            can.no_copies,
+            can.stand_in,
+            can.differs,
+            "",
         )
 
     def forget_states(self) -> None:

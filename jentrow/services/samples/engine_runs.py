@@ -6,7 +6,7 @@ from collections.abc import Collection
 from dataclasses import dataclass, replace
 
 from jentrow.core.comparison.woven import WovenView
-from jentrow.core.engines.labels import ENGINES, LABELS
+from jentrow.core.engines.labels import LABELS, RUNNING
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.exercise import Exercise
@@ -42,9 +42,12 @@ class EngineRun:
 def run_on_engines(
     scope: CourseScope, sample: str, dataset: str, sql: str, engines: Collection[str] = ()
 ) -> list[EngineRun]:
-    """Runs a query on engines, on all of them unless some are named; nothing is kept of it."""
+    """Runs a query on engines, on all that run the text itself unless some are named.
+
+    Nothing is kept of it.
+    """
     source = scope.runtime.datasets.source(record_of(scope, sample, dataset))
-    wanted = [name for name in ENGINES if not engines or name in engines]
+    wanted = [name for name in RUNNING if not engines or name in engines]
     runs = [_run(scope, source, name, sql) for name in wanted]
     first = next((one for one in runs if one.result is not None), None)
     return [

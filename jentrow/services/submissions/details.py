@@ -6,14 +6,15 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from jentrow.core.comparison.woven import SHOWN_ROWS, WovenView
-from jentrow.core.errors import EngineInterrupted, UnusableInput
+from jentrow.core.engines.labels import STAND_INS
+from jentrow.core.errors import EngineInterrupted, JentrowError, UnusableInput
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.outcomes import UNDECIDED_WORDS
 from jentrow.core.shownrows import ResultView, shown_rows
 from jentrow.records.exercises import (
     last_version,
 )
-from jentrow.records.models import Grading, Submission
+from jentrow.records.models import Exercise, Grading, Submission
 from jentrow.records.submissions import find_submission, submission_ids
 from jentrow.records.tasks import problems_of
 from jentrow.services.errors import NotFound
@@ -29,6 +30,7 @@ class SubmissionView:
     Verdict, mark, findings and ledger are those that were kept (``waiting`` where there are none
     yet; ``problem`` says why not); only the table is worked out, by the exercise as it is now. ``outdated`` says that the exercise, its rows or
     the engine were others when it was graded, with the exercise's version ``graded_version``.
+    ``runs_as`` is the translation that a stand-in runs; empty where the text itself is run.
     """
 
     id: int
@@ -39,6 +41,7 @@ class SubmissionView:
     exercise_title: str
     sample: str
     engine: str
+    runs_as: str
     points: float
     verdict: str
     undecided: str
@@ -58,6 +61,19 @@ class SubmissionView:
     previous: int | None
     next: int | None
     late: LateView | None
+
+
+def _runs_as(scope: CourseScope, exercise: Exercise, sql: str) -> str:
+    """What a stand-in runs of a text; empty where the exercise's engine runs the text itself."""
+    if exercise.engine not in STAND_INS:
+        return ""
+    engine = scope.runtime.engines.get(exercise.engine)
+    try:
+        loaded = engine.load(scope.runtime.datasets.source(exercise.sample.datasets[0]))
+    except JentrowError:  # the page says elsewhere what is wrong with the sample
+        return ""
+    _, text, _ = engine.as_run(loaded, sql)
+    return text
 
 
 def submission_view(
@@ -89,6 +105,7 @@ def submission_view(
         exercise_title=exercise.title,
         sample=exercise.sample.name,
         engine=exercise.engine,
+        runs_as=_runs_as(scope, exercise, submission.sql),
         points=exercise.points,
         verdict=kept.standing if kept else "waiting",
         undecided=UNDECIDED_WORDS[kept.undecided] if kept else "",  # type: ignore[index]

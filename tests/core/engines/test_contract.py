@@ -11,7 +11,7 @@ from typing import Any
 import pytest
 import sqlglot
 
-from jentrow.core.engines.labels import ENGINES
+from jentrow.core.engines.labels import RUNNING
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.errors import EngineUnavailable
@@ -32,7 +32,7 @@ ENDLESS = (
 )
 
 
-@pytest.fixture(scope="module", params=ENGINES)
+@pytest.fixture(scope="module", params=RUNNING)
 def any_engine(request: pytest.FixtureRequest) -> Iterator[Engine]:
     running = engine_named(request.param, workers=2)
     yield running

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import pytest
 
-from jentrow.core.engines.labels import ENGINES
+from jentrow.core.engines.labels import RUNNING
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.exercises.exercise import Exercise
@@ -29,7 +29,7 @@ RIVERS = DatasetSource(
 
 @pytest.fixture(scope="module")
 def engines() -> Iterator[dict[str, Engine]]:
-    running = {name: engine_named(name, workers=1) for name in ENGINES}
+    running = {name: engine_named(name, workers=1) for name in RUNNING}
     yield running
     for one in running.values():
         one.close()

@@ -11,7 +11,7 @@ import psycopg
 import pymysql
 import pytest
 
-from jentrow.core.engines.labels import ENGINES
+from jentrow.core.engines.labels import RUNNING
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.mariadb.engine import MariaDBEngine, mariadb_address
 from jentrow.core.engines.postgresql.engine import PostgreSQLEngine, postgresql_address
@@ -106,7 +106,7 @@ TRIED = [(engine, sql) for engine, texts in REFUSED.items() for sql in texts]
 
 @pytest.fixture(scope="module")
 def running() -> Iterator[dict[str, tuple[Engine, LoadedDataset, LoadedDataset]]]:
-    engines = {name: engine_named(name, workers=1) for name in ENGINES}
+    engines = {name: engine_named(name, workers=1) for name in RUNNING}
     yield {
         name: (
             one,

@@ -1,4 +1,4 @@
 SELECT h.name, h.region, h.beds
-FROM huts AS h
-JOIN (SELECT region, AVG(beds) AS usual FROM huts GROUP BY region) AS r ON r.region = h.region
+FROM huts h
+JOIN (SELECT region, AVG(beds) AS usual FROM huts GROUP BY region) r ON r.region = h.region
 WHERE h.beds > r.usual;

@@ -1,1 +1,1 @@
-SELECT name, region, beds FROM huts AS h WHERE beds >= (SELECT MAX(beds) FROM huts AS o WHERE o.region = h.region)
+SELECT name, region, beds FROM huts h WHERE beds >= (SELECT MAX(beds) FROM huts o WHERE o.region = h.region)

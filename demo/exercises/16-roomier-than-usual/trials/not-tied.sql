@@ -1,1 +1,1 @@
-SELECT name, region, beds FROM huts AS h WHERE beds > (SELECT AVG(beds) FROM huts AS o WHERE region = region)
+SELECT name, region, beds FROM huts h WHERE beds > (SELECT AVG(beds) FROM huts o WHERE region = region)

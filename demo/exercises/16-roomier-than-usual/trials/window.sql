@@ -1,1 +1,1 @@
-SELECT name, region, beds FROM (SELECT *, AVG(beds) OVER (PARTITION BY region) AS usual FROM huts) AS w WHERE beds > usual
+SELECT name, region, beds FROM (SELECT huts.*, AVG(beds) OVER (PARTITION BY region) AS usual FROM huts) w WHERE beds > usual

@@ -47,9 +47,9 @@ function takeEngine(): void {
         {{ one.label }} <small class="quiet">{{ one.reason ? "does not answer" : one.version }}</small>
       </ElOption>
     </ElSelect>
-    <ElPopover v-if="here && !here.reason" trigger="click" width="340" :title="`What ${here.label} has not`">
+    <ElPopover v-if="here && !here.reason" trigger="click" width="380" :title="here.stand_in || `What ${here.label} has not`">
       <template #reference><ElButton link>{{ here.version.split("-")[0] }}</ElButton></template>
-      <ul class="lacks"><li v-for="one in here.lacks" :key="one">{{ one }}</li></ul>
+      <ul class="lacks"><li v-for="one in here.stand_in ? here.differs : here.lacks" :key="one">{{ one }}</li></ul>
     </ElPopover>
   </span>
   <p v-if="here?.reason" class="problem" role="alert">{{ here.reason }} Answers to this exercise wait until it answers.</p>

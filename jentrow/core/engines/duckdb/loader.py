@@ -31,6 +31,8 @@ class DuckDBLoader:
     """A new file, being filled. Scripts run where no other file can be reached."""
 
     dialect = "duckdb"
+    text_type = "VARCHAR"
+    empty_is_null = False
 
     def __init__(self, path: str, memory: int) -> None:
         self._path, self._memory = path, memory
@@ -103,9 +105,10 @@ class DuckDBLoader:
 
     def _copy(self, table: str, names: str, path: Path) -> None:
         file = str(path).replace("'", "''")
+        nulls = "true" if self.empty_is_null else "false"
         self._execute(
             f"COPY {quoted_name(table)} ({names}) FROM '{file}' (FORMAT csv, HEADER true, DELIMITER ',', "
-            "QUOTE '\"', ESCAPE '\"', NULLSTR '', ALLOW_QUOTED_NULLS false, AUTO_DETECT false, "
+            f"QUOTE '\"', ESCAPE '\"', NULLSTR '', ALLOW_QUOTED_NULLS {nulls}, AUTO_DETECT false, "
             "MAX_LINE_SIZE 67108864)"
         )
 
@@ -114,13 +117,19 @@ class DuckDBLoader:
         self._reach(files=False)
         schema = table.schema
         parts = [
-            f"{quoted_name(column.name)} {_type(type)}{' NOT NULL' if column.not_null else ''}"
+            f"{quoted_name(column.name)} {self._type(type)}{' NOT NULL' if column.not_null else ''}"
             for column, type in zip(table.columns, table.types, strict=True)
         ]
         if schema.primary_key:
             parts.append(f"PRIMARY KEY ({', '.join(map(quoted_name, schema.primary_key))})")
         parts += [f"UNIQUE ({', '.join(map(quoted_name, key))})" for key in schema.uniques]
         self._execute(f"CREATE TABLE {quoted_name(schema.name)} ({', '.join(parts)})")
+
+    def _type(self, type: NeutralType) -> str:
+        if type.kind == "decimal":
+            return f"DECIMAL({type.size}, {type.places})"
+        found = _TYPES[type.kind]
+        return self.text_type if found == "VARCHAR" else found
 
     def start_over(self) -> None:
         """Makes the file new."""
@@ -159,12 +168,6 @@ def tables_in(db: duckdb.DuckDBPyConnection) -> Tables:
             ((rows,),) = db.execute(f"SELECT count(*) FROM {quoted_name(name)}").fetchall()
         tables.append((name, columns, rows))
     return tables
-
-
-def _type(type: NeutralType) -> str:
-    if type.kind == "decimal":
-        return f"DECIMAL({type.size}, {type.places})"
-    return _TYPES[type.kind]
 
 
 def _field(cell: str | bytes | None) -> str:

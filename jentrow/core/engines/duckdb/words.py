@@ -6,6 +6,7 @@ import json
 from typing import Final
 
 from jentrow.core.engines.rejections.common import (
+    DIVISION_BY_ZERO,
     OUT_OF_RANGE,
     aggregate_in,
     compiled,
@@ -142,6 +143,7 @@ _PATTERNS: Final = compiled(
         (r'date field value out of range: "(?P<text>.*)".*', plain("{text!r} is no date that there is.", "{text}")),
         (r'(?:timestamp|time) field value out of range: "(?P<text>.*)".*', plain("{text!r} is no time that there is.", "{text}")),
         (r'invalid timestamp field format: "(?P<text>.*)".*', plain("{text!r} is no date and time.", "{text}")),
+        (r"Divide by zero", DIVISION_BY_ZERO),
         (r"Overflow in .*", OUT_OF_RANGE),
         (r".* out of range.*", OUT_OF_RANGE),
         (

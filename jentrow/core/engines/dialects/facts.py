@@ -1,0 +1,31 @@
+"""What is the same on the stand-in of each dialect, and what differs: for the page, and for docs/engines.md."""
+
+from __future__ import annotations
+
+from typing import Final
+
+STAND_IN: Final = "It runs on a stand-in: the text is translated, and DuckDB runs it."
+
+DIFFERS: Final[dict[str, tuple[str, ...]]] = {
+    "tsql": (
+        "The same: TOP n, OFFSET … FETCH, whole numbers divide, and average, to whole numbers, dividing by zero is an error, "
+        "texts compare without upper and lower case, NULL sorts first, + joins texts, ISNULL, IIF, CONVERT, "
+        "CROSS APPLY, dbo.table and names in brackets.",
+        "Not kept, so that an instructor decides: TOP … PERCENT, WITH TIES, sets of letters in LIKE, AVG with OVER or DISTINCT, casts to a text of a length.",
+        "Other: SUM and AVG of whole numbers have DuckDB's types; blanks at the end of a text count.",
+    ),
+    "oracle": (
+        "The same: empty text is NULL, || takes NULL for empty text, DUAL, ROWNUM <= n in WHERE, FETCH FIRST, "
+        "MINUS, NVL, NVL2, DECODE, NULL sorts last, a division has its fraction, by zero it is an error.",
+        "Not kept, so that an instructor decides: other uses of ROWNUM, the sign (+), formats of TO_CHAR that have "
+        "no counterpart, casts to a text of a length.",
+        "Other: a DATE has no time of day; numbers have DuckDB's types.",
+    ),
+    "db2": (
+        "The same: FETCH FIRST, SYSIBM.SYSDUMMY1, whole numbers divide to whole numbers, by zero it is an error, "
+        "NULL sorts last.",
+        "Not kept, so that an instructor decides: casts to a text of a length, functions that have no counterpart.",
+        "Other: SUM and AVG of whole numbers have DuckDB's types.",
+    ),
+}
+"""What each dialect's stand-in keeps, leaves to an instructor, and does otherwise."""

@@ -1,0 +1,84 @@
+"""Where texts in other dialects are translated and meet DuckDB, in a worker process."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from jentrow.core.engines.answers import FAILED, Answer, Tables, failed
+from jentrow.core.engines.dialects.loader import StandInLoader
+from jentrow.core.engines.duckdb.policy import refusal
+from jentrow.core.engines.duckdb.room import LOADING_BYTES, DuckDBRoom
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.loading import load_parts
+from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.engines.statements import refused_statement
+from jentrow.core.sql.stand_ins import foreign_word, stood_in
+from jentrow.core.sql.tokens import tokens_of
+
+TEXT_COLUMNS: Final = "SELECT DISTINCT lower(column_name) FROM duckdb_columns() WHERE NOT internal AND data_type = 'VARCHAR'"
+
+
+class StandInRoom(DuckDBRoom):
+    """DuckDB standing in for another engine."""
+
+    engine: str
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._texts: dict[str, frozenset[str]] = {}
+
+    def run(self, location: str, sql: str, limits: Limits) -> Answer:
+        """Runs what stands in for a query."""
+        if problem := refused_statement(sql, self.engine):
+            return problem
+        # What may not be called is refused by the words of the text, before it is translated.
+        refused = refusal(sql)
+        if refused is not None and refused[2] == "policy.function":
+            return refused
+        made = stood_in(self.engine, sql, self.texts(location))
+        stop = foreign_word(self.engine, sql)
+        if stop is not None or not made.sql:
+            stop = stop or tokens_of(sql, self.engine)[-1]
+            words = f'syntax error at or near "{sql[stop.start : stop.end]}"'
+            return failed("error", "", words, stop.start, '{"sort": "Parser"}')
+        answer = super().run(location, made.sql, limits)
+        if answer[0] == FAILED:
+            kind, verdict, code, words, _, detail = answer
+            # The place is one in the translation: there is none in the text that was written.
+            return (kind, verdict, code, words, -1, detail)
+        return answer
+
+    def texts(self, location: str) -> frozenset[str]:
+        """The columns of a dataset that hold text, in small letters."""
+        if location not in self._texts:
+            found = self._get(location, LOADING_BYTES).execute(TEXT_COLUMNS).fetchall()
+            self._texts[location] = frozenset(name for (name,) in found)
+        return self._texts[location]
+
+    def build(self, location: str, parts: DatasetParts) -> Tables:
+        """Writes a database file with the dialect's own functions in it."""
+        loader = StandInLoader(self.engine, location, LOADING_BYTES)
+        try:
+            tables = load_parts(loader, parts, own=False)
+            loader.add_functions()
+            return tables
+        finally:
+            loader.close()
+
+
+class TSQLRoom(StandInRoom):
+    """For T-SQL."""
+
+    engine = "tsql"
+
+
+class OracleRoom(StandInRoom):
+    """For Oracle SQL."""
+
+    engine = "oracle"
+
+
+class Db2Room(StandInRoom):
+    """For Db2 SQL."""
+
+    engine = "db2"

@@ -1,0 +1,276 @@
+"""Texts in the dialects of engines that cannot run here, translated for the engine that stands in.
+
+Where the translation cannot keep what a text means, that is noted: no verdict rests on it. The
+stand-in is DuckDB, with two functions of our own in each dataset: ``jentrow_div`` divides as the
+dialect does, ``jentrow_join`` joins texts as Oracle does, where NULL is empty text.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import pairwise
+from typing import Any, Final
+
+from sqlglot import exp
+from sqlglot.errors import ErrorLevel, SqlglotError, UnsupportedError
+
+from jentrow.core.sql.parsing import parsed_statement
+from jentrow.core.sql.tokens import Token, tokens_of
+
+RUNS_ON: Final = "duckdb"
+"""The engine that stands in, and the parser's name for its dialect."""
+
+
+@dataclass(frozen=True, slots=True)
+class StoodIn:
+    """What is run in place of a text; ``notes`` say what it may not mean any more.
+
+    ``sql`` is empty where the text cannot be read: then there is nothing to run.
+    """
+
+    sql: str
+    notes: tuple[str, ...] = ()
+
+
+FOREIGN: Final = {
+    "tsql": frozenset({"LIMIT", "ILIKE", "QUALIFY", "MINUS"}),
+    "oracle": frozenset({"LIMIT", "ILIKE", "QUALIFY", "TOP"}),
+    "db2": frozenset({"ILIKE", "QUALIFY", "TOP", "MINUS"}),
+}
+"""Words that the stand-in would read, and the dialect's own engine would not."""
+
+
+def foreign_word(dialect: str, sql: str) -> Token | None:
+    """The first word of a text that its dialect has not, in a place where it can be no name."""
+    tokens = tokens_of(sql, dialect)
+    for token, after in pairwise(tokens):
+        is_followed = after.kind in ("number", "text", "word", "name") or after.word == "("
+        if token.word in FOREIGN[dialect] and is_followed and after.word not in (",", "FROM", "AS"):
+            return token
+    return next((one for one, after in pairwise(tokens) if one.word == after.word == ":"), None)
+
+
+@lru_cache(maxsize=512)
+def stood_in(dialect: str, sql: str, texts: frozenset[str] = frozenset()) -> StoodIn:
+    """What is run in place of a text in a dialect.
+
+    ``texts`` are the columns that hold text, in small letters: ``+`` joins them in T-SQL.
+    """
+    tree = parsed_statement(sql, dialect)
+    if not isinstance(tree, exp.Query):
+        return StoodIn("")
+    notes: list[str] = []
+    tree = tree.copy()
+    try:
+        for step in _STEPS[dialect]:
+            tree = step(tree, texts, notes)
+        made = _written(tree, notes)
+    except (SqlglotError, RecursionError, ValueError) as problem:
+        return StoodIn("", (f"It could not be translated: {problem}",))
+    return StoodIn(made, tuple(dict.fromkeys(notes)))
+
+
+def _written(tree: exp.Expr, notes: list[str]) -> str:
+    options: dict[str, Any] = {"dialect": RUNS_ON, "pretty": True, "comments": False}
+    try:
+        return tree.sql(unsupported_level=ErrorLevel.RAISE, max_unsupported=20, **options)
+    except UnsupportedError as problem:
+        notes += [line.strip() for line in str(problem).splitlines() if line.strip()]
+    return tree.sql(unsupported_level=ErrorLevel.IGNORE, **options)
+
+
+_Step = Callable[[exp.Expr, frozenset[str], list[str]], exp.Expr]
+
+
+def _bare_tables(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+    """Tables of the sample have no owner here: dbo.huts is huts; DUAL and SYSDUMMY1 are nothing."""
+    for table in list(tree.find_all(exp.Table)):
+        table.set("db", None)
+        table.set("catalog", None)
+        table.set("hints", None)
+        start = table.parent
+        if table.name.upper() in ("DUAL", "SYSDUMMY1") and isinstance(start, exp.From):
+            start.pop()
+    return tree
+
+
+def _divisions(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+    """Whole numbers divide to whole numbers, and by zero not at all."""
+    for division in list(tree.find_all(exp.Div)):
+        division.replace(
+            exp.func("jentrow_div", division.this, division.expression, dialect=RUNS_ON)
+        )
+    return tree
+
+
+def _numbers(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+    """A division has its fraction, and by zero there is none."""
+    for division in list(tree.find_all(exp.Div)):
+        checked = exp.func("jentrow_nonzero", division.expression, dialect=RUNS_ON)
+        division.set("expression", checked)
+    return tree
+
+
+def _plus(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+    """``+`` joins where one side is text."""
+    for plus in list(tree.find_all(exp.Add))[::-1]:
+        if _is_text(plus.this, texts) or _is_text(plus.expression, texts):
+            plus.replace(exp.DPipe(this=plus.this, expression=plus.expression))
+    return tree
+
+
+_TEXT_FUNCTIONS: Final = (
+    exp.Upper, exp.Lower, exp.Trim, exp.Substring, exp.Concat, exp.DPipe, exp.Left, exp.Right,
+    exp.Replace,
+)  # fmt: skip
+
+
+def _is_text(node: exp.Expr | None, texts: frozenset[str]) -> bool:
+    node = node.unnest() if node is not None else None
+    match node:
+        case exp.Literal():
+            return node.is_string
+        case exp.National():
+            return True
+        case exp.Column():
+            return node.name.lower() in texts
+        case exp.Add():
+            return _is_text(node.this, texts) or _is_text(node.expression, texts)
+        case exp.Cast():
+            return node.to.is_type(*exp.DataType.TEXT_TYPES)
+        case exp.Coalesce():
+            return _is_text(node.this, texts)
+        case _:
+            return isinstance(node, _TEXT_FUNCTIONS)
+
+
+def _nationals(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+    """N'…' is a text."""
+    for national in list(tree.find_all(exp.National)):
+        national.replace(exp.Literal.string(national.name))
+    return tree
+
+
+def _likes(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+    """LIKE does not tell upper from lower case; its sets of letters have no counterpart."""
+    for like in list(tree.find_all(exp.Like)):
+        pattern = like.expression
+        if isinstance(pattern, exp.Literal) and "[" in pattern.name:
+            notes.append("LIKE with a set of letters in brackets has no counterpart.")
+        like.replace(exp.ILike(this=like.this, expression=pattern))
+    return tree
+
+
+def _empty_texts(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+    """Empty text is NULL."""
+    for literal in list(tree.find_all(exp.Literal)):
+        if literal.is_string and not literal.name:
+            literal.replace(exp.Null())
+    return tree
+
+
+def _joins_of_texts(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+    """``||`` takes NULL for empty text."""
+    for join in list(tree.find_all(exp.DPipe))[::-1]:
+        join.replace(exp.func("jentrow_join", join.this, join.expression, dialect=RUNS_ON))
+    return tree
+
+
+def _row_numbers(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+    """``ROWNUM <= n`` in WHERE takes the first rows, as they come; any other use is not kept."""
+    for select in list(tree.find_all(exp.Select)):
+        where = select.args.get("where")
+        if where is None or not list(_rownums(where)):
+            continue
+        rest, bound = [], None
+        for part in where.this.flatten() if isinstance(where.this, exp.And) else [where.this]:
+            found = _bound(part)
+            if found is None or bound is not None:
+                rest.append(part)
+            else:
+                bound = found
+        plain = not any(select.args.get(name) for name in ("order", "group", "distinct", "limit"))
+        if bound is None or not plain:
+            continue
+        inner = _ordered_source(select)
+        if inner is not None and not rest:  # the first of an order
+            select.set("where", None)
+            inner.set("limit", exp.Limit(expression=exp.Literal.number(bound)))
+            continue
+        select.set("where", exp.Where(this=exp.and_(*rest)) if rest else None)
+        select.set("limit", exp.Limit(expression=exp.Literal.number(bound)))
+    if list(_rownums(tree)):
+        notes.append("ROWNUM is kept only as ROWNUM <= n in WHERE of a query without ORDER BY.")
+    return tree
+
+
+def _ordered_source(select: exp.Select) -> exp.Select | None:
+    """The query in FROM whose order a query takes over: its only source, sorted and not limited."""
+    start = select.args.get("from_")
+    source = start.this if start is not None and not select.args.get("joins") else None
+    inner = source.this if isinstance(source, exp.Subquery) else None
+    if isinstance(inner, exp.Select) and inner.args.get("order") and not inner.args.get("limit"):
+        return inner
+    return None
+
+
+def _rownums(tree: exp.Expr) -> Iterator[exp.Expr]:
+    for node in tree.walk():
+        if isinstance(node, exp.Pseudocolumn | exp.Column) and node.name.upper() == "ROWNUM":
+            yield node
+
+
+def _bound(condition: exp.Expr) -> int | None:
+    """How many rows ``ROWNUM <= n`` or ``ROWNUM < n`` takes; None for any other condition."""
+    if not isinstance(condition, exp.LTE | exp.LT) or not isinstance(
+        condition.expression, exp.Literal
+    ):
+        return None
+    if condition.this.name.upper() != "ROWNUM" or not condition.expression.is_int:
+        return None
+    return int(condition.expression.name) - isinstance(condition, exp.LT)
+
+
+def _limits(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+    """TOP … PERCENT and WITH TIES have no counterpart that is sure."""
+    for fetch in tree.find_all(exp.Limit, exp.Fetch):
+        options = fetch.args.get("limit_options")
+        if options is not None and (options.args.get("percent") or options.args.get("with_ties")):
+            notes.append("PERCENT and WITH TIES behind TOP or FETCH FIRST are not kept.")
+    return tree
+
+
+def _sized_casts(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+    """A cast to a text of a length cuts it off there, and the stand-in does not."""
+    casts = (cast.to for cast in tree.find_all(exp.Cast))
+    if any(to.is_type(*exp.DataType.TEXT_TYPES) and to.expressions for to in casts):
+        notes.append("CAST to a text of a length is not cut off on the stand-in.")
+    return tree
+
+
+def _averages(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+    """The average of whole numbers is a whole number."""
+    for average in list(tree.find_all(exp.Avg)):
+        if isinstance(average.parent, exp.Window) or isinstance(average.this, exp.Distinct):
+            notes.append("AVG with OVER or DISTINCT has its fraction on the stand-in.")
+        else:
+            average.replace(exp.func("jentrow_avg", average.this, dialect=RUNS_ON))
+    return tree
+
+
+_STEPS: Final[dict[str, tuple[_Step, ...]]] = {
+    "tsql": (_bare_tables, _nationals, _plus, _divisions, _averages, _likes, _limits, _sized_casts),
+    "oracle": (
+        _bare_tables,
+        _row_numbers,
+        _numbers,
+        _empty_texts,
+        _joins_of_texts,
+        _limits,
+        _sized_casts,
+    ),
+    "db2": (_bare_tables, _divisions, _averages, _limits, _sized_casts),
+}
+"""What is done to a tree in each dialect, one after the other."""
