@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Sequence
 from typing import Any, TypeAlias
 
 Answer: TypeAlias = tuple[Any, ...]
@@ -29,6 +31,28 @@ class Stop(Exception):
 def failed(verdict: str, code: str, words: str, index: int = -1, detail: str = "") -> Answer:
     """A query that gave no rows."""
     return (FAILED, verdict, code, words, index, detail)
+
+
+def told_apart(columns: Sequence[tuple[str, str]]) -> tuple[str, ...]:
+    """Columns as people tell them apart, from pairs of a name and the table that it comes from.
+
+    Where several have one name, each stands with its table; one without gets its number.
+    """
+    times = Counter(name.lower() for name, _ in columns)
+    met: Counter[str] = Counter()
+    told = []
+    for name, table in columns:
+        met[name.lower()] += 1
+        if times[name.lower()] == 1:
+            told.append(name)
+        elif table:
+            told.append(f"{table}.{name}")
+        else:
+            several = met[name.lower()] > 1 and not any(
+                source for other, source in columns if other.lower() == name.lower()
+            )
+            told.append(f"{name} ({met[name.lower()]})" if several else name)
+    return tuple(told)
 
 
 def bounded_size(row: tuple[Any, ...]) -> int:

@@ -10,11 +10,13 @@ import pytest
 
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.errors import InvalidPack, InvalidRules, InvalidSubmissions, UnreadableFile
+from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.packs import opened_pack, read_pack
 from jentrow.core.exercises.rulefile import read_rules
 from jentrow.core.exercises.submissions import read_submissions
 from jentrow.core.exercises.trials import run_trials
+from jentrow.services.runtime.engines import opened_engine
 from tests.conftest import ANSWERS, DEMO
 
 PACK = read_pack(DEMO)
@@ -26,12 +28,9 @@ def pack(tmp_path: Path) -> Path:
 
 
 @pytest.mark.parametrize("exercise", PACK.exercises, ids=lambda exercise: exercise.id)
-def test_the_trials_of_the_demo_hold(engine: SQLiteEngine, exercise: object) -> None:
-    from jentrow.core.exercises.exercise import Exercise
-
-    assert isinstance(exercise, Exercise)
-    grader = Grader(engine, exercise, PACK.samples[exercise.sample])
-    results = run_trials(grader)
+def test_the_trials_of_the_demo_hold(exercise: Exercise) -> None:
+    with opened_engine(exercise.engine, workers=1) as engine:
+        results = run_trials(Grader(engine, exercise, PACK.samples[exercise.sample]))
     assert len(results) >= 3
     assert [one.trial.name for one in results if not one.holds] == []
 

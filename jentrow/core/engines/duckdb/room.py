@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import json
-from collections import Counter
 from typing import Any, Final
 
 import duckdb
 
-from jentrow.core.engines.answers import Answer, Stop, Tables, bounded_size, failed
+from jentrow.core.engines.answers import Answer, Stop, Tables, bounded_size, failed, told_apart
 from jentrow.core.engines.duckdb.capabilities import capabilities
 from jentrow.core.engines.duckdb.connection import Watch, opened
 from jentrow.core.engines.duckdb.loader import DuckDBLoader, tables_in
@@ -81,15 +80,8 @@ class DuckDBRoom:
         return ("rows", self._names, rows)
 
     def told_names(self, location: str) -> tuple[str, ...]:
-        """The columns of the last query; where several have one name, each with its number."""
-        times = Counter(name.lower() for name in self._names)
-        met: Counter[str] = Counter()
-        told = []
-        for name in self._names:
-            met[name.lower()] += 1
-            several = times[name.lower()] > 1 and met[name.lower()] > 1
-            told.append(f"{name} ({met[name.lower()]})" if several else name)
-        return tuple(told)
+        """The columns of the last query as people tell them apart."""
+        return told_apart([(name, "") for name in self._names])
 
     def build(self, location: str, parts: DatasetParts) -> Tables:
         """Writes a database file. Raises :class:`InvalidSample`."""

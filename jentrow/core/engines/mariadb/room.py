@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections import Counter
 from typing import Any, Final
 
 import pymysql
 from pymysql.connections import Connection
 from pymysql.cursors import SSCursor
 
-from jentrow.core.engines.answers import Answer, Stop, Tables, bounded_size, failed
+from jentrow.core.engines.answers import Answer, Stop, Tables, bounded_size, failed, told_apart
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.mariadb.connection import (
     connected,
@@ -110,12 +109,8 @@ class MariaDBRoom:
         return rows
 
     def told_names(self, location: str) -> tuple[str, ...]:
-        """The columns of the last query; where several have one name, each with its table."""
-        times = Counter(name.lower() for name, _ in self._columns)
-        return tuple(
-            f"{table}.{name}" if times[name.lower()] > 1 and table else name
-            for name, table in self._columns
-        )
+        """The columns of the last query as people tell them apart."""
+        return told_apart(self._columns)
 
     def build(self, location: str, parts: DatasetParts) -> Tables:
         """Loads a dataset, unless it is there. Raises :class:`InvalidSample`."""

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from typing import Any, Final
 
 import psycopg
 
-from jentrow.core.engines.answers import Answer, Stop, Tables, bounded_size, failed
+from jentrow.core.engines.answers import Answer, Stop, Tables, bounded_size, failed, told_apart
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.postgresql.connection import connected, connected_to_dataset, is_gone
 from jentrow.core.engines.postgresql.datasets import build_dataset, tables_in
@@ -129,13 +128,9 @@ class PostgreSQLRoom:
         return rows
 
     def told_names(self, location: str) -> tuple[str, ...]:
-        """The columns of the last query; where several have one name, each with its table."""
-        times = Counter(name.lower() for name, _ in self._columns)
+        """The columns of the last query as people tell them apart."""
         tables = self._tables.get(location, {})
-        return tuple(
-            f"{tables[table]}.{name}" if times[name.lower()] > 1 and table in tables else name
-            for name, table in self._columns
-        )
+        return told_apart([(name, tables.get(table, "")) for name, table in self._columns])
 
     def build(self, location: str, parts: DatasetParts) -> Tables:
         """Loads a dataset, unless it is there. Raises :class:`InvalidSample`."""

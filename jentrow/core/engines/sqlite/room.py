@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import sys
-from collections import Counter
 from pathlib import Path
 from typing import Any, Final
 
 import apsw
 
-from jentrow.core.engines.answers import Answer, Stop, Tables, failed
+from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_apart
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.sqlite.capabilities import capabilities
@@ -132,15 +131,8 @@ class Sandbox:
         return True
 
     def told_names(self) -> tuple[str, ...]:
-        """The columns of the last query as people tell them apart.
-
-        Where several have one name, each stands with the table that it comes from.
-        """
-        times = Counter(name.lower() for name in self._names)
-        return tuple(
-            f"{source}.{name}" if source and times[name.lower()] > 1 else name
-            for name, source in zip(self._names, self._sources, strict=True)
-        )
+        """The columns of the last query as people tell them apart."""
+        return told_apart(list(zip(self._names, self._sources, strict=True)))
 
     def _on_progress(self) -> bool:
         self._steps_left -= STEPS_BETWEEN_CHECKS
