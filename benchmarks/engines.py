@@ -165,7 +165,7 @@ def _mariadb() -> float:
         try:
             start = time.perf_counter()
             cursor.execute(f"USE {name}")
-            cursor.execute(SCHEMA.replace("TIMESTAMP", "DATETIME"))
+            cursor.execute(SCHEMA)
             cursor.execute(
                 f"LOAD DATA LOCAL INFILE '{READINGS}' INTO TABLE readings FIELDS TERMINATED BY ',' "
                 "OPTIONALLY ENCLOSED BY '\"' IGNORE 1 LINES (sensor_id, taken_at, @value, quality) "

@@ -21,7 +21,7 @@ from jentrow.core.samples.database_build import build_database
 from jentrow.core.sql.text import first_word, place_at
 from jentrow.core.sql.tokens import statements_in
 
-SCRIPT_BYTES: Final = 64 * 2**20
+_SCHEMA: Final = "the schema"
 
 
 class StatementFailed(Exception):
@@ -79,14 +79,17 @@ def load_parts(loader: Loader, parts: DatasetParts, *, own: bool = True) -> Tabl
                 _load_read(loader, parts, folder)
             except EngineUnavailable:
                 raise
-            except JentrowError:
-                raise problem from None
+            except JentrowError as second:
+                # Whichever reading got further says what is wrong.
+                if str(second).startswith(_SCHEMA):
+                    raise problem from None
+                raise InvalidSample(str(second)) from second
         return loader.tables()
 
 
 def _load_own(loader: Loader, parts: DatasetParts) -> None:
     """The schema as it is written, in the engine's own dialect."""
-    run_script(loader, parts.schema, "the schema")
+    run_script(loader, parts.schema, _SCHEMA)
     if not parts.keep_rows:
         loader.empty()
     run_script(loader, parts.script, "the dataset")
@@ -166,9 +169,13 @@ def _load_neutral(loader: Loader, dataset: NeutralDataset) -> None:
             raise InvalidSample(f"the view {name}: {problem}.") from problem
 
 
-def records_with_bytes(path: Path, binary: Sequence[bool]) -> list[list[str | bytes | None]]:
+def records_with_bytes(
+    path: Path, binary: Sequence[bool]
+) -> Sequence[Sequence[str | bytes | None]]:
     """The records of a CSV file, the cells of binary columns as bytes."""
     _, records = read_table(path)
+    if not any(binary):
+        return list(records)
     return [
         [
             bytes_or_text(cell) if is_binary else cell

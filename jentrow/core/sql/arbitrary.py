@@ -37,9 +37,18 @@ class Choice:
     greatest: str
 
 
+_PICKING: Final = frozenset({"sqlite", "mysql"})
+"""The dialects whose engines pick a row where others reject the query."""
+
+
 @lru_cache(maxsize=256)
 def choices_in(sql: str, dialect: str) -> tuple[Choice, ...]:
-    """What a query may leave to its engine. Empty where the text cannot be read."""
+    """What a query may leave to its engine. Empty where the text cannot be read.
+
+    And where the engine leaves nothing open: it rejects such a query.
+    """
+    if dialect not in _PICKING:
+        return ()
     tree = parsed(sql, dialect)
     if tree is None:
         return ()

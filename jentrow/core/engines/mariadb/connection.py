@@ -77,9 +77,14 @@ _READERS: Final[dict[Any, Any]] = {
 
 
 def connected(
-    address: ServerAddress, *, user: str, password: str, database: str | None = None
+    address: ServerAddress,
+    *,
+    user: str,
+    password: str,
+    database: str | None = None,
+    files: bool = False,
 ) -> Connection[SSCursor]:
-    """A connection as somebody. Raises :class:`EngineUnavailable`."""
+    """A connection as somebody; with ``files`` the server may ask for files that we name. Raises :class:`EngineUnavailable`."""
     try:
         return pymysql.connect(
             host=address.host,
@@ -94,7 +99,7 @@ def connected(
             connect_timeout=CONNECTING_SECONDS,
             read_timeout=READING_SECONDS,
             write_timeout=READING_SECONDS,
-            local_infile=False,
+            local_infile=files,
         )
     except (pymysql.Error, OSError) as problem:
         raise EngineUnavailable(
@@ -102,10 +107,16 @@ def connected(
         ) from problem
 
 
-def connected_to_dataset(address: ServerAddress, name: str) -> Connection[SSCursor]:
+def connected_to_dataset(
+    address: ServerAddress, name: str, *, files: bool = False
+) -> Connection[SSCursor]:
     """A connection as the login of a dataset; ``address`` is that for reading."""
     return connected(
-        address, user=name, password=dataset_password(address.password, name), database=name
+        address,
+        user=name,
+        password=dataset_password(address.password, name),
+        database=name,
+        files=files,
     )
 
 

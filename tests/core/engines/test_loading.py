@@ -1,0 +1,133 @@
+"""How a dataset comes into each engine: the same rows everywhere, whatever they hold."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Iterator
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from jentrow.core.engines.labels import RUNNING
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import Engine
+from jentrow.core.errors import InvalidSample
+from jentrow.core.results import ResultSet
+from jentrow.core.samples.database_build import build_database
+from jentrow.core.samples.sources import DatasetSource
+from jentrow.services.runtime.engines import engine_named
+
+SCHEMA = """
+    CREATE TABLE bays (bay_id INTEGER PRIMARY KEY, name VARCHAR(60), area_km2 DECIMAL(6,2), calm BOOLEAN, seen DATE);
+    CREATE TABLE moorings (
+        mooring_id INTEGER PRIMARY KEY, bay_id INTEGER REFERENCES bays (bay_id), mark BLOB, note VARCHAR(60)
+    );
+    CREATE VIEW calm_bays AS SELECT name FROM bays WHERE calm;
+"""
+BAYS = """bay_id,name,area_km2,calm,seen
+1,"Gull, ""the"" bay",12.50,true,2026-01-31
+2,,0.25,false,
+3,"",7,true,2026-02-28
+4,"two
+lines\\and a\ttab",1.00,false,2026-03-01
+5,Föhre 🌲,3.10,true,2026-03-29
+"""
+PLAIN = "bay_id,name,area_km2,calm,seen\n1,Gull,12.50,true,2026-01-31\n2,,,,\n3,Tern,,false,2026-02-01\n"
+MOORINGS = "mooring_id,bay_id,mark,note\n1,1,x'00FF5C',left\n2,,,\n3,5,x'',''\n"
+
+LOADED: list[tuple[Any, ...]] = [
+    (1, 'Gull, "the" bay', Decimal("12.5"), True, dt.date(2026, 1, 31)),
+    (2, None, Decimal("0.25"), False, None),
+    (3, "", Decimal(7), True, dt.date(2026, 2, 28)),
+    (4, "two\nlines\\and a\ttab", Decimal(1), False, dt.date(2026, 3, 1)),
+    (5, "Föhre 🌲", Decimal("3.1"), True, dt.date(2026, 3, 29)),
+]
+
+
+@pytest.fixture(scope="module", params=RUNNING)
+def any_engine(request: pytest.FixtureRequest) -> Iterator[Engine]:
+    running = engine_named(request.param, workers=1)
+    yield running
+    running.close()
+
+
+def files(folder: Path, **tables: str) -> tuple[tuple[str, Path], ...]:
+    for name, content in tables.items():
+        (folder / f"{name}.csv").write_text(content, encoding="utf-8", newline="")
+    return tuple((name, folder / f"{name}.csv") for name in tables)
+
+
+def rows(engine: Engine, source: DatasetSource, sql: str) -> list[tuple[Any, ...]]:
+    outcome = engine.run(engine.load(source), sql, Limits())
+    assert isinstance(outcome, ResultSet), outcome
+    return list(outcome.rows)
+
+
+def alike(engine: Engine, found: list[tuple[Any, ...]], due: list[tuple[Any, ...]]) -> None:
+    if engine.name == "sqlite":  # which keeps dates as their texts
+        due = [tuple(str(one) if isinstance(one, dt.date) else one for one in row) for row in due]
+        found = [
+            tuple(Decimal(str(one)) if isinstance(one, float) else one for one in row)
+            for row in found
+        ]
+        # A schema's own CSV is read by affinity there: a boolean is the text that it is written as.
+        words = {"true": True, "false": False}
+        found = [tuple(words.get(one, one) if isinstance(one, str) else one for one in row) for row in found]  # fmt: skip
+    assert found == due
+
+
+ALL = "SELECT bay_id, name, area_km2, calm, seen FROM bays ORDER BY bay_id"
+
+
+def test_files_are_loaded_with_all_that_texts_can_hold(any_engine: Engine, tmp_path: Path) -> None:
+    # The table that refers to another comes first here: it waits.
+    tables = files(tmp_path, moorings=MOORINGS, bays=BAYS)
+    source = DatasetSource("bays", SCHEMA, tables=tuple(reversed(tables)))
+    alike(any_engine, rows(any_engine, source, ALL), LOADED)
+    found = rows(any_engine, source, "SELECT mark, note FROM moorings ORDER BY mooring_id")
+    assert found == [(b"\x00\xff\x5c", "left"), (None, None), (b"", "''")]
+
+
+def test_files_without_a_quote_are_loaded_too(any_engine: Engine, tmp_path: Path) -> None:
+    schema = SCHEMA.split("CREATE TABLE moorings")[0].replace("calm BOOLEAN", "calm VARCHAR(5)")
+    source = DatasetSource("plain", schema, tables=files(tmp_path, bays=PLAIN))
+    found = rows(
+        any_engine, source, "SELECT bay_id, name, area_km2, calm FROM bays ORDER BY bay_id"
+    )
+    due = [(1, "Gull", Decimal("12.5"), "true"), (2, None, None, None), (3, "Tern", None, "false")]
+    assert [(a, b, None if c is None else Decimal(str(c)), d) for a, b, c, d in found] == due
+
+
+def test_a_sample_that_was_made_is_taken_over(any_engine: Engine, tmp_path: Path) -> None:
+    database = tmp_path / "made.db"
+    inserts = (
+        "INSERT INTO bays VALUES (1, 'Gull, \"the\" bay', 12.5, 1, '2026-01-31'), (2, NULL, 0.25, 0, NULL), "
+        "(3, '', 7, 1, '2026-02-28'), (4, 'two\nlines\\and a\ttab', 1, 0, '2026-03-01'), "
+        "(5, 'Föhre 🌲', 3.1, 1, '2026-03-29'); "
+        "INSERT INTO moorings VALUES (1, 1, x'00FF5C', 'left'), (2, NULL, NULL, NULL)"
+    )
+    build_database(str(database), f"{SCHEMA} {inserts}", True, "", ())
+    source = DatasetSource("made", "", database=database)
+    alike(any_engine, rows(any_engine, source, ALL), LOADED)
+    assert rows(any_engine, source, "SELECT COUNT(*) FROM calm_bays") == [(3,)]
+    assert rows(any_engine, source, "SELECT mark FROM moorings ORDER BY 1")[-1] in (
+        (b"\x00\xff\x5c",),
+        (None,),
+    )
+
+
+@pytest.mark.parametrize(
+    ("schema", "bays", "words"),
+    [
+        ("CREATE TABLE bays (bay_id INTEGR PRIMARY", BAYS, "line 1"),
+        (SCHEMA, "bay_id,nmae\n1,Gull\n", "nmae"),
+        (SCHEMA, "bay_id,name\n1,Gull\n1,Tern\n", "bays"),
+    ],
+)
+def test_what_does_not_load_says_why(
+    any_engine: Engine, tmp_path: Path, schema: str, bays: str, words: str
+) -> None:
+    with pytest.raises(InvalidSample, match=words):
+        any_engine.load(DatasetSource("bays", schema, tables=files(tmp_path, bays=bays)))
