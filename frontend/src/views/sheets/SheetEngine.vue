@@ -70,6 +70,7 @@ async function apply(): Promise<void> {
 }
 
 h2 {
-  margin-top: 14px;
+  margin: 14px 0 4px;
+  font-size: var(--size-1);
 }
 </style>
