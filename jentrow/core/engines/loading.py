@@ -17,7 +17,9 @@ from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.errors import EngineUnavailable, InvalidSample, JentrowError
 from jentrow.core.samples.coltypes import bytes_or_text
 from jentrow.core.samples.csvfiles import read_header, read_table
-from jentrow.core.samples.database_build import build_database
+from jentrow.core.samples.database_build import BuildProblem, build_database
+from jentrow.core.samples.schema import create_table
+from jentrow.core.samples.scripts import guess_dialect, read_script, with_parent_keys
 from jentrow.core.sql.text import first_word, place_at
 from jentrow.core.sql.tokens import statements_in
 
@@ -32,6 +34,8 @@ class Loader(Protocol):
     """An empty place in an engine, being filled."""
 
     dialect: str
+    script_dialect: str
+    """The dialect that scripts are in which the engine cannot run; empty where that is unknown."""
 
     def run(self, sql: str) -> None:
         """Runs one statement. Raises :class:`StatementFailed`."""
@@ -147,11 +151,37 @@ _TRANSACTIONS: Final = frozenset({"BEGIN", "START", "COMMIT", "END", "PRAGMA"})
 
 
 def _load_read(loader: Loader, parts: DatasetParts, folder: Path) -> None:
-    """The schema as SQLite reads it."""
-    database = folder / "read.db"
+    """The schema in the dialect that it seems to be in, as SQLite takes it."""
     tables = [(name, Path(path)) for name, path in parts.tables]
-    build_database(str(database), parts.schema, parts.keep_rows, parts.script, tables)
-    _load_neutral(loader, neutral_dataset(database, folder))
+
+    def built(schema: str, script: str) -> NeutralDataset:
+        database = folder / "read.db"
+        database.unlink(missing_ok=True)
+        build_database(str(database), schema, parts.keep_rows, script, tables)
+        return neutral_dataset(database, folder)
+
+    dialect = loader.script_dialect or guess_dialect(parts.schema)
+    schema = _in_sqlite(parts.schema, dialect)
+    script = _in_sqlite(parts.script, dialect) if parts.script else ""
+    try:
+        # SQLite takes many a word of other dialects for a type, and means something else by it.
+        taken = schema is not None and script is not None
+        dataset = built(schema or "", script or "") if taken else built(parts.schema, parts.script)
+    except BuildProblem:
+        dataset = built(parts.schema, parts.script)
+    _load_neutral(loader, dataset)
+
+
+def _in_sqlite(script: str, dialect: str) -> str | None:
+    """A script in another dialect as SQLite takes it; None where a part of it cannot be read."""
+    if dialect == "sqlite":
+        return None
+    read = read_script(script, dialect)
+    if any("cannot be read" in one.why for one in read.left_out):
+        return None
+    made = [create_table(table) for table in with_parent_keys(read.tables)]
+    made += [sql for _, sql in (*read.statements, *read.later)]
+    return ";\n".join(made) + ";"
 
 
 def _load_neutral(loader: Loader, dataset: NeutralDataset) -> None:

@@ -56,6 +56,9 @@ class ReadScript:
     left_out: list[LeftOut] = field(default_factory=list)
 
 
+_ISO_DATE: Final = re.compile(r"\d{4}-\d\d-\d\d(?: \d\d:\d\d(?::\d\d)?)?$")
+
+
 def guess_dialect(script: str) -> str:
     """The dialect that a script is written in, by words that only one has; else SQLite's."""
     # The first 200,000 characters tell: what follows is mostly rows.
@@ -197,6 +200,12 @@ class _Taking:
             # A literal with its type beside it: the column declares the type.
             if isinstance(cast.this, exp.Literal):
                 cast.replace(cast.this)
+        for national in list(statement.find_all(exp.National)):
+            national.replace(exp.Literal.string(national.name))
+        for date in list(statement.find_all(exp.StrToTime, exp.StrToDate, exp.TsOrDsToDate)):
+            # TO_DATE('2026-01-31', 'YYYY-MM-DD'): a date in ISO form is the text itself.
+            if isinstance(date.this, exp.Literal) and _ISO_DATE.match(date.this.name):
+                date.replace(date.this)
         self._read.statements.append((self._line, statement.sql(**_SQLITE)))
 
     def _table(self, statement: exp.Create) -> None:

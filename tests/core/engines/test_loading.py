@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Iterator
+from contextlib import closing
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
@@ -116,6 +117,36 @@ def test_a_sample_that_was_made_is_taken_over(any_engine: Engine, tmp_path: Path
         (b"\x00\xff\x5c",),
         (None,),
     )
+
+
+PEAKS = {
+    "tsql": """
+        CREATE TABLE [dbo].[peaks] (
+            [peak_id] INT IDENTITY(1,1) NOT NULL PRIMARY KEY, [name] NVARCHAR(40) NOT NULL, height_m DECIMAL(6,1)
+        );
+        GO
+        INSERT INTO [dbo].[peaks] ([name], height_m) VALUES (N'Rotspitz', 3012.5), (N'Kahler Kopf', NULL);
+        GO
+    """,
+    "oracle": """
+        CREATE TABLE peaks (peak_id NUMBER(6) PRIMARY KEY, name VARCHAR2(40) NOT NULL, height_m NUMBER(6,1));
+        INSERT INTO peaks (peak_id, name, height_m) VALUES (1, 'Rotspitz', 3012.5);
+        INSERT INTO peaks (peak_id, name, height_m) VALUES (2, 'Kahler Kopf', NULL);
+    """,
+    "duckdb": """
+        CREATE TABLE peaks (peak_id SERIAL PRIMARY KEY, name VARCHAR(40) NOT NULL, height_m NUMERIC(6,1));
+        INSERT INTO peaks (name, height_m) VALUES ('Rotspitz', 3012.5), ('Kahler Kopf', NULL);
+    """,
+}
+
+
+@pytest.mark.parametrize("name", list(PEAKS))
+def test_a_script_in_another_dialect_is_read(name: str) -> None:
+    """In the dialect that a stand-in is for, or in the one that it seems to be in."""
+    with closing(engine_named(name, workers=1)) as engine:
+        source = DatasetSource("peaks", PEAKS[name], keep_rows=True)
+        found = rows(engine, source, "SELECT peak_id, name, height_m FROM peaks ORDER BY peak_id")
+    assert found == [(1, "Rotspitz", Decimal("3012.5")), (2, "Kahler Kopf", None)]
 
 
 @pytest.mark.parametrize(

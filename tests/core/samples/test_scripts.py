@@ -214,3 +214,17 @@ def test_a_key_that_names_no_columns_means_the_parent_s() -> None:
         "CREATE TABLE p (a int PRIMARY KEY); CREATE TABLE c (b int REFERENCES p)", "postgres"
     )
     assert with_parent_keys(read.tables)[1].foreign_keys[0].to == ("a",)
+
+
+@pytest.mark.parametrize(
+    ("dialect", "value"),
+    [
+        ("tsql", "N'2026-01-31'"),
+        ("oracle", "TO_DATE('2026-01-31', 'YYYY-MM-DD')"),
+        ("oracle", "DATE '2026-01-31'"),
+    ],
+)
+def test_a_text_of_another_dialect_is_the_text_itself(dialect: str, value: str) -> None:
+    read = read_script(f"CREATE TABLE seen (at DATE); INSERT INTO seen VALUES ({value});", dialect)
+    assert [sql for _, sql in read.statements] == ["INSERT INTO seen VALUES ('2026-01-31')"]
+    assert not read.left_out

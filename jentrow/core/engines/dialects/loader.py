@@ -25,6 +25,8 @@ class StandInLoader(DuckDBLoader):
 
     def __init__(self, engine: str, path: str, memory: int) -> None:
         super().__init__(path, memory)
+        # The reader of scripts knows no Db2: its own words are few, and standard for the rest.
+        self.script_dialect = "postgres" if engine == "db2" else engine
         self.text_type = "VARCHAR COLLATE NOCASE" if engine == "tsql" else "VARCHAR"
         self.empty_is_null = engine == "oracle"
 

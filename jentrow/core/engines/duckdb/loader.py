@@ -31,6 +31,7 @@ class DuckDBLoader:
     """A new file, being filled. Scripts run where no other file can be reached."""
 
     dialect = "duckdb"
+    script_dialect = ""
     text_type = "VARCHAR"
     empty_is_null = False
 

@@ -196,6 +196,7 @@ class MariaDBLoader:
     """A new database, being filled by its own login: it can reach nothing else."""
 
     dialect = "mysql"
+    script_dialect = ""
 
     def __init__(self, db: Connection[SSCursor], address: ServerAddress, database: str) -> None:
         """``address`` is that for reading."""

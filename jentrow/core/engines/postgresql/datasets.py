@@ -208,6 +208,7 @@ class PostgreSQLLoader:
     """A new schema, being filled by its own login: it can reach nothing else."""
 
     dialect = "postgres"
+    script_dialect = ""
 
     def __init__(self, db: _Connection, schema: str) -> None:
         self._db, self._schema = db, schema
