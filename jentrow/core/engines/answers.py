@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Any, TypeAlias
+
+from jentrow.core.engines.limits import Limits
 
 Answer: TypeAlias = tuple[Any, ...]
 """``("rows", names, rows)``, the rows packed where their values are no plain ones, or ``("failed",
@@ -53,6 +55,20 @@ def told_apart(columns: Sequence[tuple[str, str]]) -> tuple[str, ...]:
             )
             told.append(f"{name} ({met[name.lower()]})" if several else name)
     return tuple(told)
+
+
+def within_bounds(rows: Iterable[tuple[Any, ...]], limits: Limits) -> list[tuple[Any, ...]]:
+    """Rows as they come, up to the bounds of a query. Raises :class:`Stop`."""
+    found: list[tuple[Any, ...]] = []
+    size = 0
+    for row in rows:
+        found.append(row)
+        size += bounded_size(row)
+        if len(found) > limits.rows:
+            raise Stop("limit.rows")
+        if size > limits.result_bytes:
+            raise Stop("limit.memory")
+    return found
 
 
 def bounded_size(row: tuple[Any, ...]) -> int:

@@ -28,8 +28,6 @@ Kind: TypeAlias = Literal[
 _SIZES: Final = re.compile(r"\(\s*(\d+)\s*(?:,\s*(\d+)\s*)?\)")
 _INT32: Final = 2**31
 MOST_DIGITS: Final = 38
-_SHORT: Final = 255
-"""Texts up to this length have a length of their own where an engine wants one for a key."""
 
 
 @dataclass(frozen=True, slots=True)

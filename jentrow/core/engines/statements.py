@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
+from itertools import pairwise
 from typing import Final
 
 from jentrow.core.engines.answers import Answer, failed
-from jentrow.core.sql.tokens import statements_in
+from jentrow.core.sql.tokens import name_of, statements_in, tokens_of
 
 OTHER_STATEMENTS: Final = frozenset(
     """
@@ -17,6 +19,15 @@ OTHER_STATEMENTS: Final = frozenset(
     """.split()  # noqa: SIM905
 )
 """Words that begin a statement which is not a query, in this engine or in another."""
+
+
+def refused_call(sql: str, dialect: str, names: re.Pattern[str]) -> Answer | None:
+    """The refusal of a text that calls a function of these names, also in quotes; None for others."""
+    for token, after in pairwise(tokens_of(sql, dialect)):
+        name = name_of(sql, token) if after.word == "(" else None
+        if name and names.fullmatch(name):
+            return failed("refused", "policy.function", "", token.start, name)
+    return None
 
 
 def refused_statement(sql: str, dialect: str) -> Answer | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import threading
+from collections import defaultdict
 from collections.abc import Collection, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
@@ -128,7 +129,7 @@ class Engines:
         self._begun: dict[tuple[str, Use], RememberingEngine] = {}
         self._states: TTLCache[str, EngineState] = TTLCache(len(ENGINES), STATE_SECONDS)
         self._lock = threading.Lock()
-        self._looking = threading.Lock()
+        self._looking: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)
         self._closed = False
 
     def get(self, name: str, *, fresh: bool = False, use: Use = "steady") -> Engine:
@@ -152,10 +153,16 @@ class Engines:
 
     def state(self, name: str) -> EngineState:
         """An engine as it is; a server is asked again after some seconds."""
-        with self._looking:
-            known = self._states.get(name)
+        with self._lock:
+            looking = self._looking[name]
+        # Each engine by itself: a server that hangs holds up nobody who asks about another.
+        with looking:
+            with self._lock:
+                known = self._states.get(name)
             if known is None:
-                known = self._states[name] = self._looked_at(name)
+                known = self._looked_at(name)
+                with self._lock:
+                    self._states[name] = known
             return known
 
     def _looked_at(self, name: str) -> EngineState:
@@ -185,7 +192,7 @@ class Engines:
 
     def forget_states(self) -> None:
         """Has every engine looked at anew when it is next asked about."""
-        with self._looking:
+        with self._lock:
             self._states.clear()
 
     def all(self) -> list[EngineState]:

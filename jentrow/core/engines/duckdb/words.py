@@ -43,21 +43,16 @@ def explained(
 
 
 def _column(one: Rejected) -> Explanation:
-    quoted = one.index is not None and one.sql[one.index : one.index + 1] == '"'
-    pieces = {**one.found, "quoted": "quoted" if quoted else ""}
-    return no_column(Rejected(one.engine, pieces, one.sql, one.index, one.catalogue))
+    quoted = "quoted" if one.is_quoted else ""
+    return no_column(one.about(name=one.found["name"], quoted=quoted))
 
 
 def _column_of(one: Rejected) -> Explanation:
-    pieces = {"name": f"{one.found['table']}.{one.found['name']}"}
-    return no_column(Rejected(one.engine, pieces, one.sql, one.index, one.catalogue))
+    return no_column(one.about(name=f"{one.found['table']}.{one.found['name']}"))
 
 
 def _table_of(one: Rejected) -> Explanation:
-    at = one.skeleton.token_holding(one.index)
-    column = one.skeleton.written(at + 2) if at is not None else ""
-    pieces = {"name": f"{one.found['name']}.{column or 'column'}"}
-    return no_column(Rejected(one.engine, pieces, one.sql, one.index, one.catalogue))
+    return no_column(one.of_missing_owner())
 
 
 def _near_end(one: Rejected) -> Explanation:

@@ -27,9 +27,6 @@ _GONE: Final = frozenset(
 )
 """The numbers of errors that say that the server went away."""
 
-_BINARY: Final = 63
-"""The number of the character set of what is no text."""
-
 
 def _time(text: str) -> Value:
     """A time of day where it is one; TIME holds lengths too."""

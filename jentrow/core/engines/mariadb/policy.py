@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import re
-from itertools import pairwise
 from typing import Final
 
 from jentrow.core.engines.answers import Answer, failed
-from jentrow.core.engines.statements import refused_statement
+from jentrow.core.engines.statements import refused_call, refused_statement
 from jentrow.core.sql.tokens import name_of, tokens_of
 
 REFUSED: Final = re.compile(
@@ -54,11 +53,7 @@ def refusal(sql: str) -> Answer | None:
         is_place = before in _AFTER or after == "."
         if name and is_place and HIDDEN.fullmatch(name):
             return failed("refused", "policy.statement", "", token.start, name.lower())
-    for token, follower in pairwise(tokens):
-        name = name_of(sql, token)
-        if name and follower.word == "(" and REFUSED.fullmatch(name):
-            return failed("refused", "policy.function", "", token.start, name)
-    return None
+    return refused_call(sql, "mysql", REFUSED)
 
 
 _PAIRS: Final = {

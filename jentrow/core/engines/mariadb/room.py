@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from typing import Any, Final
 
 import pymysql
 from pymysql.connections import Connection
 from pymysql.cursors import SSCursor
 
-from jentrow.core.engines.answers import Answer, Stop, Tables, bounded_size, failed, told_apart
+from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_apart, within_bounds
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.mariadb.connection import (
     connected,
@@ -34,7 +33,6 @@ OPEN_CONNECTIONS: Final = 6
 _TIME: Final = frozenset({1205, 1317, 1969, 3024})
 _MEMORY: Final = frozenset({1037, 1038, 1041, 1114, 1104, 1153, 1301})
 _REFUSED: Final = frozenset({1044, 1045, 1142, 1143, 1227, 1290, 1792})
-_NUMERIC: Final = re.compile(r"line (\d+)$")
 
 
 class MariaDBRoom:
@@ -97,16 +95,7 @@ class MariaDBRoom:
     def _fetched(self, cursor: SSCursor, limits: Limits) -> list[tuple[Any, ...]]:
         """The rows, up to the bounds, as they come."""
         self._columns = output_columns(cursor)
-        rows: list[tuple[Any, ...]] = []
-        size = 0
-        for row in cursor:
-            rows.append(row)
-            size += bounded_size(row)
-            if len(rows) > limits.rows:
-                raise Stop("limit.rows")
-            if size > limits.result_bytes:
-                raise Stop("limit.memory")
-        return rows
+        return within_bounds(cursor, limits)
 
     def told_names(self, location: str) -> tuple[str, ...]:
         """The columns of the last query as people tell them apart."""

@@ -54,10 +54,6 @@ def _syntax(one: Rejected) -> Explanation:
     return syntax(Rejected(one.engine, {"near": near}, one.sql, index, one.catalogue))
 
 
-def _function(one: Rejected) -> Explanation:
-    return no_function(one)
-
-
 _PATTERNS: Final = compiled(
     (
         (r"Table '(?:.+?\.)?(?P<name>[^.']+)' doesn't exist", no_table),
@@ -65,8 +61,8 @@ _PATTERNS: Final = compiled(
         (r"Unknown column '\d+' in '(?P<clause>(?i:order|group)).*'", position),
         (r"Unknown column '(?P<name>.+)' in '.*'", no_column),
         (r"Column '(?P<name>.+)' in .* is ambiguous", ambiguous),
-        (r"FUNCTION (?:.+\.)?(?P<name>\w+) does not exist", _function),
-        (r"execute command denied to user .* for routine '(?:.+\.)?(?P<name>\w+)'", _function),
+        (r"FUNCTION (?:.+\.)?(?P<name>\w+) does not exist", no_function),
+        (r"execute command denied to user .* for routine '(?:.+\.)?(?P<name>\w+)'", no_function),
         (r"Incorrect parameter count in the call to native function '(?P<name>\w+)'", wrong_arguments),
         (r"Incorrect parameters in the call to (?:native|stored) function [`'](?P<name>\w+)[`']", wrong_arguments),
         (

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import re
-from itertools import pairwise
 from typing import Final
 
 from jentrow.core.engines.answers import Answer, failed
-from jentrow.core.engines.statements import refused_statement
+from jentrow.core.engines.statements import refused_call, refused_statement
 from jentrow.core.sql.tokens import name_of, tokens_of
 
 REFUSED: Final = re.compile(
@@ -49,11 +48,7 @@ def refusal(sql: str) -> Answer | None:
             return failed("refused", "policy.statement", "", token.start, name.lower())
         if token.word in ("FOR",) and at + 1 < len(tokens) and tokens[at + 1].word in _LOCKING:
             return failed("refused", "policy.statement", "", token.start, "FOR UPDATE")
-    for token, after in pairwise(tokens):
-        name = name_of(sql, token)
-        if name and after.word == "(" and REFUSED.fullmatch(name):
-            return failed("refused", "policy.function", "", token.start, name)
-    return None
+    return refused_call(sql, "postgres", REFUSED)
 
 
 _LOCKING: Final = frozenset({"UPDATE", "SHARE", "NO", "KEY"})

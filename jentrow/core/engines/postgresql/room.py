@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from contextlib import closing
 from typing import Any, Final
 
 import psycopg
 
-from jentrow.core.engines.answers import Answer, Stop, Tables, bounded_size, failed, told_apart
+from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_apart, within_bounds
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.postgresql.connection import connected, connected_to_dataset, is_gone
 from jentrow.core.engines.postgresql.datasets import build_dataset, tables_in
@@ -17,7 +18,6 @@ from jentrow.core.errors import EngineUnavailable
 
 OPEN_CONNECTIONS: Final = 6
 PORTION: Final = 500
-TEMP_FILE_MB: Final = 512
 
 _MEMORY: Final = frozenset({"53200", "53400", "54000"})
 _STOPPED: Final = frozenset({"57014", "55P03"})
@@ -108,19 +108,8 @@ class PostgreSQLRoom:
 
     def _fetched(self, cursor: Any, sql: str, limits: Limits) -> list[tuple[Any, ...]]:
         """The rows, up to the bounds, as they come; one statement, as the extended protocol has it."""
-        rows: list[tuple[Any, ...]] = []
-        size = 0
-        stream = cursor.stream(sql, size=PORTION)
-        try:
-            for row in stream:
-                rows.append(row)
-                size += bounded_size(row)
-                if len(rows) > limits.rows:
-                    raise Stop("limit.rows")
-                if size > limits.result_bytes:
-                    raise Stop("limit.memory")
-        finally:
-            stream.close()
+        with closing(cursor.stream(sql, size=PORTION)) as stream:
+            rows = within_bounds(stream, limits)
         found = cursor.pgresult if rows else _described(cursor.connection, sql)
         self._columns = tuple(
             ((found.fname(at) or b"").decode(), found.ftable(at)) for at in range(found.nfields)

@@ -54,25 +54,20 @@ def explained(
 
 def _column(one: Rejected) -> Explanation:
     name = one.found["name"].replace('"', "")
-    quoted = one.index is not None and one.sql[one.index : one.index + 1] == '"'
     plain_name = name.rpartition(".")[2].lower()
-    if quoted and plain_name in one.names:
+    if one.is_quoted and plain_name in one.names:
         return Explanation(
             "sql.object",
             f'There is no column "{name}": in double quotes a name keeps its letters, and here it is '
             f"{plain_name}.",
             name,
         )
-    pieces = {"name": name, "quoted": "quoted" if quoted else ""}
-    return no_column(Rejected(one.engine, pieces, one.sql, one.index, one.catalogue))
+    return no_column(one.about(name=name, quoted="quoted" if one.is_quoted else ""))
 
 
 def _missing_from(one: Rejected) -> Explanation:
     """A table before a column's name that does not stand in FROM."""
-    at = one.skeleton.token_holding(one.index)
-    column = one.skeleton.written(at + 2) if at is not None else ""
-    pieces = {"name": f"{one.found['name']}.{column or 'column'}"}
-    return no_column(Rejected(one.engine, pieces, one.sql, one.index, one.catalogue))
+    return no_column(one.of_missing_owner())
 
 
 def _function(one: Rejected) -> Explanation:

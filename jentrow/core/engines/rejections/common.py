@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from typing import Final
 
 from jentrow.core.engines.rejections.names import DISTINCT_OF_ONE, no_column
-from jentrow.core.engines.rejections.rejected import Explanation, Rejected, listed_names
-from jentrow.core.engines.rejections.syntax import syntax_hint, token_hint, unfinished_hint
+from jentrow.core.engines.rejections.rejected import Explanation, Rejected
+from jentrow.core.engines.rejections.syntax import syntax_hint, unfinished_hint
 from jentrow.core.sql.sources import Catalogue
 from jentrow.core.sql.spellings import form_at
 
@@ -75,13 +75,6 @@ def unclosed(one: Rejected) -> Explanation:
     sign = sign if sign in "'\"`" else "'"
     message = f"A text or name that begins with {sign} is never closed."
     return Explanation("sql.syntax", message, index=one.index)
-
-
-def strange_sign(one: Rejected) -> Explanation:
-    """A sign that is none of the engine's."""
-    return Explanation(
-        "sql.syntax", f"Something here is not a word or sign of SQL.{token_hint(one)}"
-    )
 
 
 def not_grouped(one: Rejected) -> Explanation:
@@ -238,11 +231,6 @@ def not_a_condition(one: Rejected) -> Explanation:
         f"type {one.found['type'].lower()}: compare it with something.",
         one.found["clause"],
     )
-
-
-def known_columns(catalogue: Mapping[str, Sequence[str]]) -> str:
-    """The tables of a sample, in words."""
-    return listed_names(list(catalogue))
 
 
 DIVISION_BY_ZERO: Final = plain(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from difflib import get_close_matches
 
 from jentrow.core.comparison.findings import FindingCode
@@ -40,6 +40,21 @@ class Rejected:
     index: int | None
     catalogue: Catalogue
     functions: frozenset[str] = frozenset()
+
+    def about(self, **found: str) -> Rejected:
+        """The same rejection, with other pieces found in the engine's words."""
+        return replace(self, found=found)
+
+    def of_missing_owner(self) -> Rejected:
+        """The same about ``owner.column``, where the engine names the owner alone: ``name``."""
+        at = self.skeleton.token_holding(self.index)
+        column = self.skeleton.written(at + 2) if at is not None else ""
+        return self.about(name=f"{self.found['name']}.{column or 'column'}")
+
+    @property
+    def is_quoted(self) -> bool:
+        """Whether the engine points at a name in double quotes."""
+        return self.index is not None and self.sql[self.index : self.index + 1] == '"'
 
     @property
     def label(self) -> str:
