@@ -41,6 +41,9 @@ _WORKER_MODULE: Final = "jentrow.core.exercises.judging_worker"
 _BATCH: Final = 64
 _LOAD_SECONDS: Final = 300.0
 CHECKING_SECONDS: Final = 60.0
+LOOKING_SECONDS: Final = 45.0
+"""What looking for more than an outcome may add: each search is bounded well below."""
+
 LOADING_SECONDS: Final = 0.3
 """What taking up a measure may add to the first answer that a process judges by it."""
 
@@ -231,6 +234,8 @@ class PooledEngine:
             seconds = running + 2 * how.judging_seconds + 1
         else:  # whoever is in a hurry waits for no single step that takes long either
             seconds = len(measure.datasets) * how.seconds + how.judging_seconds + LOADING_SECONDS
+        if how.look_for or (measure.marks_edits and how.seconds is None):
+            seconds += LOOKING_SECONDS
         within, asked = packed(limits), packed(how)
 
         def frame(part: list[int]) -> tuple[Any, ...]:

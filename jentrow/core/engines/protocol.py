@@ -9,7 +9,7 @@ from typing import Any, Literal, Protocol, TypeAlias
 
 from jentrow.core.comparison.findings import FindingCode
 from jentrow.core.engines.limits import Limits
-from jentrow.core.results import ResultSet
+from jentrow.core.results import ResultSet, Row
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.text import Place
@@ -49,6 +49,12 @@ class StatementDone:
     remark: str
 
 
+LookedFor: TypeAlias = Literal[
+    "", "explanation", "two_edits", "example", "luck", "sight", "made_to_measure", "on_rows"
+]
+"""What is looked for beside an outcome: see :mod:`jentrow.core.exercises.distinguishing`."""
+
+
 @dataclass(frozen=True, slots=True)
 class Judging:
     """How answers are judged.
@@ -56,6 +62,8 @@ class Judging:
     ``seconds`` stops their queries earlier than the exercise does; ``judging_seconds`` of a
     processor's time are for comparing, weaving and explaining one answer. ``look`` is the dataset
     whose rows are woven too, ``rows`` of them; ``for_learner`` leaves out what no learner is shown.
+    ``look_for`` is what made-up rows are to tell beside; ``made`` are such rows, by table, where
+    they are given.
     """
 
     seconds: float | None = None
@@ -63,6 +71,8 @@ class Judging:
     look: int | None = None
     rows: int = 400
     for_learner: bool = False
+    look_for: LookedFor = ""
+    made: tuple[tuple[str, tuple[Row, ...]], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,6 +116,10 @@ class Measure(Protocol):
     @property
     def datasets(self) -> tuple[LoadedDataset, ...]:
         """The datasets that each answer runs on."""
+
+    @property
+    def marks_edits(self) -> bool:
+        """Whether a mark depends on how many edits an answer is away from a right one."""
 
     def called(self, answer: int, dataset: int = 0) -> str:
         """What one of the right answers is called in messages, on a dataset."""

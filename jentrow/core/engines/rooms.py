@@ -8,6 +8,7 @@ from typing import Final, Protocol
 from jentrow.core.engines.answers import Answer, Tables
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.engines.scratch import Scratch
 
 
 class Room(Protocol):
@@ -38,6 +39,9 @@ class Room(Protocol):
 
     def look(self, location: str) -> Tables:
         """What is in a dataset that is loaded."""
+
+    def scratch(self, location: str) -> Scratch | None:
+        """A database for made-up rows with the schema of a dataset; None where there is none."""
 
     def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> Answer:
         """Runs statements on a learner's own copy."""

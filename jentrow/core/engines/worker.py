@@ -12,13 +12,14 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from multiprocessing.connection import Connection
-from typing import Any, Final, TypeVar
+from typing import Any, Final, TypeAlias, TypeVar
 
 from jentrow.core.engines.answers import AWAY, ROWS, SHOWN, Answer, failed
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.outcomes import outcome_of, stopped, unusable
 from jentrow.core.engines.protocol import Judges, LoadedDataset, QueryOutcome, Run
 from jentrow.core.engines.rooms import Room, Rooms
+from jentrow.core.engines.scratch import Scratch
 from jentrow.core.errors import EngineUnavailable, JentrowError
 from jentrow.core.processes.bounds import (
     bound_memory,
@@ -38,16 +39,19 @@ BUILDING_BYTES: Final = 4 * 2**30
 LOOKING_BYTES: Final = 256 * 2**20
 
 _Sent = TypeVar("_Sent")
+MakeJudges: TypeAlias = Callable[[Run, Callable[[LoadedDataset], Scratch | None]], Judges]
+"""Makes what answers are judged by, of what runs a query and what opens a scratch database."""
+
 _PLAIN: Final = frozenset({int, float, str, bytes, bool, type(None)})
 
 
 class _Desk:
     """What the process is asked, and the room that it is asked of."""
 
-    def __init__(self, make_judge: Callable[[Run], Judges]) -> None:
+    def __init__(self, make_judge: MakeJudges) -> None:
         self._rooms = Rooms()
         self._server = ""
-        self._judge = make_judge(self.run)
+        self._judge = make_judge(self.run, self.scratch)
         self._answering: Final[dict[str, Callable[..., Iterator[Any]]]] = {
             "query": self._query,
             "show": self._show,
@@ -74,6 +78,10 @@ class _Desk:
         except MemoryError:
             return stopped("limit.memory", limits)
         return outcome_of(answer, sql, dataset, limits)
+
+    def scratch(self, dataset: LoadedDataset) -> Scratch | None:
+        """A database for made-up rows with a dataset's schema; None where the engine has none."""
+        return self._rooms.get(dataset.engine, self._server).scratch(dataset.location)
 
     def _query(
         self, room: Room, location: str, limits: bytes, queries: list[str]
@@ -154,7 +162,7 @@ class _Desk:
             yield failed("stopped", "limit.memory", "")
 
 
-def serve(pipe: Connection, make_judge: Callable[[Run], Judges]) -> None:
+def serve(pipe: Connection, make_judge: MakeJudges) -> None:
     """Answers frames until the parent goes away. ``make_judge`` gives what answers are judged by.
 
     A frame is ``(kind, engine, server, parts…)``: ``("query", engine, server, location, limits,
@@ -201,7 +209,7 @@ def _bound(room: Room, memory: int) -> None:
     bound_memory(memory, room.addresses)
 
 
-def run_process(descriptor: int, make_judge: Callable[[Run], Judges]) -> None:
+def run_process(descriptor: int, make_judge: MakeJudges) -> None:
     """The process: one socket to the parent, no writing of files, until the parent goes away."""
     threading.Thread(target=leave_with_parent, daemon=True).start()
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Hashable, Sequence
 from dataclasses import replace
-from typing import Final, TypeAlias
+from typing import Final, Protocol, TypeAlias
 
 from jentrow.core.engines.limits import Limits
-from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
+from jentrow.core.engines.protocol import LoadedDataset, QueryFailure, QueryOutcome
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.results import Choice, Column, Expectation, ResultSet, Row
 from jentrow.core.sql.names import named_columns
@@ -31,8 +31,22 @@ POOL_FACTOR: Final = 10
 """How much more than an answer the query may use that tells which rows tie."""
 
 
+class Querying(Protocol):
+    """What runs the queries of an expectation: an engine, as far as they need one."""
+
+    @property
+    def dialect(self) -> str:
+        """The parser's name for its dialect."""
+
+    def as_run(self, dataset: LoadedDataset, sql: str) -> tuple[LoadedDataset, str, str]:
+        """What is really run of a text: see :class:`~jentrow.core.engines.protocol.Engine`."""
+
+    def run(self, dataset: LoadedDataset, sql: str, limits: Limits) -> QueryOutcome:
+        """Runs one query and fetches its rows."""
+
+
 def expect(
-    engine: Engine, dataset: LoadedDataset, sql: str, limits: Limits, what: str
+    engine: Querying, dataset: LoadedDataset, sql: str, limits: Limits, what: str
 ) -> Expectation:
     """Runs a reference answer (or alternative) and finds which of its rows tie.
 
@@ -59,7 +73,7 @@ class _TieSearch:
 
     def __init__(
         self,
-        engine: Engine,
+        engine: Querying,
         dataset: LoadedDataset,
         shape: QueryShape,
         expectation: Expectation,

@@ -13,19 +13,29 @@ from pathlib import Path
 from typing import Final
 from weakref import finalize
 
-from jentrow.core.engines.protocol import Engine, Judging, LoadedDataset, QueryFailure, QueryOutcome
+from jentrow.core.engines.protocol import (
+    Engine,
+    Judging,
+    LoadedDataset,
+    LookedFor,
+    QueryFailure,
+    QueryOutcome,
+)
 from jentrow.core.errors import EngineInterrupted
+from jentrow.core.exercises.distinguishing.analysis import Analysis
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.judging import Judge
 from jentrow.core.exercises.measure import Measure, measured
 from jentrow.core.exercises.outcomes import Looked, Outcome
-from jentrow.core.results import Expectation
+from jentrow.core.results import Expectation, Row
 from jentrow.core.samples.sources import SampleSource
 
 LOST: Final = (
     "the process that judged the answer was ended twice before it was done; nothing is known of "
     "the answer. Grade it again."
 )
+
+LOOKED_TOO_LONG: Final = "Looking on made-up rows was stopped: it took too long."
 
 
 class _Kept:
@@ -133,6 +143,43 @@ class Grader:
         if looked is None:
             raise EngineInterrupted(LOST)
         return looked if isinstance(looked, Looked) else Looked(looked, None)
+
+    def analysed(
+        self,
+        texts: Sequence[str],
+        look_for: LookedFor,
+        *,
+        made: Sequence[tuple[str, tuple[Row, ...]]] = (),
+        for_learner: bool = False,
+    ) -> Iterator[tuple[int, Analysis]]:
+        """Grades answers, and looks for more on made-up rows; yields (index, analysis) as they come.
+
+        Raises :class:`EngineInterrupted` where one is lost.
+        """
+        how = replace(
+            self._how, seconds=None, look_for=look_for, made=tuple(made), for_learner=for_learner
+        )
+        kept = self._kept
+        for at, found in self._engine.judge(kept.measure, kept.path, texts, how):
+            if found is None:
+                raise EngineInterrupted(LOST)
+            if isinstance(found, QueryFailure):
+                lost = self._judge.outcome(texts[at], [found] * len(self.datasets))
+                yield at, Analysis(lost, without=LOOKED_TOO_LONG)
+            else:
+                yield at, found
+
+    def analyse(
+        self,
+        sql: str,
+        look_for: LookedFor,
+        *,
+        made: Sequence[tuple[str, tuple[Row, ...]]] = (),
+        for_learner: bool = False,
+    ) -> Analysis:
+        """The same for one answer."""
+        ((_, found),) = self.analysed([sql], look_for, made=made, for_learner=for_learner)
+        return found
 
     def _judged(
         self, texts: Sequence[str], how: Judging

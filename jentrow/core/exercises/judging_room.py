@@ -7,11 +7,11 @@ from __future__ import annotations
 
 import pickle
 import signal
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 
 from cachetools import LRUCache
 
@@ -19,12 +19,18 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Judging, LoadedDataset, QueryFailure, QueryOutcome, Run
 from jentrow.core.engines.remembering import OutcomeMemory
 from jentrow.core.engines.result_files import ResultFiles
+from jentrow.core.engines.scratch import Scratch
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.engine_choices import chosen_by_engine, variant_limits
 from jentrow.core.exercises.judging import COMPARING_TOO_LARGE, COMPARING_TOO_LONG, Judge
+from jentrow.core.exercises.markscheme import Sum, least_for_edits
 from jentrow.core.exercises.measure import Measure
 from jentrow.core.exercises.outcomes import Looked, Outcome
 from jentrow.core.processes.crossing import packed
+
+if TYPE_CHECKING:
+    from jentrow.core.exercises.distinguishing.analysis import Analysis
+    from jentrow.core.exercises.distinguishing.analyst import Analyst
 
 KEPT_MEASURES: Final = 8
 REMEMBERED_CELLS: Final = 300_000
@@ -39,11 +45,14 @@ class _Overran(Exception):
 class JudgingRoom:
     """The judges of the exercises that were asked for last."""
 
-    def __init__(self, run: Run) -> None:
-        self._run = run
+    def __init__(
+        self, run: Run, scratch: Callable[[LoadedDataset], Scratch | None] = lambda dataset: None
+    ) -> None:
+        self._run, self._scratch = run, scratch
         self._memory = OutcomeMemory(REMEMBERED_CELLS)
         self._files: ResultFiles | None = None
         self._judges: LRUCache[str, tuple[Measure, Judge]] = LRUCache(KEPT_MEASURES)
+        self._analysts: LRUCache[str, Analyst] = LRUCache(KEPT_MEASURES)
         self._in_time = False
         signal.signal(signal.SIGPROF, self._on_alarm)
 
@@ -84,7 +93,56 @@ class JudgingRoom:
                 ran[0],
                 measure.dialect,
             )
-            yield packed(judged.with_findings(chosen) if chosen else judged)
+            judged = judged.with_findings(chosen) if chosen else judged
+            judged = self._marked_by_edits(path, judge, sql, judged, how)
+            yield packed(self._analysed(path, sql, judged, how) if how.look_for else judged)
+
+    def _marked_by_edits(
+        self, path: str, judge: Judge, sql: str, judged: Outcome | Looked, how: Judging
+    ) -> Outcome | Looked:
+        """A wrong answer's mark where the scheme gives one for being one or two edits away."""
+        measure = self._judges[path][0]
+        scheme = measure.exercise.marks
+        outcome = judged if isinstance(judged, Outcome) else judged.outcome
+        if not measure.marks_edits or outcome.standing != "incorrect":
+            return judged
+        if how.seconds is not None:  # it takes longer than anybody in a hurry waits for
+            late = QueryFailure("stopped", "limit.time", COMPARING_TOO_LONG)
+            return judge.outcome(sql, [late] * len(measure.datasets))
+        edits = self._analyst(path).edits_away(sql, self._is_right(path), two=scheme.two_edits > 0)
+        if not edits:
+            return judged
+        settled = Sum(outcome.mark, outcome.ledger)
+        least = least_for_edits(settled, measure.exercise.points, scheme, edits)
+        marked = replace(outcome, mark=least.mark, ledger=least.ledger)
+        return marked if isinstance(judged, Outcome) else replace(judged, outcome=marked)
+
+    def _analysed(self, path: str, sql: str, judged: Outcome | Looked, how: Judging) -> Analysis:
+        """What is found out about a query on made-up rows, beside its outcome."""
+        outcome = judged if isinstance(judged, Outcome) else judged.outcome
+        return self._analyst(path).analysis(sql, outcome, how, self._is_right(path))
+
+    def _analyst(self, path: str) -> Analyst:
+        from jentrow.core.exercises.distinguishing.analyst import Analyst
+
+        analyst = self._analysts.get(path)
+        if analyst is None:
+            measure = self._judges[path][0]
+            analyst = Analyst(measure, partial(self._scratch, measure.datasets[0]), self._run)
+            self._analysts[path] = analyst
+        return analyst
+
+    def _is_right(self, path: str) -> Callable[[str], bool]:
+        """Tells whether a text is right on every dataset of an exercise."""
+        measure, judge = self._judges[path]
+
+        def is_right(text: str) -> bool:
+            limits = variant_limits(measure.exercise.rules.limits)
+            ran = [self._run(dataset, text, limits) for dataset in measure.datasets]
+            found = self._judged(judge, text, ran, Judging())
+            return isinstance(found, Outcome) and found.standing == "correct"
+
+        return is_right
 
     def _ran(
         self, dataset: LoadedDataset, sql: str, limits: Limits, allowed: Limits | None = None

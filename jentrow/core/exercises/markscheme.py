@@ -35,36 +35,51 @@ class MarkScheme:
     """All or nothing, or by parts with a weight each.
 
     A part that an exercise has nothing of (no order, no construct rules) leaves its weight to the
-    others.
+    others. ``one_edit`` and ``two_edits`` are the shares of the points that an answer earns at
+    least which so many single edits would make right.
     """
 
     kind: SchemeKind = "all_or_nothing"
     weights: Mapping[Part, float] = field(default_factory=lambda: dict(USUAL_WEIGHTS))
+    one_edit: float = 0.0
+    two_edits: float = 0.0
 
     def to_mapping(self) -> dict[str, Any]:
         """The scheme as it stands in a pack; empty for the usual one."""
+        away = {name: getattr(self, name) for name in _AWAY if getattr(self, name)}
         if self.kind == "all_or_nothing":
-            return {}
-        return {"scheme": self.kind, "weights": dict(self.weights)}
+            return away
+        return {"scheme": self.kind, "weights": dict(self.weights), **away}
 
 
 def read_mark_scheme(value: object, problems: list[str]) -> MarkScheme:
-    """Reads ``{scheme, weights}``; what is wrong is added to ``problems``."""
+    """Reads ``{scheme, weights, one_edit, two_edits}``; what is wrong is added to ``problems``."""
     if value is None:
         return MarkScheme()
     if not isinstance(value, Mapping):
-        problems.append("marks must be a mapping with scheme and weights")
+        problems.append(f"marks must be a mapping with {listed(_NAMES)}")
         return MarkScheme()
     problems.extend(
-        unknown_name("name in marks", name, ("scheme", "weights"))
-        for name in value
-        if name not in ("scheme", "weights")
+        unknown_name("name in marks", name, _NAMES) for name in value if name not in _NAMES
     )
     kind = value.get("scheme", "all_or_nothing")
     if kind not in get_args(SchemeKind):
         problems.append(f"marks.scheme is {kind!r}, but must be {listed(get_args(SchemeKind))}")
         kind = "all_or_nothing"
-    return MarkScheme(kind, _read_weights(value.get("weights"), problems))
+    away = {name: _read_share(name, value.get(name, 0), problems) for name in _AWAY}
+    return MarkScheme(kind, _read_weights(value.get("weights"), problems), **away)
+
+
+_AWAY: Final = ("one_edit", "two_edits")
+_NAMES: Final = ("scheme", "weights", *_AWAY)
+
+
+def _read_share(name: str, value: object, problems: list[str]) -> float:
+    is_number = isinstance(value, int | float) and not isinstance(value, bool)
+    if is_number and 0 <= float(value) < 1:  # type: ignore[arg-type]
+        return float(value)  # type: ignore[arg-type]
+    problems.append(f"marks.{name} is {value!r}, but must be a share from 0 to less than 1")
+    return 0.0
 
 
 def _read_weights(value: object, problems: list[str]) -> Mapping[Part, float]:
@@ -142,6 +157,17 @@ class Sum:
 
     mark: float
     ledger: tuple[LedgerLine, ...]
+
+
+def least_for_edits(settled: Sum, points: float, scheme: MarkScheme, edits: int) -> Sum:
+    """The same for an answer that one or two single edits would make right: no less than their share."""
+    share = scheme.one_edit if edits == 1 else scheme.two_edits
+    more = _hundredths(points * share) - _hundredths(settled.mark)
+    if more <= 0:
+        return settled
+    words = "One edit away from right." if edits == 1 else "Two edits away from right."
+    line = LedgerLine("near_miss", words, more / 100, None)
+    return Sum((_hundredths(settled.mark) + more) / 100, (*settled.ledger, line))
 
 
 def _hundredths(points: float) -> int:

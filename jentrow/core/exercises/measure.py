@@ -32,6 +32,11 @@ class Measure:
         """The bounds of each query."""
         return self.exercise.rules.limits
 
+    @property
+    def marks_edits(self) -> bool:
+        """Whether a mark depends on how many edits an answer is away from a right one."""
+        return self.exercise.marks.one_edit > 0 or self.exercise.marks.two_edits > 0
+
     def called(self, answer: int, dataset: int = 0) -> str:
         """What one of the answers is called in messages, on a dataset."""
         return _called(self.exercise, self.answers[answer], answer, self.dataset_names, dataset)

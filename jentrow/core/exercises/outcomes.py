@@ -108,7 +108,6 @@ class Outcome:
             "findings": [finding.to_json() for finding in self.findings],
             "expected": opened.expected.to_json(),
             "actual": opened.given.to_json() if ran and opened.given else None,
-            "near_misses": [],
         }
 
 

@@ -19,6 +19,7 @@ from jentrow.core.exercises.showing import (
     MOST_WRONG,
     FeedbackLevel,
     FeedbackTime,
+    NearMissHint,
     ShownRows,
 )
 from jentrow.core.mappings import MOST_POINTS
@@ -122,6 +123,8 @@ def _marks() -> dict[str, Any]:
         {
             "scheme": {"enum": list(get_args(SchemeKind))},
             "weights": _object(dict.fromkeys(PARTS, weight)),
+            "one_edit": {"type": "number", "minimum": 0, "exclusiveMaximum": 1},
+            "two_edits": {"type": "number", "minimum": 0, "exclusiveMaximum": 1},
         }
     )
 
@@ -135,6 +138,10 @@ def _feedback() -> dict[str, Any]:
             "hint": {"type": "string", "maxLength": LONGEST_HINT},
             "hint_after": {"type": "integer", "minimum": 1, "maximum": MOST_WRONG},
             "steps": {"type": "boolean"},
+            "example": {"type": "boolean"},
+            "near_miss": {"enum": list(get_args(NearMissHint))},
+            "near_miss_after": {"type": "integer", "minimum": 1, "maximum": MOST_WRONG},
+            "borrowed": {"type": "boolean"},
         }
     )
 

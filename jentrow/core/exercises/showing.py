@@ -63,6 +63,9 @@ def glimpse(expected: ResultSet, shown: ShownResult) -> Glimpse:
 
 FeedbackLevel: TypeAlias = Literal["verdict", "kind", "rows"]
 FeedbackTime: TypeAlias = Literal["at_once", "after_close"]
+NearMissHint: TypeAlias = Literal["none", "kind", "where", "what"]
+"""How much of a near miss a learner may open: the kind of mistake, its place, or what to write."""
+
 LONGEST_HINT: Final = 2_000
 MOST_WRONG: Final = 100
 
@@ -73,7 +76,10 @@ class Feedback:
 
     ``verdict`` is the verdict with the mark alone, ``kind`` the kinds of difference too, ``rows``
     also the rows of the open dataset that differ. ``hint`` is shown after ``hint_after`` answers
-    that are not correct. With ``steps`` they may look at their own queries step by step.
+    that are not correct. With ``steps`` they may look at their own queries step by step. With
+    ``example`` a wrong answer is shown the fewest made-up rows on which it is wrong. ``near_miss``
+    is the strongest hint of the one edit that would mend it, opened after ``near_miss_after``
+    wrong answers; edits that borrow from the reference answer are told only with ``borrowed``.
     """
 
     level: FeedbackLevel = "kind"
@@ -81,6 +87,10 @@ class Feedback:
     hint: str = ""
     hint_after: int = 1
     steps: bool = True
+    example: bool = False
+    near_miss: NearMissHint = "none"
+    near_miss_after: int = 1
+    borrowed: bool = False
 
     def to_mapping(self) -> dict[str, Any]:
         """What differs from the usual, as it stands in a pack."""
@@ -96,7 +106,7 @@ _NAMES: Final = ("expected", *Feedback.__slots__)
 
 
 def read_feedback(value: object, problems: list[str]) -> tuple[ShownResult, Feedback]:
-    """Reads ``{expected: {columns, row_count, rows, first}, level, when, hint, hint_after, steps}``.
+    """Reads ``feedback``: what learners see of the expected result, and of what came of an answer.
 
     What is wrong is added to ``problems``.
     """
@@ -120,12 +130,12 @@ def read_feedback(value: object, problems: list[str]) -> tuple[ShownResult, Feed
                 chosen[name] = given
             else:
                 problems.append(f"{where} must be text of at most {LONGEST_HINT} characters")
-        elif name == "steps":
+        elif name in ("steps", "example", "borrowed"):
             if isinstance(given, bool):
                 chosen[name] = given
             else:
                 problems.append(f"{where} is {given!r}, but must be true or false")
-        elif name == "hint_after":
+        elif name in ("hint_after", "near_miss_after"):
             if is_count(given, MOST_WRONG):
                 chosen[name] = given
             else:
@@ -138,6 +148,7 @@ def read_feedback(value: object, problems: list[str]) -> tuple[ShownResult, Feed
 _CHOICES: Final[dict[str, tuple[str, ...]]] = {
     "level": get_args(FeedbackLevel),
     "when": get_args(FeedbackTime),
+    "near_miss": get_args(NearMissHint),
 }
 
 

@@ -177,10 +177,7 @@ def parsed(sql: str, dialect: str) -> exp.Query | None:
 
     Its places are those of the text. It is shared: copy it before changing anything.
     """
-    tree = parsed_statement(sql, dialect)
-    while isinstance(tree, exp.Subquery) and not _set_parts(tree) - {"this"}:
-        tree = tree.this
-    return tree if isinstance(tree, exp.Query) else None
+    return query_of(parsed_statement(sql, dialect))
 
 
 @lru_cache(maxsize=256)
@@ -197,6 +194,16 @@ def parsed_statement(sql: str, dialect: str) -> exp.Expr | None:
     except (sqlglot.errors.SqlglotError, RecursionError):
         return None
     return trees[0] if len(trees) == 1 else None
+
+
+def query_of(tree: exp.Expr | None) -> exp.Query | None:
+    """A statement's query without the brackets around the whole of it; None where it is no query.
+
+    Brackets that carry something of their own (an ordering, a limit) stay.
+    """
+    while isinstance(tree, exp.Subquery) and not _set_parts(tree) - {"this"}:
+        tree = tree.this
+    return tree if isinstance(tree, exp.Query) else None
 
 
 def _set_parts(tree: exp.Expr) -> set[str]:

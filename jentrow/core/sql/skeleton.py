@@ -62,7 +62,11 @@ class Skeleton:
         if len(self.text) > SEARCHED_LENGTH:
             return []
         return [
-            (self.token_index(found.start() + 1), self.token_index(found.end() - 1) + 1)
+            (
+                self.token_index(found.start() + 1),
+                # The blank behind the last word belongs to the next token.
+                self.token_index(found.start() + len(found.group().rstrip()) - 1) + 1,
+            )
             for found in pattern.finditer(self.text)
         ]
 

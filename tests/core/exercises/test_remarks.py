@@ -168,3 +168,16 @@ def test_looking_into_choices_is_bounded() -> None:
     assert chosen_by_engine(run, sql, ran, "sqlite") == ()
     assert len(asked) == 2 * MOST_CHOICES
     assert variant_limits(Limits(seconds=5.0)).seconds < 1 < Limits().seconds
+
+
+@pytest.mark.parametrize(
+    ("sql", "said"),
+    [
+        ("SELECT 1 FROM t WHERE a = NULL AND b = 2", "a = NULL"),
+        ("SELECT SUM(CASE WHEN a = NULL THEN 1 END) FROM t", "a = NULL"),
+        ("SELECT 1 FROM t WHERE a LIKE 'x' ORDER BY a", "LIKE 'x'"),
+        ("SELECT 1 FROM t WHERE a = '%x' OR b = 1", "= '%x'"),
+    ],
+)
+def test_a_remark_points_at_its_own_words_whatever_follows(sql: str, said: str) -> None:
+    assert said in [one.near for one in remarks_on(sql, "sqlite")]

@@ -5,12 +5,14 @@ from __future__ import annotations
 from typing import Final
 
 from jentrow.core.engines.answers import FAILED, Answer, Tables, failed
-from jentrow.core.engines.dialects.loader import StandInLoader
+from jentrow.core.engines.dialects.loader import FUNCTIONS, StandInLoader
 from jentrow.core.engines.duckdb.policy import refusal
 from jentrow.core.engines.duckdb.room import LOADING_BYTES, DuckDBRoom
+from jentrow.core.engines.duckdb.scratch import DuckDBScratch
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.loading import load_parts
 from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.engines.scratch import Scratch
 from jentrow.core.engines.statements import refused_statement
 from jentrow.core.sql.stand_ins import foreign_word, stood_in
 from jentrow.core.sql.tokens import tokens_of
@@ -54,6 +56,11 @@ class StandInRoom(DuckDBRoom):
             found = self._get(location, LOADING_BYTES).execute(TEXT_COLUMNS).fetchall()
             self._texts[location] = frozenset(name for (name,) in found)
         return self._texts[location]
+
+    def scratch(self, location: str) -> Scratch | None:
+        """A database of the same schema in memory, for made-up rows; texts come translated."""
+        source = self._get(location, LOADING_BYTES)
+        return DuckDBScratch(source, FUNCTIONS, empty_is_null=self.engine == "oracle")
 
     def build(self, location: str, parts: DatasetParts) -> Tables:
         """Writes a database file with the dialect's own functions in it."""

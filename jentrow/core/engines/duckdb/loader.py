@@ -15,6 +15,7 @@ from jentrow.core.engines.duckdb.connection import Watch, opened, opened_for_fil
 from jentrow.core.engines.loading import StatementFailed, records_with_bytes
 from jentrow.core.engines.neutral import Kind, NeutralTable, NeutralType
 from jentrow.core.samples.csvfiles import written_field
+from jentrow.core.samples.schema import TableSchema
 from jentrow.core.sql.text import quoted_name
 
 SECONDS: Final = 120.0
@@ -125,6 +126,7 @@ class DuckDBLoader:
             parts.append(f"PRIMARY KEY ({', '.join(map(quoted_name, schema.primary_key))})")
         parts += [f"UNIQUE ({', '.join(map(quoted_name, key))})" for key in schema.uniques]
         self._execute(f"CREATE TABLE {quoted_name(schema.name)} ({', '.join(parts)})")
+        self._execute(f"COMMENT ON TABLE {quoted_name(schema.name)} IS {_kept_aside(schema)}")
 
     def _type(self, type: NeutralType) -> str:
         if type.kind == "decimal":
@@ -146,6 +148,13 @@ class DuckDBLoader:
     def close(self) -> None:
         """Closes the file."""
         self._db.close()
+
+
+def _kept_aside(schema: TableSchema) -> str:
+    """The constraints of a table that its file does not have, as a text in SQL."""
+    keys = [[list(key.columns), key.table, list(key.to)] for key in schema.foreign_keys]
+    said = json.dumps({"foreign_keys": keys, "checks": list(schema.checks)})
+    return "'" + said.replace("'", "''") + "'"
 
 
 def tables_in(db: duckdb.DuckDBPyConnection) -> Tables:

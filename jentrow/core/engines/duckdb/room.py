@@ -16,6 +16,7 @@ from jentrow.core.engines.duckdb.values import readers_of
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.loading import load_parts
 from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.engines.scratch import Scratch
 from jentrow.core.sql.text import index_of_byte
 
 OPEN_DATABASES: Final = 8
@@ -94,6 +95,12 @@ class DuckDBRoom:
     def look(self, location: str) -> Tables:
         """What is in a database file."""
         return tables_in(self._get(location, LOADING_BYTES))
+
+    def scratch(self, location: str) -> Scratch | None:
+        """A database of the same schema in memory, for made-up rows."""
+        from jentrow.core.engines.duckdb.scratch import DuckDBScratch
+
+        return DuckDBScratch(self._get(location, LOADING_BYTES))
 
     def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> Answer:
         """Private copies are not kept on this engine: nobody asks."""

@@ -25,6 +25,7 @@ from jentrow.core.engines.mariadb.datasets import build_dataset, tables_in
 from jentrow.core.engines.mariadb.functions import FUNCTIONS
 from jentrow.core.engines.mariadb.policy import refusal
 from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.engines.scratch import Scratch
 from jentrow.core.engines.servers import read_address
 from jentrow.core.errors import EngineUnavailable
 
@@ -108,6 +109,10 @@ class MariaDBRoom:
     def look(self, location: str) -> Tables:
         """What is in a dataset that is loaded."""
         return tables_in(self._begun(location, Limits()), location)
+
+    def scratch(self, location: str) -> Scratch | None:
+        """None: made-up rows are not tried here."""
+        return None
 
     def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> Answer:
         """Private copies are not kept on this engine: nobody asks."""

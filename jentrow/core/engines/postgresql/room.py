@@ -13,6 +13,7 @@ from jentrow.core.engines.postgresql.connection import connected, connected_to_d
 from jentrow.core.engines.postgresql.datasets import build_dataset, tables_in
 from jentrow.core.engines.postgresql.policy import REFUSED, refusal
 from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.engines.scratch import Scratch
 from jentrow.core.engines.servers import read_address
 from jentrow.core.errors import EngineUnavailable
 
@@ -128,6 +129,10 @@ class PostgreSQLRoom:
     def look(self, location: str) -> Tables:
         """What is in a dataset that is loaded."""
         return tables_in(self._get(location, Limits()), location)
+
+    def scratch(self, location: str) -> Scratch | None:
+        """None: made-up rows are not tried here."""
+        return None
 
     def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> Answer:
         """Private copies are not kept on this engine: nobody asks."""

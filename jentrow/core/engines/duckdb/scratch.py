@@ -1,0 +1,153 @@
+"""DuckDB's scratch database: in memory, with the schema of a dataset's file."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from contextlib import suppress
+from typing import Any, Final
+
+import duckdb
+
+from jentrow.core.engines.answers import ROWS, Answer
+from jentrow.core.engines.checks import Checks
+from jentrow.core.engines.duckdb.connection import opened
+from jentrow.core.engines.limits import Limits
+from jentrow.core.results import Row
+from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
+from jentrow.core.sql.text import quoted_name
+
+_BYTES: Final = 256 * 2**20
+_TABLES: Final = (
+    "SELECT table_name, sql, comment FROM duckdb_tables() WHERE NOT internal ORDER BY table_oid"
+)
+_VIEWS: Final = "SELECT view_name, sql FROM duckdb_views() WHERE NOT internal ORDER BY view_oid"
+_COLUMNS: Final = """
+    SELECT table_name, column_name, data_type, NOT is_nullable FROM duckdb_columns()
+    WHERE NOT internal ORDER BY table_oid, column_index
+"""
+_CONSTRAINTS: Final = """
+    SELECT table_name, constraint_type, constraint_column_names, referenced_table,
+        referenced_column_names
+    FROM duckdb_constraints() ORDER BY table_oid, constraint_index
+"""
+
+
+class DuckDBScratch:
+    """See :class:`~jentrow.core.engines.scratch.Scratch`."""
+
+    slowness: Final = 5.0
+
+    def __init__(
+        self,
+        source: duckdb.DuckDBPyConnection,
+        functions: Sequence[str] = (),
+        *,
+        empty_is_null: bool = False,
+    ) -> None:
+        """Takes the schema from the open file of a dataset; ``functions`` are made besides."""
+        from jentrow.core.engines.duckdb.room import DuckDBRoom
+
+        self.schema = tuple(_read_schema(source))
+        self._db = opened(":memory:", _BYTES, writing=True)
+        for _, sql, *_ in [
+            *source.execute(_TABLES).fetchall(),
+            *source.execute(_VIEWS).fetchall(),
+        ]:
+            self._db.execute(sql)
+        for sql in functions:
+            self._db.execute(sql)
+        self._empty = None if empty_is_null else ""
+        self._room = _InMemory(DuckDBRoom, self._db)
+        self._checks = Checks(self.schema)
+        self._filled = False
+        self._held: tuple[Mapping[str, Sequence[Row]], bool] = ({}, False)
+
+    def fill(self, rows: Mapping[str, Sequence[Row]], *, backwards: bool = False) -> bool:
+        """Holds these rows and no others; false where a constraint refuses one."""
+        self._held = rows, backwards
+        if self._filled:
+            with suppress(duckdb.Error):
+                self._db.execute("ROLLBACK")
+        self._db.execute("BEGIN")
+        self._filled = True
+        try:
+            for table, held in rows.items():
+                if held:
+                    ordered = list(reversed(held)) if backwards else held
+                    marks = f"({', '.join('?' for _ in held[0])})"
+                    self._db.execute(
+                        f"INSERT INTO {quoted_name(table)} VALUES {', '.join([marks] * len(held))}",
+                        [self._empty if value == "" else value for row in ordered for value in row],
+                    )
+        except duckdb.Error:
+            return False
+        return True
+
+    def run(self, sql: str, limits: Limits) -> Answer:
+        """Runs one query on them, within its limits."""
+        answer = self._room.run(sql, limits)
+        if answer[0] != ROWS:
+            try:
+                self._db.execute("SELECT 1")
+            except duckdb.Error:
+                # Some failures take the transaction along, with the rows in it.
+                rows, backwards = self._held
+                self.fill(rows, backwards=backwards)
+        return answer
+
+    def allows(self, table: TableSchema, row: Row) -> bool:
+        """Whether a row meets the CHECK constraints of its table."""
+        return self._checks.allow(table, row)
+
+
+class _InMemory:
+    """A room of which every query runs on one connection."""
+
+    def __init__(self, room: Any, db: duckdb.DuckDBPyConnection) -> None:
+        self._room = room()
+        self._room._get = lambda path, memory: db
+
+    def run(self, sql: str, limits: Limits) -> Answer:
+        found: Answer = self._room.run("", sql, limits)
+        return found
+
+
+def _read_schema(db: duckdb.DuckDBPyConnection) -> list[TableSchema]:
+    columns: dict[str, list[ColumnSchema]] = {}
+    for table, column, type, not_null in db.execute(_COLUMNS).fetchall():
+        columns.setdefault(table, []).append(ColumnSchema(column, type, bool(not_null)))
+    keys: dict[str, list[tuple[str, tuple[str, ...]]]] = {}
+    references: dict[str, list[ForeignKey]] = {}
+    for table, kind, names, parent, to in db.execute(_CONSTRAINTS).fetchall():
+        if kind in ("PRIMARY KEY", "UNIQUE"):
+            keys.setdefault(table, []).append((kind, tuple(names)))
+        elif kind == "FOREIGN KEY":
+            references.setdefault(table, []).append(ForeignKey(tuple(names), parent, tuple(to)))
+    found: list[TableSchema] = []
+    for table, _, comment in db.execute(_TABLES).fetchall():
+        aside = _aside(comment)
+        more = [ForeignKey(tuple(own), parent, tuple(to)) for own, parent, to in aside[0]]
+        own_keys = keys.get(table, [])
+        found.append(
+            TableSchema(
+                table,
+                tuple(columns.get(table, ())),
+                primary_key=next((names for kind, names in own_keys if kind != "UNIQUE"), ()),
+                uniques=tuple(names for kind, names in own_keys if kind == "UNIQUE"),
+                foreign_keys=(*references.get(table, ()), *more),
+                checks=tuple(aside[1]),
+            )
+        )
+    views = [name for name, _ in db.execute(_VIEWS).fetchall()]
+    found += [TableSchema(name, tuple(columns.get(name, ())), "view") for name in views]
+    return found
+
+
+def _aside(comment: str | None) -> tuple[list[Any], list[str]]:
+    """The constraints that were kept beside a table when it was loaded."""
+    try:
+        said = json.loads(comment or "{}")
+        return said.get("foreign_keys", []), said.get("checks", [])
+    except (ValueError, AttributeError):  # a comment of the script's own
+        return [], []
