@@ -7,6 +7,7 @@ import sys
 from benchmarks import (
     comparing,
     engines,
+    explaining,
     grading,
     hostile,
     kills,
@@ -20,6 +21,7 @@ from benchmarks import (
 PARTS = {
     "comparing": comparing.run,
     "engines": engines.run,
+    "explaining": explaining.run,
     "grading": grading.run,
     "hostile": hostile.run,
     "kills": kills.run,

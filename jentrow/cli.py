@@ -83,13 +83,16 @@ def compare(
     rules: Annotated[
         Path | None, typer.Option(help="Comparison rules and limits, as YAML.")
     ] = None,
+    explain: Annotated[
+        bool, typer.Option(help="Look for near misses and a smallest example of a wrong answer.")
+    ] = True,
     json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
 ) -> None:
     """Compare one answer's result with the reference answer's."""
     from jentrow.services.headless.compare import compare_files
 
     with _one_clear_line():
-        outcome = compare_files(
+        found = compare_files(
             sample,
             reference,
             submission,
@@ -97,8 +100,10 @@ def compare(
             datasets=dataset or (),
             engine=engine,
             rules=rules,
+            explain=explain,
         )
-    said = outcome.to_json()
+    outcome = found.outcome
+    said = found.to_json() if explain else outcome.to_json()
     if json:
         import json as writer
 
@@ -113,6 +118,13 @@ def compare(
     for finding in outcome.findings:
         where = "" if finding.dataset == "open" else f" [{finding.dataset}]"
         typer.echo(f"  {finding.code}{where}: {finding.message}")
+    for near in found.near_misses:
+        borrowed = " (taken from the reference answer)" if near.borrows else ""
+        typer.echo(f"  near miss{borrowed}: {near.message}")
+    if found.example is not None:
+        from jentrow.terminal import print_example
+
+        print_example(found.example)
 
 
 @app.command()
@@ -142,6 +154,11 @@ def check(
                     typer.echo(f"  trial {trial.trial.name}: {trial.said}")
             for warning in one.warnings:
                 typer.echo(f"  {warning.code}: {warning.message}")
+            if one.sight is not None:
+                told = one.sight
+                typer.echo(f"  {told.seen} of {told.edits} likely mistakes are told apart")
+                for spot in told.blind_spots:
+                    typer.echo(f"  blind spot: {spot.message}")
     if not all(one.works for one in checked):
         raise typer.Exit(1)
 

@@ -73,7 +73,10 @@ def test_compare_prints_one_object(
     said = compare(submission, "--json", *more)
     assert said.exit_code == 0, said.output
     found = json.loads(said.stdout)
-    assert set(found) == {"verdict", "mark", "findings", "expected", "actual", "near_misses"}
+    assert set(found) == {
+        "verdict", "mark", "findings", "expected", "actual", "near_misses", "smallest_example",
+    }  # fmt: skip
+    assert bool(found["smallest_example"]) == (verdict == "incorrect")
     assert found["verdict"] == verdict
     assert found["mark"] == (1.0 if verdict == "correct" else 0.0)
     if codes != ["cells.differ"]:
@@ -90,6 +93,27 @@ def test_compare_says_it_in_words(folder: Path) -> None:
     assert said.exit_code == 0
     assert said.stdout.splitlines()[0] == "incorrect"
     assert "rows.missing: 1 row is missing." in said.stdout
+    assert "near miss: In line 1, leave out `WHERE level > 1.5`" in said.stdout
+    assert "1 row made up, enough to see it:" in said.stdout
+    assert "no rows" in said.stdout
+
+
+def test_compare_explains_a_wrong_answer_unless_it_is_told_not_to(folder: Path) -> None:
+    found = json.loads(compare("wrong.sql", "--json").stdout)
+    (near,) = found["near_misses"]
+    assert near == {
+        "edit": "condition too many", "line": 1, "column": 24, "from": " WHERE level > 1.5",
+        "to": "", "sql": "SELECT name FROM gauges", "borrows": False, "message": near["message"],
+    }  # fmt: skip
+    example = found["smallest_example"]
+    assert set(example) == {"tables", "expected", "actual"}
+    assert example["tables"]["gauges"]["columns"] == ["name", "level"]
+    assert len(example["tables"]["gauges"]["rows"]) == 1
+    assert len(example["expected"]["rows"]) == 1
+    assert example["actual"] == {"columns": ["name"], "rows": []}
+    plain = json.loads(compare("wrong.sql", "--json", "--no-explain").stdout)
+    assert plain == {key: found[key] for key in plain}
+    assert set(found) - set(plain) == {"near_misses", "smallest_example"}
 
 
 def test_a_dataset_of_its_own_finds_what_the_open_one_does_not(folder: Path) -> None:

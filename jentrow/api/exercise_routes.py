@@ -11,12 +11,14 @@ from jentrow.api.access import Number, Teaching
 from jentrow.api.sample_schemas import QueryOn
 from jentrow.core.sql.constructs import CONSTRUCTS
 from jentrow.services.exercises import (
+    blind_spots,
     catalogue,
     drafts,
     engine_moves,
     proof,
     version_history,
 )
+from jentrow.services.exercises.examples import MadeTable
 from jentrow.services.exercises.overview import exercise_view
 from jentrow.services.exercises.version_history import VersionLine
 from jentrow.services.samples import steps
@@ -139,6 +141,43 @@ def move(
     """Looks at a content on another engine: translated, run on both, nothing kept."""
     found = engine_moves.moved_exercise(scope, slug, content.to_mapping(), engine)
     return schemas.MovedExercise.model_validate(found)
+
+
+@router.get(_ONE + "/sight")
+def sight_of_kept(slug: Slug, scope: Teaching) -> schemas.Sight:
+    """What the datasets of an exercise as it is kept tell apart, and its blind spots."""
+    return schemas.Sight.model_validate(blind_spots.sight_of_kept(scope, slug))
+
+
+@router.post(_ONE + "/proof/sight", tags=["asks"])
+def sight(slug: Slug, content: schemas.Content, scope: Teaching) -> schemas.Sight:
+    """The same of a content that need not be kept."""
+    return schemas.Sight.model_validate(blind_spots.sight(scope, slug, content.to_mapping()))
+
+
+@router.post(_ONE + "/proof/rows", tags=["asks"])
+def spot_rows(slug: Slug, given: schemas.ToShow, scope: Teaching) -> schemas.Spot:
+    """The fewest rows that were found which tell a query from the reference answer."""
+    found = blind_spots.spot_rows(scope, slug, given.content.to_mapping(), given.sql)
+    return schemas.Spot.model_validate(found)
+
+
+@router.post(_ONE + "/proof/datasets", tags=["asks"])
+def made_to_measure(slug: Slug, content: schemas.Content, scope: Teaching) -> schemas.Measured:
+    """A few small datasets that together see every likely mistake that can be seen."""
+    found = blind_spots.made_to_measure(scope, slug, content.to_mapping())
+    return schemas.Measured.model_validate(found)
+
+
+@router.post("/samples/{sample}/made-rows", status_code=201)
+def take_in(sample: str, given: schemas.ToTakeIn, scope: Teaching) -> schemas.TakenIn:
+    """Puts made-up rows into the open dataset, or into held-back ones of their own."""
+    datasets = [
+        [MadeTable(one.table, one.columns, one.rows) for one in dataset]
+        for dataset in given.datasets
+    ]
+    names = blind_spots.take_in(scope, sample, datasets, given.into, given.name)
+    return schemas.TakenIn(names=names)
 
 
 _DATASET = "/samples/{sample}/datasets/{dataset}"

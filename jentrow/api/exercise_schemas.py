@@ -12,7 +12,9 @@ from jentrow.api.schemas import (
     Cell,
     CourseTime,
     DatasetVerdict,
+    Example,
     Finding,
+    MadeTable,
     Result,
     ShownVerdict,
     SubmissionLine,
@@ -25,6 +27,7 @@ from jentrow.api.schemas import (
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.sheets import USUAL_ATTEMPTS, Counting
 from jentrow.core.sql.text import Place
+from jentrow.services.exercises import blind_spots
 from jentrow.services.exercises.overview import SheetPlace
 
 Sql = Annotated[str, Field(max_length=1_000_000)]
@@ -298,6 +301,95 @@ class Judged(View):
     place: Place | None
     near: str
     layout: Layout | None
+
+
+class BlindSpot(View):
+    """A wrong query that no dataset tells from the reference."""
+
+    kind: str
+    label: str
+    mistake: str
+    start: int
+    end: int
+    line: int
+    column: int
+    old: str
+    new: str
+    sql: str
+    likelihood: float
+    usual: bool
+    message: str
+
+
+class SeenOn(View):
+    """How many likely mistakes a dataset tells apart, of those that it was asked about."""
+
+    dataset: str
+    seen: int
+    asked: int
+
+
+class SeenEdits(View):
+    """What an exercise's datasets see of the mistakes that learners could make."""
+
+    edits: int
+    alike: int
+    told_apart: list[SeenOn]
+    blind_spots: list[BlindSpot]
+    complete: bool
+
+
+class Sight(View):
+    """The same, or why nothing can be told."""
+
+    sight: SeenEdits | None
+    trouble: str
+
+
+class ToShow(Given):
+    """A query of which rows are wanted that tell it from the reference."""
+
+    content: Content
+    sql: Sql
+
+
+class Spot(View):
+    """Rows that show a blind spot, as an example and as they can be taken in."""
+
+    example: Example | None
+    rows: list[MadeTable]
+    trouble: str
+
+
+class Measured(View):
+    """Datasets made to measure."""
+
+    datasets: list[list[MadeTable]]
+    told: int
+    edits: int
+    trouble: str
+
+
+class GivenTable(Given):
+    """Rows of a table as texts; None for NULL."""
+
+    table: str
+    columns: Annotated[list[str], Field(max_length=500)]
+    rows: Annotated[list[list[str | None]], Field(max_length=500)]
+
+
+class ToTakeIn(Given):
+    """Made-up rows to be put into datasets of a sample."""
+
+    datasets: Annotated[list[list[GivenTable]], Field(max_length=20)]
+    into: blind_spots.Into
+    name: Annotated[str, Field(max_length=64)] = "made-up"
+
+
+class TakenIn(View):
+    """The datasets that the rows went into."""
+
+    names: list[str]
 
 
 class Step(View):

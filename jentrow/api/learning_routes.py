@@ -20,7 +20,15 @@ from jentrow.api.marking_schemas import Asked, Asking
 from jentrow.api.sample_schemas import RunName, Tried
 from jentrow.core.shownrows import shown_cell
 from jentrow.services.accounts.sessions import Who
-from jentrow.services.learners import drafts, hand_ins, pages, private_copies, runs, tidying
+from jentrow.services.learners import (
+    drafts,
+    hand_ins,
+    hints,
+    pages,
+    private_copies,
+    runs,
+    tidying,
+)
 from jentrow.services.learners.hand_ins import HandedIn
 from jentrow.services.marking import questions
 from jentrow.services.marking.feedback_pages import FeedbackPage
@@ -148,6 +156,40 @@ async def own_feedback(
         work = partial(hand_ins.own_difference, own, submission_id)
         found = replace(found, woven=await _as_a_run(own.runtime.rates.feedback, own, work))
     return schemas.FeedbackView.model_validate(found)
+
+
+@router.get("/submissions/{submission_id}/hints/{strength}")
+async def own_hint(
+    submission_id: Annotated[int, Path(ge=1, le=2**53)], strength: hints.Strength, own: Learning
+) -> schemas.Hint:
+    """A hint of the one edit that would mend an attempt."""
+    with own.runtime.rates.looks.turn(own.learner_id):
+        found = await to_thread.run_sync(
+            hints.own_hint, own, submission_id, strength, limiter=_LONG
+        )
+    return schemas.Hint.model_validate(found)
+
+
+@router.get("/submissions/{submission_id}/example")
+async def own_example(
+    submission_id: Annotated[int, Path(ge=1, le=2**53)], own: Learning
+) -> schemas.OwnExample:
+    """The fewest made-up rows that were found on which an attempt is wrong."""
+    with own.runtime.rates.looks.turn(own.learner_id):
+        found = await to_thread.run_sync(hints.own_example, own, submission_id, limiter=_LONG)
+    return schemas.OwnExample.model_validate({"example": found})
+
+
+@router.post("/submissions/{submission_id}/example/runs", tags=["asks"])
+async def run_on_example(
+    submission_id: Annotated[int, Path(ge=1, le=2**53)], given: schemas.Text, own: Learning
+) -> schemas.OwnExample:
+    """Runs another text on the rows of an attempt's example."""
+    with own.runtime.rates.runs.turn(own.learner_id):
+        found = await to_thread.run_sync(
+            hints.own_example, own, submission_id, given.sql, limiter=_LONG
+        )
+    return schemas.OwnExample.model_validate({"example": found})
 
 
 @router.get("/marks/{sheet}")

@@ -9,8 +9,9 @@ from pydantic import BaseModel, Field
 
 from jentrow.api.exercise_schemas import Glimpse
 from jentrow.api.sample_schemas import TableSchema
-from jentrow.api.schemas import Cell, Result, VerdictOrWaiting, View, Woven
+from jentrow.api.schemas import Cell, Example, Result, VerdictOrWaiting, View, Woven
 from jentrow.core.exercises.markscheme import LedgerLine
+from jentrow.core.exercises.showing import NearMissHint
 from jentrow.core.sql.text import Place
 from jentrow.services.learners.feedback import FindingLine
 from jentrow.services.learners.pages import SheetTimes
@@ -142,8 +143,30 @@ class FeedbackView(View):
     ledger: list[LedgerLine]
     woven: Woven | None
     hint: str
+    example: bool
+    near_miss: NearMissHint
+    near_miss_in: int
     comment: str
     published: bool
+
+
+class Hint(View):
+    """A hint of what would mend an attempt, as strong as it was asked for."""
+
+    found: bool
+    mistake: str
+    start: int | None
+    end: int | None
+    line: int | None
+    old: str | None
+    new: str | None
+    withheld: bool
+
+
+class OwnExample(View):
+    """What a text gives on the made-up rows of an attempt; None where there are none."""
+
+    example: Example | None
 
 
 class Done(View):

@@ -2,17 +2,30 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Query
 
 from jentrow.api import marking_schemas as schemas
 from jentrow.api.access import Number, Slug, Teaching
 from jentrow.api.exercise_schemas import Count
+from jentrow.core.exercises.distinguishing.near_misses import NearMiss
 from jentrow.core.exercises.markscheme import LedgerLine
-from jentrow.services.marking import accepting, decisions, desk, parting, questions, regrades
+from jentrow.services.marking import (
+    accepting,
+    course_analysis,
+    decisions,
+    desk,
+    explanations,
+    parting,
+    questions,
+    regrades,
+)
 from jentrow.services.marking.accepting import Accepted, AlternativeLook
 from jentrow.services.marking.decisions import AnswerMarks, Decided, GroupPart, Wish
 from jentrow.services.marking.desk import Attempts, DeskLine, DeskView, QuestionLine
 from jentrow.services.marking.regrades import RegradePreview
+from jentrow.services.runtime.background_jobs import JobState
 
 router = APIRouter()
 
@@ -30,6 +43,39 @@ def desk_lines(scope: Teaching) -> list[DeskLine]:
 def desk_view(slug: Slug, scope: Teaching, attempts: Attempts = "counting") -> DeskView:
     """The answers to an exercise in their outcome groups."""
     return desk.desk_view(scope, slug, attempts)
+
+
+@router.get("/submissions/{submission_id}/explanation")
+def explanation(submission_id: Number, scope: Teaching) -> schemas.Explanation:
+    """What explains an answer: near misses, its smallest example, whether it was right by luck."""
+    return schemas.Explanation.model_validate(explanations.explanation_view(scope, submission_id))
+
+
+@router.post("/submissions/{submission_id}/explanation/two-edits", tags=["asks"])
+def two_edits(submission_id: Number, scope: Teaching) -> list[NearMiss]:
+    """Two edits, one after the other, that together would make an answer right."""
+    return list(explanations.two_edits_of(scope, submission_id))
+
+
+@router.get("/analysis")
+def analysis(scope: Teaching) -> JobState:
+    """How far the course's answers are explained in the background."""
+    return course_analysis.analysis_state(scope)
+
+
+@router.post("/analysis", status_code=202)
+def start_analysis(
+    scope: Teaching, exercise: Annotated[str, Query(max_length=200)] = ""
+) -> JobState:
+    """Begins to explain the answers to an exercise, or to all of them."""
+    course_analysis.start_analysis(scope, exercise)
+    return course_analysis.analysis_state(scope)
+
+
+@router.delete("/analysis", status_code=204)
+def stop_analysis(scope: Teaching) -> None:
+    """Ends it; what was found stays."""
+    course_analysis.stop_analysis(scope)
 
 
 @router.post(_ONE + "/decisions", status_code=201)

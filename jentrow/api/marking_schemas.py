@@ -8,7 +8,9 @@ from pydantic import BaseModel, Field
 
 from jentrow.api.access import Number
 from jentrow.api.sample_schemas import Given
-from jentrow.api.schemas import Verdict, View, Woven
+from jentrow.api.schemas import Example, MadeTable, Verdict, View, Woven
+from jentrow.core.exercises.distinguishing.near_misses import NearMiss
+from jentrow.services.marking.explanations import Luck
 from jentrow.services.marking.parting import StepPair
 
 MOST_TEXT = 2_000_000
@@ -16,6 +18,16 @@ MOST_TEXT = 2_000_000
 
 Text = Annotated[str, Field(max_length=MOST_TEXT)]
 Points = Annotated[float, Field(allow_inf_nan=False)]
+
+
+class Explanation(View):
+    """What explains an answer, and the rows that show it as they can be taken in."""
+
+    near_misses: list[NearMiss]
+    example: Example | None
+    rows: list[MadeTable]
+    luck: Luck | None
+    without: str
 
 
 class GivenLine(Given):

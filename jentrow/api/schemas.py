@@ -161,6 +161,30 @@ class Woven(View):
     partial: bool
 
 
+class ExampleTable(View):
+    """A table of an example with its rows."""
+
+    name: str
+    result: Result
+
+
+class Example(View):
+    """Few made-up rows, and what a query gives on them woven with what is due."""
+
+    tables: list[ExampleTable]
+    row_count: int
+    woven: Woven
+    agrees: bool
+
+
+class MadeTable(View):
+    """Rows of a table as texts, to be put into a dataset; None for NULL."""
+
+    table: str
+    columns: list[str]
+    rows: list[list[str | None]]
+
+
 class Submission(View):
     """One submission with what it was graded to, and a woven table by the exercise as it is now.
 

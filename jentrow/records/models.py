@@ -203,6 +203,27 @@ class Dataset(Base):
     folder: Mapped[str]
 
 
+class Explanation(Base):
+    """What was found out about a text on made-up rows, by what its gradings are measured with.
+
+    ``text`` is a digest of it; ``found`` is as :mod:`jentrow.services.marking.explanations` writes
+    it.
+    """
+
+    __tablename__ = "explanations"
+    __table_args__ = (
+        UniqueConstraint(
+            "exercise_id", "measure", "text", name="uq_explanations_exercise_id_measure_text"
+        ),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    exercise_id: Mapped[int] = mapped_column(ForeignKey("exercises.id", ondelete="CASCADE"))
+    measure: Mapped[str]
+    text: Mapped[str]
+    found: Mapped[dict[str, Any]]
+
+
 class TriedQuery(Base):
     """A query that somebody tried on a sample; ``rows`` is None where it gave no result.
 

@@ -178,18 +178,24 @@ def open_url_file(address: str, path: str, text: str) -> None:
     urllib.request.urlopen(request).close()
 
 
+def outdated(page: Chrome) -> bool:
+    """Whether the desk says that answers are out of date."""
+    notes = page.find_elements(By.CSS_SELECTOR, ".note")
+    return any("out of date" in one.text for one in notes)
+
+
 def test_a_regrade_is_seen_and_then_applied(browser: Chrome, address: str) -> None:
     slug = "14-huts-and-nights"
     content = call(address, f"/exercises/{slug}")["content"]
     call(address, f"/exercises/{slug}", "PUT", content | {"points": content["points"] + 1})
     open_desk(browser, address, slug)
-    until(browser, lambda page: "out of date" in text_of(page, ".note"))
+    until(browser, outdated)
     press(browser, "r")
     until(browser, lambda page: "gain, 0 lose" in text_of(page, ".el-dialog:not([style*='none'])"))
     buttons = browser.find_elements(By.CSS_SELECTOR, ".el-dialog .el-button--primary")
     next(one for one in buttons if one.text.startswith("Regrade")).click()
     until(browser, lambda page: not desk_of(address, slug)["outdated"])
-    until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, ".note"))
+    until(browser, lambda page: not outdated(page))
     call(address, f"/exercises/{slug}", "PUT", content)
     call(address, f"/exercises/{slug}/regrade", "POST")
     assert severe(browser) == []

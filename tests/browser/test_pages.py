@@ -227,4 +227,6 @@ def test_a_submission_is_taken_apart_on_the_dataset_in_view(browser: Chrome, add
     press(browser, Keys.ARROW_RIGHT)
     until(browser, lambda page: "WHERE" in page.find_element(By.CSS_SELECTOR, ".clause").text)
     press(browser, "p")
+    until(browser, lambda page: "made-up datasets were tried" in text_of(page, ".explained"))
+    press(browser, "p")
     find(browser, ".woven tbody tr")

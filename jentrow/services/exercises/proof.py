@@ -133,7 +133,7 @@ class JudgedView:
     layout: LayoutView | None
 
 
-class _Bench:
+class Bench:
     """A content of an exercise that is looked at: read as far as it goes."""
 
     def __init__(self, scope: CourseScope, slug: str, content: Mapping[str, Any]) -> None:
@@ -168,7 +168,7 @@ class _Bench:
 
 def prove(scope: CourseScope, slug: str, content: Mapping[str, Any]) -> ProofView:
     """Looks at a content: its problems, its reference answer and alternatives."""
-    bench = _Bench(scope, slug, content)
+    bench = Bench(scope, slug, content)
     exercise = bench.exercise
     engine = scope.runtime.engines.get(exercise.engine)
     dataset = engine.load(scope.runtime.datasets.source(bench.sample.datasets[0]))
@@ -231,7 +231,7 @@ def _layout(sql: str, rules: LayoutRules, dialect: str) -> LayoutView | None:
 
 def prove_trials(scope: CourseScope, slug: str, content: Mapping[str, Any]) -> TrialsView:
     """Runs the trials, and looks for what an instructor should know."""
-    bench = _Bench(scope, slug, content)
+    bench = Bench(scope, slug, content)
     try:
         grader = bench.whole()
     except UnusableInput as problem:
@@ -253,7 +253,7 @@ def prove_trials(scope: CourseScope, slug: str, content: Mapping[str, Any]) -> T
     return TrialsView(trials, warnings, "")
 
 
-def _others(scope: CourseScope, bench: _Bench) -> list[Grader]:
+def _others(scope: CourseScope, bench: Bench) -> list[Grader]:
     """Graders of the other exercises on the same sample; one that cannot be used is left out."""
     found: list[Grader] = []
     with scope.records.session() as session:
@@ -270,7 +270,7 @@ def _others(scope: CourseScope, bench: _Bench) -> list[Grader]:
 
 def prove_answers(scope: CourseScope, slug: str, content: Mapping[str, Any]) -> ChangesView:
     """Which submissions would come out otherwise than they were graded."""
-    bench = _Bench(scope, slug, content)
+    bench = Bench(scope, slug, content)
     with scope.records.session() as session:
         submissions = list(submissions_to(session, bench.record.id))
     try:
@@ -301,7 +301,7 @@ def judge(
     alone: bool = False,
 ) -> JudgedView:
     """Holds a query against an exercise; ``alone`` against its reference answer only."""
-    bench = _Bench(scope, slug, content)
+    bench = Bench(scope, slug, content)
     exercise = bench.exercise
     grader = bench.whole(alone=alone)
     names = grader.dataset_names

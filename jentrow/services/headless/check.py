@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import Any, Final
 
 from jentrow.core.engines.labels import ENGINES
 from jentrow.core.engines.protocol import Engine
 from jentrow.core.errors import ReferenceFails
+from jentrow.core.exercises.distinguishing.blind_spots import Sight
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.packs import Pack, opened_pack
@@ -17,6 +20,9 @@ from jentrow.core.exercises.trials import TrialResult, run_trials
 from jentrow.core.exercises.warnings import Warning, warnings_of
 from jentrow.services.runtime.engines import opened_engine
 from jentrow.services.runtime.grading_queue import Progress
+
+_AT_ONCE: Final = 2
+"""Exercises that are checked at one time: the worker processes do the work."""
 
 
 @dataclass(frozen=True)
@@ -27,6 +33,7 @@ class Checked:
     problem: str
     trials: Sequence[TrialResult]
     warnings: Sequence[Warning]
+    sight: Sight | None = None
 
     @property
     def works(self) -> bool:
@@ -48,7 +55,7 @@ class Checked:
                 for one in self.trials
             ],
             "warnings": [warning.to_json() for warning in self.warnings],
-            "blind_spots": [],
+            "blind_spots": [one.to_json() for one in self.sight.blind_spots] if self.sight else [],
         }
 
 
@@ -69,9 +76,10 @@ def check_pack(
                 ]
                 with opened_engine(name) as engine:
                     graders = _graders(engine, pack, beside)
-                    for one in ours:
-                        checked.append(_checked(one, graders))
-                        progress(len(checked), len(wanted))
+                    with ThreadPoolExecutor(_AT_ONCE) as pool:
+                        for found in pool.map(partial(_checked, graders), ours):
+                            checked.append(found)
+                            progress(len(checked), len(wanted))
         place = {one.id: at for at, one in enumerate(wanted)}
         return sorted(checked, key=lambda one: place[one.exercise.id])
 
@@ -87,9 +95,10 @@ def _graders(engine: Engine, pack: Pack, exercises: Sequence[Exercise]) -> dict[
     return graders
 
 
-def _checked(exercise: Exercise, graders: dict[str, Grader | str]) -> Checked:
+def _checked(graders: dict[str, Grader | str], exercise: Exercise) -> Checked:
     grader = graders[exercise.id]
     if isinstance(grader, str):
         return Checked(exercise, grader, (), ())
     others = [one for one in graders.values() if isinstance(one, Grader)]
-    return Checked(exercise, "", run_trials(grader), warnings_of(grader, others))
+    sight = grader.analyse(exercise.reference, "sight").sight
+    return Checked(exercise, "", run_trials(grader), warnings_of(grader, others), sight)

@@ -6,12 +6,13 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from jentrow.core.errors import EngineInterrupted
 from jentrow.core.samples.sources import SampleSource, read_dataset, read_sample
 from jentrow.core.textfiles import read_text
 from jentrow.services.runtime.engines import opened_engine
 
 if TYPE_CHECKING:
-    from jentrow.core.exercises.outcomes import Outcome
+    from jentrow.core.exercises.distinguishing.analysis import Analysis
 
 
 def compare_files(
@@ -23,13 +24,17 @@ def compare_files(
     datasets: Sequence[Path] = (),
     engine: str = "sqlite",
     rules: Path | None = None,
-) -> Outcome:
+    explain: bool = True,
+) -> Analysis:
     """Compares a submission with a reference on a sample and further datasets.
+
+    With ``explain`` an incorrect one is explained by near misses and a smallest example.
 
     Raises :class:`UnusableInput` (one of its kinds) or :class:`EngineUnavailable`.
     """
     with opened_engine(engine, workers=1) as running:
         # Imported while the engine's process starts: on two cores it costs nothing.
+        from jentrow.core.exercises.distinguishing.analysis import Analysis
         from jentrow.core.exercises.exercise import Exercise, NamedQuery
         from jentrow.core.exercises.grading import Grader
         from jentrow.core.exercises.rulefile import RuleSet, read_rules_file
@@ -48,4 +53,11 @@ def compare_files(
         )
         answer = read_text(submission)
         whole = SampleSource(source.name, source.datasets + further)
-        return Grader(running, exercise, whole).grade(answer)
+        grader = Grader(running, exercise, whole)
+        outcome = grader.grade(answer)
+        if not explain or outcome.standing != "incorrect":
+            return Analysis(outcome)
+        try:
+            return grader.analyse(answer, "explanation")
+        except EngineInterrupted:  # what explains it may fail; the verdict stands
+            return Analysis(outcome)

@@ -63,7 +63,9 @@ class FeedbackView:
     """An attempt with what its learner may see. ``opens`` says from when, where that is not yet.
 
     ``shows_rows`` says that the rows that differ, ``woven``, belong to it: see :func:`difference`.
-    ``comment`` is the instructor's, ``published`` that the sheet's marks are.
+    ``comment`` is the instructor's, ``published`` that the sheet's marks are. With ``example`` its
+    smallest example can be looked at; ``near_miss`` is the strongest hint that can be opened, after
+    ``near_miss_in`` more wrong answers where that is not yet: see :mod:`jentrow.services.learners.hints`.
     """
 
     attempt: AttemptLine
@@ -72,6 +74,9 @@ class FeedbackView:
     ledger: list[LedgerLine]
     shows_rows: bool
     hint: str
+    example: bool = False
+    near_miss: str = "none"
+    near_miss_in: int = 0
     woven: WovenView | None = None
     comment: str = ""
     published: bool = False
@@ -161,6 +166,9 @@ def feedback_view(
         # Only a query that runs has rows, and one that was stopped is not to be run again.
         feedback.level == "rows" and grading.verdict == "incorrect",
         hint,
+        example=feedback.example and grading.standing == "incorrect",
+        near_miss=feedback.near_miss if grading.standing == "incorrect" else "none",
+        near_miss_in=max(0, feedback.near_miss_after - wrong_before),
         comment=decision.comment if decision else "",
         published=published,
     )

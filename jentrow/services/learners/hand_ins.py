@@ -17,7 +17,12 @@ from jentrow.records.practice import handed_in_as
 from jentrow.records.submissions import find_submission
 from jentrow.records.tasks import add_tasks
 from jentrow.services.errors import NotFound, NotTaken
-from jentrow.services.learners.feedback import FeedbackView, difference, feedback_view
+from jentrow.services.learners.feedback import (
+    AttemptLine,
+    FeedbackView,
+    difference,
+    feedback_view,
+)
 from jentrow.services.learners.places import (
     Place,
     attempt_lines,
@@ -118,8 +123,8 @@ def _handed_in(place: Place, submission: Submission, number: int, used: int) -> 
     )
 
 
-def own_feedback(own: LearnerScope, submission_id: int) -> FeedbackView:
-    """What a learner may see of one of their attempts. Raises :class:`NotFound`."""
+def _attempt(own: LearnerScope, submission_id: int) -> tuple[Submission, Place, AttemptLine, int]:
+    """An attempt of the learner's, and how many up to it are wrong. Raises :class:`NotFound`."""
     now = own.runtime.now()
     with own.records.session() as session:
         submission = find_submission(session, submission_id)
@@ -132,6 +137,21 @@ def own_feedback(own: LearnerScope, submission_id: int) -> FeedbackView:
             one.grading is not None and one.grading.standing not in ("correct", UNDECIDED)
             for one in attempts[: line.number]
         )
+    return submission, place, line, wrong
+
+
+def attempt_with_wrong(own: LearnerScope, submission_id: int) -> tuple[Submission, bool, int]:
+    """An attempt of the learner's, whether its verdict is told, and how many up to it are wrong.
+
+    Raises :class:`NotFound`.
+    """
+    submission, _, line, wrong = _attempt(own, submission_id)
+    return submission, line.mark is not None, wrong
+
+
+def own_feedback(own: LearnerScope, submission_id: int) -> FeedbackView:
+    """What a learner may see of one of their attempts. Raises :class:`NotFound`."""
+    submission, place, line, wrong = _attempt(own, submission_id)
     return feedback_view(
         submission, line, place.entry, place.window, wrong, published=place.published
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Final, Literal, TypeAlias
@@ -11,10 +11,12 @@ from typing import Final, Literal, TypeAlias
 from sqlalchemy.orm import Session
 
 from jentrow.core.comparison.findings import FINDING_WORDS
+from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.outcome_groups import RIGHT
 from jentrow.core.exercises.outcomes import UNDECIDED_WORDS
 from jentrow.records.decisions import counts_by_decision, decisions_on
 from jentrow.records.exercises import last_version, list_exercises, list_sheets
+from jentrow.records.explanations import explanations_of, texts_of
 from jentrow.records.marks import (
     answers_to,
     first_findings,
@@ -22,10 +24,11 @@ from jentrow.records.marks import (
     phrases_of,
     regrades_of,
 )
-from jentrow.records.models import Course, Decision, Question
+from jentrow.records.models import Course, Decision, Exercise, Question
 from jentrow.records.people import learners_of
 from jentrow.services.exercises.overview import exercise_named
 from jentrow.services.marking.course_answers import course_answers, standings_of
+from jentrow.services.marking.explanations import Explanation, read_explanation, text_digest
 from jentrow.services.marking.standing import Answer, State
 from jentrow.services.scope import CourseScope, course_in_scope
 
@@ -77,6 +80,21 @@ class CodeSplit:
 
 
 @dataclass(frozen=True)
+class GroupExplained:
+    """What is known of a group's texts from looking on made-up rows.
+
+    ``known`` answers were looked at. ``near_miss`` is the edit that mends the commonest of them, in
+    words, ``kind`` its kind; both are empty where none does. ``lucky`` answers were right by luck
+    as far as rows like the open data tell.
+    """
+
+    known: int
+    near_miss: str
+    kind: str
+    lucky: int
+
+
+@dataclass(frozen=True)
 class OutcomeGroup:
     """Answers that behave the same on every dataset.
 
@@ -95,6 +113,7 @@ class OutcomeGroup:
     wordings: list[Wording]
     splits: list[CodeSplit]
     answers: list[DeskAnswer]
+    explained: GroupExplained
 
 
 @dataclass(frozen=True)
@@ -195,7 +214,7 @@ def desk_view(scope: CourseScope, slug: str, attempts: Attempts = "counting") ->
         names = {one.id: one.name for one in learners_of(session, course.id)}
         on_desk = [one for one in answers if one.counts or attempts == "all"]
         single = {one.id for one in decisions if not one.groups}
-        groups = _groups(session, on_desk, names, single)
+        groups = _groups(session, on_desk, names, single, _known_of(scope, session, exercise))
         return DeskView(
             slug=exercise.slug,
             title=exercise.title,
@@ -272,8 +291,36 @@ def question_line(one: Question) -> QuestionLine:
     )  # fmt: skip
 
 
+def _known_of(scope: CourseScope, session: Session, exercise: Exercise) -> dict[int, Explanation]:
+    """What is known of each answer to an exercise, by the answer's number."""
+    try:
+        measure = scope.runtime.graders.made_with(exercise).measure
+    except JentrowError:
+        return {}
+    found = explanations_of(session, exercise.id, measure)
+    if not found:
+        return {}
+    read = {text: read_explanation(one) for text, one in found.items()}
+    digests = {id: text_digest(sql) for id, sql in texts_of(session, exercise.id).items()}
+    return {id: read[digest] for id, digest in digests.items() if digest in read}
+
+
+def _explained(group: Sequence[Answer], known: Mapping[int, Explanation]) -> GroupExplained:
+    found = [known[one.row.id] for one in group if one.row.id in known]
+    mended = Counter(
+        (one.near_misses[0].in_words, one.near_misses[0].label) for one in found if one.near_misses
+    )
+    (words, kind), _ = mended.most_common(1)[0] if mended else (("", ""), 0)
+    lucky = sum(one.luck is not None and one.luck.grade == "usual" for one in found)
+    return GroupExplained(len(found), words, kind, lucky)
+
+
 def _groups(
-    session: Session, answers: Sequence[Answer], names: dict[int, str], single: set[int]
+    session: Session,
+    answers: Sequence[Answer],
+    names: dict[int, str],
+    single: set[int],
+    known: Mapping[int, Explanation],
 ) -> list[OutcomeGroup]:
     members: dict[str, list[Answer]] = {}
     for one in answers:
@@ -282,7 +329,15 @@ def _groups(
     typical = {key: _typical(group).row.id for key, group in members.items()}
     said = first_findings(session, typical.values())
     found = [
-        _group(key, group, typical[key], said.get(typical[key], ""), names, single)
+        _group(
+            key,
+            group,
+            typical[key],
+            said.get(typical[key], ""),
+            names,
+            single,
+            _explained(group, known),
+        )
         for key, group in members.items()
     ]
     # What is right needs nobody; it stands first as it is the measure of the others, and what is
@@ -306,6 +361,7 @@ def _group(
     said: str,
     names: dict[int, str],
     single: set[int],
+    explained: GroupExplained,
 ) -> OutcomeGroup:
     wordings = Counter(one.row.wording or "" for one in group).most_common()
     splits = Counter(one.row.codes or "" for one in group).most_common()
@@ -345,6 +401,7 @@ def _group(
             )
             for one in group
         ],
+        explained=explained,
     )
 
 

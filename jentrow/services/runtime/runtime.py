@@ -14,6 +14,7 @@ from jentrow.core.exercises.judging_worker import LOADED_AHEAD
 from jentrow.core.processes.nursery import NURSERY
 from jentrow.core.samples.reading import ReadingRoom
 from jentrow.records.database import Records
+from jentrow.services.runtime.background_jobs import BackgroundJobs
 from jentrow.services.runtime.data_folder import VERSIONS, check_whole, engine_folder
 from jentrow.services.runtime.engines import Engines
 from jentrow.services.runtime.graders import Graders
@@ -58,6 +59,7 @@ class Runtime:
         self.engines = Engines(self._engine_folder, self.settings, folder / VERSIONS)
         self.graders = Graders(self.engines, self.datasets, self.settings)
         self.queue = GradingQueue(self.records, self.graders, self.engines)
+        self.analyses = BackgroundJobs()
         self.standings: LRUCache[int, Any] = LRUCache(KEPT_STANDINGS)
         """What the answers to an exercise stand at, by its number: see services/marking."""
 
@@ -71,6 +73,7 @@ class Runtime:
         self.queue.closing()
         # The engines first: whatever waits for them ends then, and nothing new is begun.
         self.engines.close()
+        self.analyses.close()
         self.reading.close()
         self.copies.close()
         self.graders.close()

@@ -1,0 +1,111 @@
+"""What a learner may open of a wrong answer: its smallest example, and hints of a near miss."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Final, Literal, TypeAlias, get_args
+
+from jentrow.core.errors import JentrowError
+from jentrow.core.exercises.distinguishing.near_misses import NearMiss
+from jentrow.core.exercises.showing import Feedback
+from jentrow.records.contents import core_exercise
+from jentrow.records.models import Submission
+from jentrow.services.errors import NotFound
+from jentrow.services.exercises.examples import ExampleView
+from jentrow.services.learners.hand_ins import attempt_with_wrong
+from jentrow.services.learners.places import checked_text
+from jentrow.services.marking.explanations import Explanation, explained, on_kept_rows
+from jentrow.services.runtime.lanes import UNHURRIED
+from jentrow.services.scope import LearnerScope
+
+Strength: TypeAlias = Literal["kind", "where", "what"]
+STRENGTHS: Final[tuple[Strength, ...]] = get_args(Strength)
+
+
+@dataclass(frozen=True)
+class HintView:
+    """A hint of a near miss, as strong as was asked for.
+
+    ``found`` is false where no single edit mends the answer, or, ``withheld``, where each that does
+    would give a part of the reference answer away. ``start`` and ``end`` are the stretch
+    of the text from ``where`` on; ``old`` and ``new`` come with ``what`` alone.
+    """
+
+    found: bool
+    mistake: str
+    start: int | None = None
+    end: int | None = None
+    line: int | None = None
+    old: str | None = None
+    new: str | None = None
+    withheld: bool = False
+
+
+def _strongest(feedback: Feedback, wrong: int) -> int:
+    """How many of the strengths are open after so many wrong answers."""
+    if feedback.near_miss == "none" or wrong < feedback.near_miss_after:
+        return 0
+    return STRENGTHS.index(feedback.near_miss) + 1
+
+
+def _opened(own: LearnerScope, submission_id: int) -> tuple[Submission, Feedback, int]:
+    """A wrong attempt of the learner's whose feedback is told by now.
+
+    Raises :class:`NotFound`.
+    """
+    submission, told, wrong = attempt_with_wrong(own, submission_id)
+    feedback = core_exercise(submission.exercise).feedback
+    grading = submission.grading
+    if not told or grading is None or grading.standing != "incorrect":
+        raise NotFound("There is nothing to be explained of this attempt.")
+    return submission, feedback, wrong
+
+
+def _explained(own: LearnerScope, submission: Submission) -> Explanation:
+    return explained(own, submission.exercise, submission.sql, "incorrect", UNHURRIED.use)
+
+
+def own_hint(own: LearnerScope, submission_id: int, strength: Strength) -> HintView:
+    """A hint of what would mend an attempt. Raises :class:`NotFound` where none may be opened."""
+    submission, feedback, wrong = _opened(own, submission_id)
+    if STRENGTHS.index(strength) >= _strongest(feedback, wrong):
+        raise NotFound("This hint is not open.")
+    try:
+        found = _explained(own, submission).near_misses
+    except JentrowError:
+        found = ()
+    shown = [one for one in found if feedback.borrowed or not one.borrows]
+    if shown:
+        return _hint(shown[0], strength)
+    return HintView(found=False, mistake="", withheld=bool(found))
+
+
+def _hint(near: NearMiss, strength: Strength) -> HintView:
+    if strength == "kind":
+        return HintView(True, near.mistake)
+    places = (near.start, near.end, near.line)
+    if strength == "where":
+        return HintView(True, near.mistake, *places)
+    return HintView(True, near.mistake, *places, near.old, near.new)
+
+
+def own_example(
+    own: LearnerScope, submission_id: int, sql: str | None = None
+) -> ExampleView | None:
+    """The smallest example of an attempt, or what another text gives on its rows.
+
+    None where there is none. Raises :class:`NotFound` where examples are not shown.
+    """
+    submission, feedback, _ = _opened(own, submission_id)
+    if not feedback.example:
+        raise NotFound("This exercise shows no examples.")
+    try:
+        found = _explained(own, submission)
+        engine = own.runtime.engines.get(submission.exercise.engine, use=UNHURRIED.use)
+        grader = own.runtime.graders.of(submission.exercise).elsewhere(engine)
+        text = submission.sql if sql is None else checked_text(sql)
+        return on_kept_rows(grader, text, found.rows, for_learner=True)
+    except NotFound:
+        raise
+    except JentrowError:
+        return None
