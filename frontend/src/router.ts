@@ -42,6 +42,12 @@ const taught: RouteRecordRaw[] = [
     component: () => import("./views/exercise/ExerciseView.vue"),
   },
   {
+    path: "blind-spots",
+    name: "blind-spots",
+    meta: { stop: "exercises", guide: "blind-spots" },
+    component: () => import("./views/blindspots/BlindSpotsView.vue"),
+  },
+  {
     path: "take-a-pack-in",
     name: "pack",
     meta: { stop: "exercises", guide: "instructing#packs" },

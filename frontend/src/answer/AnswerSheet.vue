@@ -5,6 +5,7 @@ import DataTable from "../components/DataTable.vue";
 import WovenTable from "../components/WovenTable.vue";
 import SqlText from "../components/SqlText.vue";
 import StepTrace from "../steps/StepTrace.vue";
+import ExplanationPanel from "./ExplanationPanel.vue";
 import FindingList from "./FindingList.vue";
 import PartingView from "./PartingView.vue";
 import type { AnswerSheetState } from "./use-answer-sheet";
@@ -12,17 +13,19 @@ import type { AnswerSheetState } from "./use-answer-sheet";
 /** The middle of whatever is about one answer: its rows woven with what is due, or its steps. */
 const props = defineProps<{ sheet: AnswerSheetState; headline?: string }>();
 
+const emit = defineEmits<{ regrade: [] }>();
 const { submission, dataset, datasets, extent, view } = props.sheet;
 const ran = computed(() => ["correct", "incorrect", "undecided"].includes(submission.value?.verdict ?? ""));
 
 const EXTENTS = [
-  { label: "all rows", value: "all" },
+  { label: "all", value: "all" },
   { label: "differences", value: "differences" },
 ];
 const VIEWS = [
   { label: "rows", value: "rows" },
   { label: "parting", value: "parting" },
   { label: "steps", value: "steps" },
+  { label: "why", value: "why" },
 ];
 const steps = useTemplateRef<InstanceType<typeof StepTrace>>("steps");
 
@@ -40,6 +43,7 @@ defineExpose({ moveStep: (by: number) => steps.value?.move(by) });
     </div>
     <StepTrace v-if="ran && view === 'steps'" ref="steps" class="steps" :sql="submission.sql"
       :on="{ sample: submission.sample, dataset, engine: submission.engine }" />
+    <ExplanationPanel v-else-if="ran && view === 'why'" :key="submission.id" :submission="submission" @regrade="emit('regrade')" />
     <PartingView v-else-if="ran && view === 'parting'" :slug="submission.exercise" :answer="submission.id"
       :dataset="dataset" />
     <WovenTable v-else-if="submission.woven" :key="submission.id" :woven="submission.woven"
@@ -49,7 +53,7 @@ defineExpose({ moveStep: (by: number) => steps.value?.move(by) });
       <p class="quiet said">The query gave no rows to compare. This is what is due:</p>
       <DataTable :result="submission.expected" label="What is due" />
     </template>
-    <FindingList v-if="submission.woven" :submission="submission" />
+    <FindingList v-if="submission.woven && view !== 'why'" :submission="submission" />
     <details v-if="submission.runs_as" class="said">
       <summary>What the stand-in runs</summary>
       <SqlText :sql="submission.runs_as" />

@@ -13,7 +13,7 @@ export function useAnswerSheet(id: Ref<number>) {
   const rows = ref<number>();
   const extent = useInAddress("rows", "all", ["all", "differences"]);
   /** Rows woven, where it parts from the reference, or the submission step by step. */
-  const view = useInAddress("shown", "rows", ["rows", "parting", "steps"]);
+  const view = useInAddress("shown", "rows", ["rows", "parting", "steps", "why"]);
   const { data: submission, isPending, error, refetch } = useSubmission(id, wanted, rows);
 
   const dataset = computed({
@@ -24,7 +24,7 @@ export function useAnswerSheet(id: Ref<number>) {
   });
   const datasets = computed(() =>
     (submission.value?.datasets ?? []).map((one) => ({
-      label: one.is_open ? "open data" : one.name,
+      label: one.is_open ? "open" : one.name,
       value: one.name,
     })),
   );
@@ -61,7 +61,7 @@ export function useAnswerSheet(id: Ref<number>) {
   }
 
   function turnView(): void {
-    view.value = { rows: "parting", parting: "steps", steps: "rows" }[view.value] as typeof view.value;
+    view.value = { rows: "parting", parting: "steps", steps: "why", why: "rows" }[view.value] as typeof view.value;
   }
 
   function turnExtent(): void {

@@ -26,6 +26,9 @@ export interface LayoutRules {
 export interface MarkScheme {
   scheme?: "all_or_nothing" | "by_parts";
   weights?: Record<string, number>;
+  /** The share that an answer earns at least which one, or two, single edits would make right. */
+  one_edit?: number;
+  two_edits?: number;
 }
 
 export interface ShownResult {
@@ -44,6 +47,12 @@ export interface Feedback {
   hint_after?: number;
   /** Whether they may look at their own queries step by step; usually they may. */
   steps?: boolean;
+  /** Whether a wrong answer is shown the fewest made-up rows on which it is wrong. */
+  example?: boolean;
+  /** How much of the one edit that would mend it can be opened, and after how many wrong answers. */
+  near_miss?: "none" | "kind" | "where" | "what";
+  near_miss_after?: number;
+  borrowed?: boolean;
 }
 
 export interface TrialContent {
@@ -88,7 +97,7 @@ export function toPlain<T>(value: T): T {
 const ONE = "/exercises/{slug}" as const;
 
 /** What is worked out for a content: asked again when it changes, the last one shown meanwhile. */
-function useProofPart<T>(
+export function useProofPart<T>(
   part: string,
   slug: MaybeRefOrGetter<string>,
   content: MaybeRefOrGetter<ExerciseContent | undefined>,

@@ -64,6 +64,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/courses/{course}/analysis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Analysis
+         * @description How far the course's answers are explained in the background.
+         */
+        get: operations["analysis_api_courses__course__analysis_get"];
+        put?: never;
+        /**
+         * Start Analysis
+         * @description Begins to explain the answers to an exercise, or to all of them.
+         */
+        post: operations["start_analysis_api_courses__course__analysis_post"];
+        /**
+         * Stop Analysis
+         * @description Ends it; what was found stays.
+         */
+        delete: operations["stop_analysis_api_courses__course__analysis_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/courses/{course}/answers/{import_id}/look": {
         parameters: {
             query?: never;
@@ -424,6 +452,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/courses/{course}/exercises/{slug}/proof/datasets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Made To Measure
+         * @description A few small datasets that together see every likely mistake that can be seen.
+         */
+        post: operations["made_to_measure_api_courses__course__exercises__slug__proof_datasets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/exercises/{slug}/proof/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Spot Rows
+         * @description The fewest rows that were found which tell a query from the reference answer.
+         */
+        post: operations["spot_rows_api_courses__course__exercises__slug__proof_rows_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/exercises/{slug}/proof/sight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sight
+         * @description The same of a content that need not be kept.
+         */
+        post: operations["sight_api_courses__course__exercises__slug__proof_sight_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/courses/{course}/exercises/{slug}/proof/trials": {
         parameters: {
             query?: never;
@@ -482,6 +570,26 @@ export interface paths {
          * @description Lets the gradings stand again that did before a regrade.
          */
         post: operations["take_regrade_back_api_courses__course__exercises__slug__regrades__regrade_id__take_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/exercises/{slug}/sight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sight Of Kept
+         * @description What the datasets of an exercise as it is kept tell apart, and its blind spots.
+         */
+        get: operations["sight_of_kept_api_courses__course__exercises__slug__sight_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1560,6 +1668,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/courses/{course}/own/submissions/{submission_id}/example": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own Example
+         * @description The fewest made-up rows that were found on which an attempt is wrong.
+         */
+        get: operations["own_example_api_courses__course__own_submissions__submission_id__example_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/own/submissions/{submission_id}/example/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run On Example
+         * @description Runs another text on the rows of an attempt's example.
+         */
+        post: operations["run_on_example_api_courses__course__own_submissions__submission_id__example_runs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/own/submissions/{submission_id}/hints/{strength}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own Hint
+         * @description A hint of the one edit that would mend an attempt.
+         */
+        get: operations["own_hint_api_courses__course__own_submissions__submission_id__hints__strength__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/courses/{course}/packs/export": {
         parameters: {
             query?: never;
@@ -2256,6 +2424,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/courses/{course}/samples/{sample}/made-rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take In
+         * @description Puts made-up rows into the open dataset, or into held-back ones of their own.
+         */
+        post: operations["take_in_api_courses__course__samples__sample__made_rows_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/courses/{course}/samples/{sample}/queries": {
         parameters: {
             query?: never;
@@ -2442,6 +2630,46 @@ export interface paths {
         get: operations["submission_api_courses__course__submissions__submission_id__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/submissions/{submission_id}/explanation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Explanation
+         * @description What explains an answer: near misses, its smallest example, whether it was right by luck.
+         */
+        get: operations["explanation_api_courses__course__submissions__submission_id__explanation_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/submissions/{submission_id}/explanation/two-edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Two Edits
+         * @description Two edits, one after the other, that together would make an answer right.
+         */
+        post: operations["two_edits_api_courses__course__submissions__submission_id__explanation_two_edits_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2903,6 +3131,38 @@ export interface components {
             right: number;
             /** Tried */
             tried: number;
+        };
+        /**
+         * BlindSpot
+         * @description A wrong query that no dataset tells from the reference.
+         */
+        BlindSpot: {
+            /** Column */
+            column: number;
+            /** End */
+            end: number;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Likelihood */
+            likelihood: number;
+            /** Line */
+            line: number;
+            /** Message */
+            message: string;
+            /** Mistake */
+            mistake: string;
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
+            /** Sql */
+            sql: string;
+            /** Start */
+            start: number;
+            /** Usual */
+            usual: boolean;
         };
         /**
          * BrowserLine
@@ -3549,6 +3809,28 @@ export interface components {
             me: components["schemas"]["Me"];
         };
         /**
+         * Example
+         * @description Few made-up rows, and what a query gives on them woven with what is due.
+         */
+        Example: {
+            /** Agrees */
+            agrees: boolean;
+            /** Row Count */
+            row_count: number;
+            /** Tables */
+            tables: components["schemas"]["ExampleTable"][];
+            woven: components["schemas"]["Woven"];
+        };
+        /**
+         * ExampleTable
+         * @description A table of an example with its rows.
+         */
+        ExampleTable: {
+            /** Name */
+            name: string;
+            result: components["schemas"]["Result"];
+        };
+        /**
          * Exercise
          * @description An exercise as it is kept, its draft if there is one, and the answers to it.
          */
@@ -3628,6 +3910,20 @@ export interface components {
             slug: string;
             /** Title */
             title: string;
+        };
+        /**
+         * Explanation
+         * @description What explains an answer, and the rows that show it as they can be taken in.
+         */
+        Explanation: {
+            example: components["schemas"]["Example"] | null;
+            luck: components["schemas"]["Luck"] | null;
+            /** Near Misses */
+            near_misses: components["schemas"]["NearMiss"][];
+            /** Rows */
+            rows: components["schemas"]["MadeTable"][];
+            /** Without */
+            without: string;
         };
         /**
          * ExtensionForm
@@ -3739,12 +4035,21 @@ export interface components {
             attempt: components["schemas"]["Attempt"];
             /** Comment */
             comment: string;
+            /** Example */
+            example: boolean;
             /** Findings */
             findings: components["schemas"]["FindingLine"][];
             /** Hint */
             hint: string;
             /** Ledger */
             ledger: components["schemas"]["LedgerLine"][];
+            /**
+             * Near Miss
+             * @enum {string}
+             */
+            near_miss: "none" | "kind" | "where" | "what";
+            /** Near Miss In */
+            near_miss_in: number;
             /** Opens */
             opens: string | null;
             /** Published */
@@ -3931,36 +4236,6 @@ export interface components {
             possible?: number | null;
         };
         /**
-         * GivenTable
-         * @description A table as somebody wants it.
-         */
-        GivenTable: {
-            /**
-             * Checks
-             * @default []
-             */
-            checks: string[];
-            /** Columns */
-            columns: components["schemas"]["GivenColumn"][];
-            /**
-             * Foreign Keys
-             * @default []
-             */
-            foreign_keys: components["schemas"]["GivenKey"][];
-            /** Name */
-            name: string;
-            /**
-             * Primary Key
-             * @default []
-             */
-            primary_key: string[];
-            /**
-             * Uniques
-             * @default []
-             */
-            uniques: string[][];
-        };
-        /**
          * Glimpse
          * @description What learners see of the expected result.
          */
@@ -4015,6 +4290,24 @@ export interface components {
             waiting: number;
         };
         /**
+         * GroupExplained
+         * @description What is known of a group's texts from looking on made-up rows.
+         *
+         *     ``known`` answers were looked at. ``near_miss`` is the edit that mends the commonest of them, in
+         *     words, ``kind`` its kind; both are empty where none does. ``lucky`` answers were right by luck
+         *     as far as rows like the open data tell.
+         */
+        GroupExplained: {
+            /** Kind */
+            kind: string;
+            /** Known */
+            known: number;
+            /** Lucky */
+            lucky: number;
+            /** Near Miss */
+            near_miss: string;
+        };
+        /**
          * HandedIn
          * @description A submission that is on the disk. ``attempts_left`` is None where they are not counted.
          */
@@ -4032,6 +4325,28 @@ export interface components {
              * Format: date-time
              */
             submitted_at: string;
+        };
+        /**
+         * Hint
+         * @description A hint of what would mend an attempt, as strong as it was asked for.
+         */
+        Hint: {
+            /** End */
+            end: number | null;
+            /** Found */
+            found: boolean;
+            /** Line */
+            line: number | null;
+            /** Mistake */
+            mistake: string;
+            /** New */
+            new: string | null;
+            /** Old */
+            old: string | null;
+            /** Start */
+            start: number | null;
+            /** Withheld */
+            withheld: boolean;
         };
         /**
          * HistoryLine
@@ -4139,6 +4454,32 @@ export interface components {
             login: string;
             /** Name */
             name: string;
+        };
+        /**
+         * JobState
+         * @description How far a job is; ``running`` is false before it begins and after its end.
+         */
+        JobState: {
+            /**
+             * Done
+             * @default 0
+             */
+            done: number;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+            /**
+             * Running
+             * @default false
+             */
+            running: boolean;
+            /**
+             * Total
+             * @default 0
+             */
+            total: number;
         };
         /**
          * Judged
@@ -4356,6 +4697,19 @@ export interface components {
             };
         };
         /**
+         * Luck
+         * @description Whether an accepted answer was right by luck: how many datasets were tried, and the grade.
+         *
+         *     ``grade`` is ``usual`` where rows like the open data tell it from the reference, ``unusual``
+         *     where only others do, and empty where none did.
+         */
+        Luck: {
+            /** Grade */
+            grade: string;
+            /** Tried */
+            tried: number;
+        };
+        /**
          * MadeDataset
          * @description A dataset that an import has made.
          */
@@ -4366,6 +4720,18 @@ export interface components {
             notes: components["schemas"]["Note"][];
             /** Tables */
             tables: components["schemas"]["TableCount"][];
+        };
+        /**
+         * MadeTable
+         * @description Rows of a table as texts, to be put into a dataset; None for NULL.
+         */
+        MadeTable: {
+            /** Columns */
+            columns: string[];
+            /** Rows */
+            rows: (string | null)[][];
+            /** Table */
+            table: string;
         };
         /**
          * MakingProblem
@@ -4545,6 +4911,20 @@ export interface components {
             teaches: boolean;
         };
         /**
+         * Measured
+         * @description Datasets made to measure.
+         */
+        Measured: {
+            /** Datasets */
+            datasets: components["schemas"]["MadeTable"][][];
+            /** Edits */
+            edits: number;
+            /** Told */
+            told: number;
+            /** Trouble */
+            trouble: string;
+        };
+        /**
          * MovedDataset
          * @description What the reference gives on the other engine, held against what it gives here.
          */
@@ -4617,6 +4997,41 @@ export interface components {
             expected: string;
             /** Name */
             name: string;
+        };
+        /**
+         * NearMiss
+         * @description An edit that makes a wrong query right, in words.
+         *
+         *     ``line`` and ``column`` are where it begins in the query's text, ``start`` and ``end`` the
+         *     stretch that it replaces. ``in_words`` says what is to be done, without a stop.
+         */
+        NearMiss: {
+            /** Borrows */
+            borrows: boolean;
+            /** Column */
+            column: number;
+            /** End */
+            end: number;
+            /** In Words */
+            in_words: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Line */
+            line: number;
+            /** Message */
+            message: string;
+            /** Mistake */
+            mistake: string;
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
+            /** Sql */
+            sql: string;
+            /** Start */
+            start: number;
         };
         /**
          * Need
@@ -4726,7 +5141,7 @@ export interface components {
             /** Name */
             name: string;
             /** Tables */
-            tables: components["schemas"]["GivenTable"][];
+            tables: components["schemas"]["jentrow__api__sample_schemas__GivenTable"][];
         };
         /**
          * NewTitle
@@ -4760,6 +5175,7 @@ export interface components {
             answers: components["schemas"]["DeskAnswer"][];
             /** Decided */
             decided: number;
+            explained: components["schemas"]["GroupExplained"];
             /** Key */
             key: string;
             /** Marks */
@@ -4801,6 +5217,13 @@ export interface components {
             title: string;
             /** Zone */
             zone: string;
+        };
+        /**
+         * OwnExample
+         * @description What a text gives on the made-up rows of an attempt; None where there are none.
+         */
+        OwnExample: {
+            example: components["schemas"]["Example"] | null;
         };
         /**
          * OwnExercise
@@ -5055,7 +5478,7 @@ export interface components {
          */
         PlannedTable: {
             filled?: components["schemas"]["FilledFrom"] | null;
-            table: components["schemas"]["GivenTable"];
+            table: components["schemas"]["jentrow__api__sample_schemas__GivenTable"];
         };
         /**
          * PrivateCopy
@@ -5445,6 +5868,34 @@ export interface components {
             saved_at: string;
         };
         /**
+         * SeenEdits
+         * @description What an exercise's datasets see of the mistakes that learners could make.
+         */
+        SeenEdits: {
+            /** Alike */
+            alike: number;
+            /** Blind Spots */
+            blind_spots: components["schemas"]["BlindSpot"][];
+            /** Complete */
+            complete: boolean;
+            /** Edits */
+            edits: number;
+            /** Told Apart */
+            told_apart: components["schemas"]["SeenOn"][];
+        };
+        /**
+         * SeenOn
+         * @description How many likely mistakes a dataset tells apart, of those that it was asked about.
+         */
+        SeenOn: {
+            /** Asked */
+            asked: number;
+            /** Dataset */
+            dataset: string;
+            /** Seen */
+            seen: number;
+        };
+        /**
          * Sheet
          * @description A sheet with its exercises.
          */
@@ -5614,6 +6065,15 @@ export interface components {
             words: string;
         };
         /**
+         * Sight
+         * @description The same, or why nothing can be told.
+         */
+        Sight: {
+            sight: components["schemas"]["SeenEdits"] | null;
+            /** Trouble */
+            trouble: string;
+        };
+        /**
          * SignInForm
          * @description A sign-in name and a password.
          */
@@ -5630,6 +6090,17 @@ export interface components {
         Slug: {
             /** Slug */
             slug: string;
+        };
+        /**
+         * Spot
+         * @description Rows that show a blind spot, as an example and as they can be taken in.
+         */
+        Spot: {
+            example: components["schemas"]["Example"] | null;
+            /** Rows */
+            rows: components["schemas"]["MadeTable"][];
+            /** Trouble */
+            trouble: string;
         };
         /**
          * Step
@@ -5936,6 +6407,14 @@ export interface components {
             count: number;
         };
         /**
+         * TakenIn
+         * @description The datasets that the rows went into.
+         */
+        TakenIn: {
+            /** Names */
+            names: string[];
+        };
+        /**
          * Text
          * @description SQL as it was typed.
          */
@@ -6083,6 +6562,33 @@ export interface components {
              * @default false
              */
             anyway: boolean;
+        };
+        /**
+         * ToShow
+         * @description A query of which rows are wanted that tell it from the reference.
+         */
+        ToShow: {
+            content: components["schemas"]["Content"];
+            /** Sql */
+            sql: string;
+        };
+        /**
+         * ToTakeIn
+         * @description Made-up rows to be put into datasets of a sample.
+         */
+        ToTakeIn: {
+            /** Datasets */
+            datasets: components["schemas"]["jentrow__api__exercise_schemas__GivenTable"][][];
+            /**
+             * Into
+             * @enum {string}
+             */
+            into: "held-back" | "open";
+            /**
+             * Name
+             * @default made-up
+             */
+            name: string;
         };
         /**
          * ToTry
@@ -6422,6 +6928,18 @@ export interface components {
             wrong: number[];
         };
         /**
+         * GivenTable
+         * @description Rows of a table as texts; None for NULL.
+         */
+        jentrow__api__exercise_schemas__GivenTable: {
+            /** Columns */
+            columns: string[];
+            /** Rows */
+            rows: (string | null)[][];
+            /** Table */
+            table: string;
+        };
+        /**
          * Late
          * @description What becomes of an answer that comes after closing time.
          */
@@ -6439,6 +6957,36 @@ export interface components {
              * @enum {string}
              */
             rule: "refuse" | "accept" | "reduce";
+        };
+        /**
+         * GivenTable
+         * @description A table as somebody wants it.
+         */
+        jentrow__api__sample_schemas__GivenTable: {
+            /**
+             * Checks
+             * @default []
+             */
+            checks: string[];
+            /** Columns */
+            columns: components["schemas"]["GivenColumn"][];
+            /**
+             * Foreign Keys
+             * @default []
+             */
+            foreign_keys: components["schemas"]["GivenKey"][];
+            /** Name */
+            name: string;
+            /**
+             * Primary Key
+             * @default []
+             */
+            primary_key: string[];
+            /**
+             * Uniques
+             * @default []
+             */
+            uniques: string[][];
         };
         /**
          * Late
@@ -6704,6 +7252,342 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["About"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    analysis_api_courses__course__analysis_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start_analysis_api_courses__course__analysis_post: {
+        parameters: {
+            query?: {
+                exercise?: string;
+            };
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_analysis_api_courses__course__analysis_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -9319,6 +10203,357 @@ export interface operations {
             };
         };
     };
+    made_to_measure_api_courses__course__exercises__slug__proof_datasets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Content"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measured"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    spot_rows_api_courses__course__exercises__slug__proof_rows_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToShow"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spot"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sight_api_courses__course__exercises__slug__proof_sight_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Content"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sight"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     prove_trials_api_courses__course__exercises__slug__proof_trials_post: {
         parameters: {
             query?: never;
@@ -9682,6 +10917,119 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Count"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sight_of_kept_api_courses__course__exercises__slug__sight_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sight"];
                 };
             };
             /** @description Bad Request */
@@ -16201,6 +17549,350 @@ export interface operations {
             };
         };
     };
+    own_example_api_courses__course__own_submissions__submission_id__example_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submission_id: number;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnExample"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_on_example_api_courses__course__own_submissions__submission_id__example_runs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submission_id: number;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Text"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnExample"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_hint_api_courses__course__own_submissions__submission_id__hints__strength__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submission_id: number;
+                strength: "kind" | "where" | "what";
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hint"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     export_api_courses__course__packs_export_get: {
         parameters: {
             query?: {
@@ -20591,6 +22283,123 @@ export interface operations {
             };
         };
     };
+    take_in_api_courses__course__samples__sample__made_rows_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToTakeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     history_api_courses__course__samples__sample__queries_get: {
         parameters: {
             query?: never;
@@ -21869,6 +23678,232 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Submission"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    explanation_api_courses__course__submissions__submission_id__explanation_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submission_id: number;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Explanation"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    two_edits_api_courses__course__submissions__submission_id__explanation_two_edits_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submission_id: number;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NearMiss"][];
                 };
             };
             /** @description Bad Request */

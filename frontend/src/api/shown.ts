@@ -4,7 +4,7 @@ import { openCourse } from "./client";
 
 /** What pages show of the server's state: the closed list of what can be asked for anew. */
 export type Shown =
-  | "about" | "alternative" | "answer-marks" | "browsers" | "constructs" | "course" | "dataset" | "desk" | "desk-lines" | "difference" | "exercise"
+  | "about" | "alternative" | "analysis" | "explanation" | "answer-marks" | "browsers" | "constructs" | "course" | "dataset" | "desk" | "desk-lines" | "difference" | "exercise"
   | "exercise-difference" | "exercise-versions" | "exercises" | "judged" | "failing-trials" | "feedback-pages" | "learners" | "link-events" | "marks" | "needs" | "own-copy"
   | "own-course" | "own-runs" | "own-exercise" | "own-feedback" | "own-layout" | "own-marks" | "own-rows" | "parting" | "plots" | "profile" | "proof" | "regrade" | "rows"
   | "sample" | "samples" | "sheets" | "showing" | "step-rows" | "submission" | "trace" | "tried"

@@ -13,6 +13,8 @@ export interface KeyAction {
   ctrl?: boolean;
   /** Held with Shift as well. */
   shift?: boolean;
+  /** Held with Alt, and nothing else. */
+  alt?: boolean;
   /** Also while something is typed. */
   always?: boolean;
   /** Not in the key line, only in the list of all keys. */
@@ -38,14 +40,14 @@ export function useKeys(actions: KeyAction[]): void {
   const store = useKeyStore();
   store.actions = actions;
   useEventListener(document, "keydown", (event: KeyboardEvent) => {
-    if (event.altKey || event.defaultPrevented) return;
+    if (event.defaultPrevented) return;
     // What is open above the page has the keys to itself.
     if (document.querySelector(".el-overlay:not([style*='none']), .el-popper[aria-hidden='false'] .el-popconfirm")) return;
     const wanted = event.key.length === 1 ? event.key.toLowerCase() : event.key;
     const held = event.ctrlKey || event.metaKey;
     const found = actions.find(
       (action) =>
-        action.key === wanted && held === !!action.ctrl && (!held || event.shiftKey === !!action.shift),
+        action.key === wanted && event.altKey === !!action.alt && held === !!action.ctrl && (!held || event.shiftKey === !!action.shift),
     );
     if (!found || (isTyping(event.target) && !found.always)) return;
     const onControl =

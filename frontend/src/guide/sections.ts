@@ -1,6 +1,6 @@
 /** The guides in docs/, cut into their sections: shown beside the work, and searched. */
 const TEXTS = import.meta.glob<string>(
-  "../../../docs/{instructing,marking,exercises,comparison,formats,learning,administering}.md",
+  "../../../docs/{instructing,marking,exercises,blind-spots,comparison,formats,learning,administering}.md",
   { query: "?raw", import: "default", eager: true },
 );
 
@@ -18,7 +18,7 @@ const PICTURE = /^!\[.*$/gm;
 
 /** Which guides are for whom: learners are shown no more than concerns them. */
 const GUIDES = {
-  instructor: ["instructing", "marking", "exercises", "comparison", "formats", "learning", "administering"],
+  instructor: ["instructing", "marking", "exercises", "blind-spots", "comparison", "formats", "learning", "administering"],
   learner: ["learning"],
 };
 

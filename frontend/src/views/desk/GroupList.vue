@@ -1,7 +1,10 @@
 <script setup lang="ts">
+import { useQueryClient } from "@tanstack/vue-query";
 import { computed, nextTick, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
+import { useAnalysis } from "../../api/explanations";
+import { lookAgain } from "../../api/shown";
 import { counted } from "../../composables/words";
 import type { DeskState, Split } from "./use-desk";
 
@@ -28,6 +31,30 @@ const asked = computed(() => new Set((desk.value?.questions ?? []).map((one) => 
 function says(size: number, decided: number): string {
   if (!decided) return "";
   return decided === size ? "decided" : `${decided} decided`;
+}
+
+const analysis = useAnalysis();
+const queries = useQueryClient();
+watch(() => [analysis.state.value?.running, analysis.state.value?.done], ([running]) => {
+  if (running === false) void lookAgain(queries, "desk");
+});
+const unexplained = computed(() =>
+  groups.value
+    .filter((one) => ["correct", "incorrect"].includes(one.verdict))
+    .reduce((sum, one) => sum + one.size - one.explained.known, 0),
+);
+const mendedAlike = computed(() => {
+  const words = group.value?.explained.near_miss;
+  return words ? groups.value.filter((one) => one.explained.near_miss === words) : [];
+});
+const alike = computed(() => mendedAlike.value.length);
+const areAlikeTogether = computed(() =>
+  mendedAlike.value.every((one) => one.key === group.value?.key || together.value.includes(one.key)),
+);
+
+/** What is said of an edit, without the marks around its code. */
+function plain(words: string): string {
+  return words.replaceAll("`", "");
 }
 
 const list = ref<HTMLElement>();
@@ -65,6 +92,13 @@ function choose(event: Event, act: () => void): void {
       <ElButton link @click="emit('regrade')">Preview regrade</ElButton></p>
     <p v-if="desk.contradicted" class="note">{{ counted(desk.contradicted, "decided mark") }} contradicted by a later
       grading: marked <b class="sign">≠</b>.</p>
+    <p v-if="analysis.state.value?.running" class="note" role="status">Looking for single edits:
+      {{ analysis.state.value.done }} of {{ analysis.state.value.total }}
+      <ElButton link @click="analysis.stop.mutate()">Stop</ElButton></p>
+    <p v-else-if="unexplained" class="note">{{ counted(unexplained, "answer") }} not looked at for single edits yet.
+      <ElButton link @click="analysis.start.mutate(desk.slug)">Look for them</ElButton></p>
+    <p v-if="alike > 1" class="note">{{ alike }} groups are one and the same edit away.
+      <ElButton link @click="state.turnAlike()">{{ areAlikeTogether ? "Mark them apart" : "Mark them together" }}</ElButton></p>
     <ol ref="list">
       <li v-for="one in groups" :key="one.key" :class="{ chosen: one.key === group?.key, along: together.includes(one.key) }">
         <button type="button" :aria-current="one.key === group?.key ? 'true' : undefined"
@@ -72,6 +106,8 @@ function choose(event: Event, act: () => void): void {
           <b class="size" :class="one.verdict">{{ one.size }}</b>
           <span class="what"><span class="title">{{ one.title }}</span>
             <small v-if="one.says" class="says">{{ one.says }}</small>
+            <small v-if="one.explained.near_miss" class="near">one edit away: {{ plain(one.explained.near_miss) }}</small>
+            <small v-if="one.explained.lucky" class="near">{{ one.explained.lucky }} right by luck</small>
             <small>{{ counted(one.wordings.length, "wording") }}<b v-if="one.decided" class="state"> · {{ says(one.size,
               one.decided) }}</b><template v-if="together.includes(one.key)"> ·
               together</template><template v-if="one.answers.some((each) => asked.has(each.id))"> · a question</template><template

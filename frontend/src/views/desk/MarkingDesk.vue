@@ -93,7 +93,8 @@ useKeys([
   { key: "u", cap: "U", says: "undo", act: () => void deciding.undo() },
   { key: "d", cap: "D", says: "next dataset", act: () => sheet.nextDataset() },
   { key: "w", cap: "W", says: "only differences", act: () => sheet.turnExtent() },
-  { key: "p", cap: "P", says: "rows, parting, steps", rare: true, act: () => sheet.turnView() },
+  { key: "p", cap: "P", says: "rows, parting, steps, why", rare: true, act: () => sheet.turnView() },
+  { key: "e", cap: "E", says: "one edit away", rare: true, act: () => state.turnAlike() },
   { key: "s", cap: "S", says: "split the group by wording, by finding", rare: true, act: () => state.turnSplit() },
   { key: "g", cap: "G", says: "mark together with other groups", rare: true, act: () => state.turnTogether() },
   { key: "l", cap: "L", says: "marks line by line", rare: true, act: () => deciding.changeLines() },
@@ -112,7 +113,7 @@ useKeys([
   <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
   <main v-if="desk" class="task desk">
     <GroupList :state="state" @regrade="opened = 'regrade'" />
-    <AnswerSheet v-if="submission" :sheet="sheet" :headline="headline" />
+    <AnswerSheet v-if="submission" :sheet="sheet" :headline="headline" @regrade="opened = 'regrade'" />
     <section v-else class="sheet">
       <p v-if="!shown" class="quiet">{{ desk.total ? "Choose a group." : "There is nothing to mark yet." }}
         <RouterLink v-if="!desk.total" :to="{ name: 'taking' }">Import answers</RouterLink></p>

@@ -141,6 +141,17 @@ export function useDesk(slug: Ref<string>) {
       : [...together.value, key];
   }
 
+  /** The groups that the same single edit would mend are dealt with together, or no longer. */
+  function turnAlike(): void {
+    const words = group.value?.explained.near_miss;
+    if (!words) return;
+    const alike = groups.value.filter((one) => one.explained.near_miss === words).map((one) => one.key);
+    const areTogether = alike.every((key) => key === group.value?.key || together.value.includes(key));
+    together.value = areTogether
+      ? together.value.filter((key) => !alike.includes(key))
+      : [...new Set([...together.value, ...alike])];
+  }
+
   function turnSplit(): void {
     const ways: Split[] = ["whole", "wording", "codes"];
     split.value = ways[(ways.indexOf(split.value) + 1) % ways.length] ?? "whole";
@@ -149,7 +160,7 @@ export function useDesk(slug: Ref<string>) {
   return {
     desk, isPending, error, refetch, lines, attempts, groups, group, parts, part, partAt, split, wordings,
     wordingAt, shownAnswers, shown, together, chosen, toDecide, areNamesHidden, open, turn, turnWording,
-    nextUndecided, turnTogether, turnSplit,
+    nextUndecided, turnTogether, turnSplit, turnAlike,
   };
 }
 

@@ -14,7 +14,9 @@ import ExerciseVersions from "./ExerciseVersions.vue";
 import MarksPanel from "./MarksPanel.vue";
 import ProofPanel from "./ProofPanel.vue";
 import ReferencePanel from "./ReferencePanel.vue";
+import MeasurePanel from "./MeasurePanel.vue";
 import SampleTables from "./SampleTables.vue";
+import SpotPanel from "./SpotPanel.vue";
 import TaskPanel from "./TaskPanel.vue";
 import TrialPanel from "./TrialPanel.vue";
 import { shortPrompt, usePresented } from "../present/present";
@@ -47,19 +49,28 @@ const rightParts = computed(() => [
   { label: counted(exercise.value?.counts.total ?? 0, "answer"), value: "answers" },
 ]);
 const part = computed({
-  get: () => (shown.value === "trial" ? "" : shown.value),
+  get: () => (["trial", "spot", "measure"].includes(shown.value) ? "" : shown.value),
   set: (next: string) => {
     shown.value = next as Part;
   },
 });
 
+/** What the middle shows beside the parts that are always there. */
+const OTHER_PARTS: Record<string, string> = { trial: "trial", spot: "blind spot", measure: "datasets made to measure" };
+
 const reference = useTemplateRef<InstanceType<typeof ReferencePanel>>("reference");
 const steps = useTemplateRef<InstanceType<typeof StepTrace>>("steps");
 const versions = useTemplateRef<InstanceType<typeof ExerciseVersions>>("versions");
 
+/** From here on a mistake counts as one that learners make often. */
+const LIKELY = 0.6;
 const state = computed(() => {
   if (saving.value === "offline") return "not saved: the server does not answer; kept in this browser";
-  if (!isChanged.value) return `version ${exercise.value?.version ?? 1}`;
+  if (!isChanged.value) {
+    const likely = bench.spots.value.filter((one) => one.usual && one.likelihood >= LIKELY).length;
+    const warns = likely ? `: ${counted(likely, "likely mistake")} ${likely === 1 ? "gets" : "get"} full marks` : "";
+    return `version ${exercise.value?.version ?? 1}${warns}`;
+  }
   return saving.value === "unsaved" ? "writing …" : "draft saved";
 });
 
@@ -107,6 +118,7 @@ useKeys([
   { key: "t", cap: "T", says: "tables", act: () => { shown.value = "tables"; } },
   { key: "v", cap: "V", says: "versions", act: () => { shown.value = "versions"; } },
   { key: "n", cap: "N", says: "new trial", act: () => bench.addTrial() },
+  { key: "d", cap: "D", says: "blind spots", act: () => bench.openSpot((bench.spotAt.value + 1) % Math.max(bench.spots.value.length, 1)) },
   { key: "ArrowDown", cap: "↓", says: "next trial, step or answer", act: () => move(1) },
   { key: "ArrowUp", cap: "↑", says: "the one before", rare: true, act: () => move(-1) },
   { key: "1", cap: "1 2 3", says: "asked, counts, marks", rare: true, act: () => { left.value = "task"; } },
@@ -131,7 +143,7 @@ useKeys([
       <MarksPanel v-else v-model:content="content" />
     </section>
     <section class="sheet middle">
-      <h2 class="only-read-aloud">{{ shown === "trial" ? "trial" : parts.find((one) => one.value === shown)?.label }}</h2>
+      <h2 class="only-read-aloud">{{ OTHER_PARTS[shown] ?? parts.find((one) => one.value === shown)?.label }}</h2>
       <div class="tools">
         <ElSegmented v-model="part" :options="parts" aria-label="What the middle shows" />
         <span class="state" aria-live="polite">
@@ -150,6 +162,8 @@ useKeys([
       <AlsoPanel v-else-if="shown === 'also'" v-model:content="content" :bench="bench" />
       <SampleTables v-else-if="shown === 'tables'" :sample="content.sample" />
       <ExerciseVersions v-else-if="shown === 'versions'" ref="versions" :bench="bench" />
+      <SpotPanel v-else-if="shown === 'spot'" v-model:content="content" :bench="bench" />
+      <MeasurePanel v-else-if="shown === 'measure'" v-model:content="content" :bench="bench" />
       <TrialPanel v-else v-model:content="content" :bench="bench" />
     </section>
     <aside aria-label="The proof, and the answers">

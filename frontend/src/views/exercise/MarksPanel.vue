@@ -37,11 +37,22 @@ function worth(name: string): string {
 }
 
 function scheme(value: string): void {
-  content.value.marks = value === "by_parts" ? { scheme: "by_parts", weights: { ...weights.value } } : {};
+  const { scheme: _scheme, weights: _weights, ...away } = content.value.marks;
+  content.value.marks = value === "by_parts" ? { scheme: "by_parts", weights: { ...weights.value }, ...away } : away;
 }
 
 function weigh(name: string, value: number): void {
-  content.value.marks = { scheme: "by_parts", weights: { ...weights.value, [name]: value } };
+  content.value.marks = { ...content.value.marks, scheme: "by_parts", weights: { ...weights.value, [name]: value } };
+}
+
+const AWAY = [
+  { name: "one_edit", says: "one edit away from right earns at least" },
+  { name: "two_edits", says: "two edits away" },
+] as const;
+
+function awayEarns(name: "one_edit" | "two_edits", percent: number): void {
+  const { [name]: _before, ...rest } = content.value.marks;
+  content.value.marks = percent > 0 ? { ...rest, [name]: Math.min(percent, 99) / 100 } : rest;
 }
 
 function layout(name: string, value: unknown): void {
@@ -85,6 +96,9 @@ function layout(name: string, value: unknown): void {
         ? `; constructs cost up to ${takenOff} of them` : "" }}{{ content.layout.points
           ? `${takenOff ? "," : ";"} layout up to ${content.layout.points}` : "" }}. A wrong one earns nothing.
     </p>
+    <h3>Near misses</h3>
+    <p v-for="one in AWAY" :key="one.name" class="rule"><label>{{ one.says }}
+      <ElInputNumber :controls="false" class="few" :min="0" :max="99" :model-value="Math.round((content.marks[one.name] ?? 0) * 100)" @change="awayEarns(one.name, Number($event))" /> %</label></p>
     <h3>Layout</h3>
     <p class="rule"><span class="labelled">keywords in
       <ElSelect aria-label="keywords in" :model-value="content.layout.keyword_case ?? 'any'" @change="layout('keyword_case', $event === 'any' ? '' : $event)">

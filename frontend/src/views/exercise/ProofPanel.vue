@@ -5,6 +5,7 @@ import RegradeDialog from "../../answer/RegradeDialog.vue";
 import type { ExerciseContent } from "../../api/exercises";
 import VerdictWord from "../../components/VerdictWord.vue";
 import { counted, VERDICT_WORDS } from "../../composables/words";
+import BlindSpots from "./BlindSpots.vue";
 import type { ExerciseBench } from "./use-exercise-bench";
 
 /** Does this exercise work? Problems, warnings, trials, and the answers that would change. */
@@ -66,7 +67,7 @@ const canRegrade = computed(
       ? `, ${failing} ${failing === 1 ? "does" : "do"} not` : "" }}</small>
       <ElButton link @click="bench.addTrial()">add one</ElButton>
     </h3>
-    <ul class="trials">
+    <ul class="trials choices">
       <li v-for="(trial, at) in content.trials" :key="at" :class="{ here: bench.shown.value === 'trial'
         && bench.trialAt.value === at }">
         <button type="button" @click="bench.openTrial(at)">
@@ -80,6 +81,7 @@ const canRegrade = computed(
       A trial is an answer with the verdict that it ought to get: it runs again whenever data, reference or
       rules change.
     </p>
+    <BlindSpots v-if="!trouble.length" :bench="bench" />
     <template v-if="changes && changes.answers">
       <h3>Answers <small>{{ changes.changes.length }} of {{ changes.answers }} would come out otherwise</small></h3>
       <ul v-if="changes.changes.length" class="changes">
@@ -134,29 +136,7 @@ h3 .el-button {
   color: var(--agree);
 }
 
-.trials button {
-  display: flex;
-  flex-wrap: wrap;
-  justify-content: space-between;
-  gap: 0 8px;
-  width: 100%;
-  padding: 4px 4px 4px 0;
-  border: 0;
-  border-top: 1px solid var(--line-soft);
-  background: none;
-  color: var(--ink);
-  font: inherit;
-  text-align: left;
-  cursor: pointer;
-}
-
-.trials button:hover {
-  background: var(--sheet);
-}
-
 .here button {
-  padding-left: 8px;
-  background: var(--sheet);
   box-shadow: inset 3px 0 var(--given);
 }
 

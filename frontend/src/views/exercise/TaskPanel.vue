@@ -90,6 +90,17 @@ const heldBack = computed(() => (props.bench.exercise.value?.datasets.length ?? 
         </ElSelect></span>
     </p>
     <p class="checks"><ElCheckbox :model-value="content.feedback.steps ?? true" @change="tell({ steps: $event ? undefined : false })">may see their own query step by step</ElCheckbox></p>
+    <p class="checks"><ElCheckbox :model-value="content.feedback.example ?? false" @change="tell({ example: $event ? true : undefined })">see made-up rows that show it</ElCheckbox></p>
+    <p class="told"><span class="labelled">one edit away:
+        <ElSelect aria-label="how much of the edit that mends it" :model-value="content.feedback.near_miss ?? 'none'" @change="tell({ near_miss: $event === 'none' ? undefined : $event })">
+          <ElOption value="none" label="no hint" />
+          <ElOption value="kind" label="the kind of mistake" />
+          <ElOption value="where" label="and its place" />
+          <ElOption value="what" label="and what to write" />
+        </ElSelect></span>
+      <span v-if="content.feedback.near_miss" class="after">after
+        <ElInputNumber :controls="false" class="few" :min="1" :max="100" :model-value="content.feedback.near_miss_after ?? 1" aria-label="wrong answers before the edit is hinted at" @change="tell({ near_miss_after: Number($event) || 1 })" /> wrong</span></p>
+    <p v-if="content.feedback.near_miss" class="checks"><ElCheckbox :model-value="content.feedback.borrowed ?? false" @change="tell({ borrowed: $event ? true : undefined })">also where it gives away a part of the reference</ElCheckbox></p>
     <label class="hint">a hint <span v-if="content.feedback.hint" class="after">after
       <ElInputNumber :controls="false" class="few" :min="1" :max="100" :model-value="content.feedback.hint_after ?? 1" aria-label="wrong answers before the hint" @change="tell({ hint_after: Number($event) || 1 })" /> wrong</span>
       <ElInput type="textarea" :rows="2" maxlength="2000" placeholder="none" :model-value="content.feedback.hint ?? ''" @change="tell({ hint: String($event) })" /></label>

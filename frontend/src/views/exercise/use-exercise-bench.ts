@@ -5,11 +5,12 @@ import {
   completed, dropDraft, type ExerciseContent, sendDraft, toPlain, useAnswerProof,
   useExerciseChanges, useProof, useTrialProof,
 } from "../../api/exercises";
+import { useSight } from "../../api/explanations";
 import { useExercise } from "../../api/queries";
 import { columnsByTable, useSample } from "../../api/samples";
 import { useInAddress } from "../../composables/use-address";
 
-const PARTS = ["reference", "steps", "also", "tables", "versions", "trial"] as const;
+const PARTS = ["reference", "steps", "also", "tables", "versions", "trial", "spot", "measure"] as const;
 export type Part = (typeof PARTS)[number];
 export type Saving = "kept" | "unsaved" | "draft" | "offline";
 
@@ -157,12 +158,26 @@ export function useExerciseBench(slug: Ref<string>) {
   const proof = useProof(slug, looked);
   const trials = useTrialProof(slug, looked);
   const answers = useAnswerProof(slug, looked);
+  const sight = useSight(slug, looked);
+  const spots = computed(() => sight.data.value?.sight?.blind_spots ?? []);
+  const spotText = useInAddress("spot", "");
+  const spotAt = computed(() => spots.value.findIndex((one) => one.sql === spotText.value));
   const { data: sample } = useSample(() => content.value?.sample ?? "");
   const schema = computed(() => columnsByTable(sample.value?.tables ?? []));
 
   function openTrial(at: number): void {
     trialAt.value = at;
     shown.value = "trial";
+  }
+
+  /** Brings a blind spot into view: what the datasets do not see, with rows that would show it. */
+  function openSpot(at: number): void {
+    spotText.value = spots.value[at]?.sql ?? "";
+    shown.value = spotText.value ? "spot" : "reference";
+  }
+
+  function openMeasure(): void {
+    shown.value = "measure";
   }
 
   function closeTrial(): void {
@@ -182,7 +197,7 @@ export function useExerciseBench(slug: Ref<string>) {
   return {
     slug, exercise, isPending, error, refetch, content, kept, looked, shown, trialAt, saving, problem,
     isChanged, keep, discard, restore, proof, trials, answers, sample, schema, openTrial, closeTrial, addTrial,
-    changes,
+    changes, sight, spots, spotAt, openSpot, openMeasure,
   };
 }
 

@@ -82,6 +82,7 @@ useKeys([
       <div class="head">
         <h1>Exercises</h1>
         <span class="right">
+          <RouterLink :to="{ name: 'blind-spots' }">Blind spots</RouterLink>
           <RouterLink :to="{ name: 'taking' }">Import answers</RouterLink>
           <RouterLink :to="{ name: 'pack' }">Import a pack</RouterLink>
           <a :href="packAddress([])" download>Export all as a pack</a>

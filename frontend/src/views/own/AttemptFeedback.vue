@@ -1,11 +1,13 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, ref, useTemplateRef, watch } from "vue";
 
 import type { Schemas } from "../../api/client";
 import MarkLedger from "../../components/MarkLedger.vue";
 import SqlText from "../../components/SqlText.vue";
 import WovenTable from "../../components/WovenTable.vue";
 import { counted, deadline } from "../../composables/words";
+import HintThread from "./HintThread.vue";
+import OwnExample from "./OwnExample.vue";
 
 /** What came of an attempt, as far as the exercise tells: in words, then woven, then what to do next. */
 const props = defineProps<{
@@ -15,8 +17,32 @@ const props = defineProps<{
   /** Whether the text of the attempt is the one in the editor. */
   isWritten: boolean;
   canHandIn: boolean;
+  /** The text that stands in the editor now. */
+  text: string;
 }>();
-const emit = defineEmits<{ take: []; edit: []; tidy: [] }>();
+const emit = defineEmits<{ take: []; edit: []; tidy: []; place: [place: { start: number; end: number }] }>();
+
+const example = useTemplateRef<InstanceType<typeof OwnExample>>("example");
+const hints = useTemplateRef<InstanceType<typeof HintThread>>("hints");
+const isMended = ref(false);
+const place = ref<{ start: number; end: number }>();
+watch(() => props.feedback.attempt.id, () => {
+  place.value = undefined;
+});
+/** The hinted place in the text of the attempt, where that is shown. */
+const mark = computed(() => {
+  const one = place.value;
+  if (!one) return null;
+  const before = props.feedback.attempt.sql.slice(0, one.start).split("\n");
+  return { line: before.length, column: (before.at(-1)?.length ?? 0) + 1, length: Math.max(one.end - one.start, 1) };
+});
+
+function point(where: { start: number; end: number }): void {
+  place.value = where;
+  emit("place", where);
+}
+
+defineExpose({ runOnRows: () => example.value?.go(), nextHint: () => hints.value?.next() });
 
 /** Whether layout cost points. */
 const hasLayout = computed(() =>
@@ -65,9 +91,10 @@ const isOver = computed(() => ["correct", "undecided", "waiting"].includes(verdi
       </ul>
       <p v-if="feedback.hint" class="hint"><b>Hint</b> {{ feedback.hint }}</p>
     </template>
-    <div v-if="!isWritten" class="text">
+    <OwnExample v-if="isTold && feedback.example" ref="example" :feedback="feedback" :text="text" @mended="isMended = $event" />
+    <div v-if="!isWritten && !isMended" class="text">
       <h3>Text of attempt {{ feedback.attempt.number }}</h3>
-      <SqlText :sql="feedback.attempt.sql" />
+      <SqlText :sql="feedback.attempt.sql" :mark="mark" />
       <ElButton @click="emit('take')">Edit this text</ElButton>
     </div>
     <template v-if="isTold && feedback.woven">
@@ -75,17 +102,19 @@ const isOver = computed(() => ["correct", "undecided", "waiting"].includes(verdi
         rows that agree, and what goes on like this` : "" }}</small></h3>
       <WovenTable :woven="feedback.woven" :only-differences="false" due="due" given="yours" />
     </template>
+    <p v-if="!isOver && canHandIn && (isWritten || feedback.example)" class="next">
+      <b>Next</b>
+      <ElButton link @click="emit('edit')"><span class="step" :class="{ now: isWritten }" aria-hidden="true">1</span> change the text</ElButton>
+      <ElButton v-if="feedback.example" link @click="example?.go()"><span class="step" :class="{ now: !isWritten && !isMended }" aria-hidden="true">2</span> run it on these rows <kbd>Alt ⏎</kbd></ElButton>
+      <span v-else><span class="step" aria-hidden="true">2</span> run it</span>
+      <span><span class="step" :class="{ now: isMended && !isWritten }" aria-hidden="true">3</span> hand in{{ feedback.example ? " once the knot is gone" : "" }}</span>
+    </p>
+    <HintThread v-if="isTold && feedback.near_miss !== 'none'" ref="hints" :feedback="feedback" @place="point" />
     <template v-if="isTold && feedback.ledger.length">
       <h3>Points</h3>
       <MarkLedger :lines="feedback.ledger" />
       <p v-if="isWritten && hasLayout"><ElButton link @click="emit('tidy')">See the text laid out tidily</ElButton></p>
     </template>
-    <p v-if="isWritten && !isOver && canHandIn" class="next">
-      <b>Next</b>
-      <ElButton link @click="emit('edit')"><span class="step now" aria-hidden="true">1</span> change the text</ElButton>
-      <span><span class="step" aria-hidden="true">2</span> run it</span>
-      <span><span class="step" aria-hidden="true">3</span> hand in</span>
-    </p>
   </section>
 </template>
 
@@ -162,6 +191,10 @@ small {
   padding: 6px 10px;
   border-left: 3px solid var(--ink);
   background: var(--paper);
+}
+
+.next kbd {
+  margin-left: 5px;
 }
 
 .step {

@@ -30,6 +30,7 @@ const zone = computed(() => course.value?.zone ?? "UTC");
 
 const editor = useTemplateRef<InstanceType<typeof SqlEditor>>("editor");
 const runButton = useTemplateRef<{ $el: HTMLButtonElement }>("runButton");
+const came = useTemplateRef<InstanceType<typeof AttemptFeedback>>("came");
 const tablesPanel = useTemplateRef<InstanceType<typeof OwnTables>>("tables");
 const schema = computed(() => columnsByTable(page.tables.value.map((one) => one.table)));
 const problem = computed(() => {
@@ -45,7 +46,15 @@ function markAt(said: { place: { line: number; column: number } | null; near: st
   if (!said?.place || !ran.value || ranText.value !== now) return null;
   return { ...placeInWhole(ran.value, said.place), length: Math.max(said.near.length, 1) };
 }
-const mark = computed(() => markAt(problem.value, text.value));
+/** The stretch of the text that a hint points at, as long as the text is that of the attempt. */
+const hinted = ref<{ start: number; end: number }>();
+const hintMark = computed(() => {
+  const one = hinted.value;
+  if (!one || shownAttempt.value?.attempt.sql !== text.value) return null;
+  const before = text.value.slice(0, one.start).split("\n");
+  return { line: before.length, column: (before.at(-1)?.length ?? 0) + 1, length: Math.max(one.end - one.start, 1) };
+});
+const mark = computed(() => markAt(problem.value, text.value) ?? hintMark.value);
 /** Where there is no room for columns, one pane is in sight at a time. */
 const pane = ref("asked");
 const PANES = [
@@ -96,6 +105,7 @@ const earlier = useEarlierRuns(() => page.place.value, seesRuns);
 watch([chosen, inCopy, page.place], () => {
   seesRuns.value = false;
   stepsOf.value = tidyOf.value = "";
+  hinted.value = undefined;
 });
 
 /** The text that is seen tidy beside itself. */
@@ -188,6 +198,8 @@ watch(inCopy, () => {
 useKeys([
   { key: "Enter", ctrl: true, cap: "Ctrl ⏎", says: "run", always: true, act: () => void go() },
   { key: "Enter", ctrl: true, shift: true, cap: "Ctrl Shift ⏎", says: "hand in", always: true, act: handIn },
+  { key: "Enter", alt: true, cap: "Alt ⏎", says: "run on the made-up rows", always: true, rare: true, act: () => void came.value?.runOnRows() },
+  { key: "h", cap: "H", says: "next hint", act: () => void came.value?.nextHint() },
   { key: "e", cap: "E", says: "write", act: () => editor.value?.focus() },
   { key: "t", cap: "T", says: "next table", act: () => tablesPanel.value?.turn(1) },
   { key: "a", cap: "A", says: "attempts", act: () => choose(1) },
@@ -268,9 +280,9 @@ useKeys([
         </template>
         <RunHistory v-else-if="seesRuns" :lines="earlier.data.value ?? []" :zone="zone" @take="takeRun"
           @name="(line, name) => earlier.rename.mutate({ id: line.id, name })" />
-        <AttemptFeedback v-else-if="shownAttempt" :feedback="shownAttempt" :points="exercise.points" :zone="zone"
-          :is-written="isSame(shownAttempt.attempt.sql, text)" :can-hand-in="page.canHandIn.value"
-          @take="takeText" @edit="edit" @tidy="seeTidy" />
+        <AttemptFeedback v-else-if="shownAttempt" ref="came" :feedback="shownAttempt" :points="exercise.points" :zone="zone"
+          :is-written="isSame(shownAttempt.attempt.sql, text)" :can-hand-in="page.canHandIn.value" :text="text"
+          @take="takeText" @edit="edit" @tidy="seeTidy" @place="hinted = $event" />
         <template v-else-if="inCopy">
           <p v-if="copyChanges.run.error.value" class="problem" role="alert">{{ copyChanges.run.error.value.message }}</p>
           <p v-else-if="copyChanges.run.data.value?.message" class="problem" role="alert">{{

@@ -48,7 +48,7 @@ useKeys([
   { key: "ArrowUp", cap: "↑", says: "answer before", act: () => open(submission.value?.previous) },
   { key: "d", cap: "D", says: "next dataset", act: () => sheet.nextDataset() },
   { key: "w", cap: "W", says: "only differences", act: () => sheet.turnExtent() },
-  { key: "p", cap: "P", says: "rows, parting, steps", act: () => sheet.turnView() },
+  { key: "p", cap: "P", says: "rows, parting, steps, why", act: () => sheet.turnView() },
   { key: "b", cap: "B", says: "present, large", rare: true, act: present },
   { key: "ArrowRight", cap: "→", says: "next step", rare: true, act: () => shown.value?.moveStep(1) },
   { key: "ArrowLeft", cap: "←", says: "step before", rare: true, act: () => shown.value?.moveStep(-1) },
@@ -60,7 +60,8 @@ useKeys([
   <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
   <main v-if="submission" class="task submission">
     <NeighbourList :exercise="submission.exercise" :current="submission.id" />
-    <AnswerSheet ref="shown" :sheet="sheet" />
+    <AnswerSheet ref="shown" :sheet="sheet"
+      @regrade="router.push({ name: 'desk', params: { slug: submission.exercise }, query: { do: 'regrade' } })" />
     <SubmissionFacts :submission="submission" />
   </main>
 </template>
