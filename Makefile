@@ -25,8 +25,9 @@ help:
 demo: build
 	$(BIN)/jentrow demo --port $(PORT) $(if $(ENGINE),--engine $(ENGINE))
 
+# Three processes keep two cores busy: a test with a browser or a server waits for most of its time.
 test: lint $(STAMPS)/browser
-	$(BIN)/python -m tests.servers $(BIN)/pytest --numprocesses auto --durations 20 \
+	$(BIN)/python -m tests.servers $(BIN)/pytest --numprocesses 3 --durations 20 \
 		--cov --cov-report=term:skip-covered --cov-fail-under=85
 
 test-long: $(STAMPS)/dev

@@ -58,7 +58,7 @@ def _run(engine: SQLiteEngine) -> Iterator[str]:
     wrong = found = examples = misled = lucky = caught = right = alarms = told = edits = 0
     sizes: list[int] = []
     for entry in CORPUS:
-        lab = laboratory(engine, entry["sample"], entry["reference"])
+        lab = laboratory(engine, entry["sample"], entry["reference"], patience=1.0)
         lab.bench.first_made(MADE)
         for sql in entry["wrong"]:
             if lab.standing(sql) != "incorrect":
@@ -78,7 +78,9 @@ def _run(engine: SQLiteEngine) -> Iterator[str]:
         sight.timed(lambda lab=lab: sight_of(lab.bench, lab.run))
         made = made_to_measure(lab.bench)
         told, edits = told + made.told, edits + made.edits
-        alone = laboratory(engine, entry["sample"], entry["reference"], only_open=True)
+        alone = laboratory(
+            engine, entry["sample"], entry["reference"], only_open=True, patience=1.0
+        )
         for sql in (*entry["wrong"], *entry.get("lucky", ())):
             if alone.standing(sql) == "correct":
                 lucky += 1

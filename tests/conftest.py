@@ -28,15 +28,22 @@ PASSWORD = "over the high pass"
 ANSWERS = Path(__file__).parent / "data" / "submissions.csv"
 
 
-class Scheduling(LoadScopeScheduling):
-    """Shares the tests out one by one, but leaves those with a browser in one process.
+LEARNERS_IN_A_BROWSER = ("people", "editor", "ways", "explanations")
+"""The browser tests that are mostly about learners' pages."""
 
-    They share one server and one browser. (xdist's own groups are lost with this pytest: they are
-    written into the tests' names, which no longer keep them.)
+
+class Scheduling(LoadScopeScheduling):
+    """Shares the tests out one by one, but leaves those with a browser in two processes.
+
+    In each they share one server and its browsers. (xdist's own groups are lost with this pytest:
+    they are written into the tests' names, which no longer keep them.)
     """
 
     def _split_scope(self, nodeid: str) -> str:
-        return "browser" if nodeid.startswith("tests/browser/") else nodeid
+        if not nodeid.startswith("tests/browser/"):
+            return nodeid
+        module = nodeid.partition("::")[0].rpartition("test_")[2].removesuffix(".py")
+        return f"browser of {'learners' if module in LEARNERS_IN_A_BROWSER else 'instructors'}"
 
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: object) -> Scheduling:

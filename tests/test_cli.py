@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import json
+import shutil
 import subprocess
 import sys
 from pathlib import Path
@@ -13,6 +14,8 @@ import pytest
 from typer.testing import CliRunner
 
 from jentrow.cli import app
+from jentrow.core.exercises.packs import opened_pack
+from jentrow.services.packs.demo import INSTRUCTOR
 from tests.conftest import ANSWERS, DEMO
 
 SAMPLE = "CREATE TABLE gauges (name TEXT, level REAL); INSERT INTO gauges VALUES ('Auwehr', 1.5), ('Brugg', 2);"
@@ -268,23 +271,21 @@ def test_check_tells_what_holds(folder: Path) -> None:
 
 
 @pytest.mark.parametrize("name", ["pack.zip", "pack"])
-def test_export_writes_all_of_a_data_folder(folder: Path, name: str) -> None:
-    from jentrow.services.packs.demo import load_demo
-
-    load_demo(folder / "data", DEMO, answers=ANSWERS)
+def test_export_writes_all_of_a_data_folder(folder: Path, demo_folder: Path, name: str) -> None:
+    shutil.copytree(demo_folder, folder / "data")
     said = run("export", "--data", str(folder / "data"), "--out", name)
     assert said.exit_code == 0, said.output
-    assert run("check", name).exit_code == 0
+    assert run("check", name, "--exercise", "08-busy-huts").exit_code == 0
+    with opened_pack(folder / name) as read, opened_pack(DEMO) as shipped:
+        assert {one.id for one in read.exercises} == {one.id for one in shipped.exercises}
     again = run("export", "--data", str(folder / "data"), "--out", name)
     assert (again.exit_code, "is there already" in again.stderr) == (2, True)
     assert run("export", "--data", "nowhere", "--out", "x.zip").exit_code == 2
     assert not (folder / "nowhere").exists()
 
 
-def test_a_link_to_sign_in_and_a_course_to_export(folder: Path) -> None:
-    from jentrow.services.packs.demo import INSTRUCTOR, load_demo
-
-    load_demo(folder / "data", DEMO, answers=ANSWERS)
+def test_a_link_to_sign_in_and_a_course_to_export(folder: Path, demo_folder: Path) -> None:
+    shutil.copytree(demo_folder, folder / "data")
     data = ["--data", str(folder / "data")]
     link = run("sign-in-link", INSTRUCTOR[0], *data)
     assert link.stdout.startswith("/links/")

@@ -10,22 +10,13 @@ from pathlib import Path
 import pytest
 
 from jentrow.core.errors import UnusableFolder
-from jentrow.services.packs.demo import MADE_FOR, load_demo
 from jentrow.services.runtime.data_folder import LOCK, SET_ASIDE, held_folder, set_aside
 from jentrow.services.runtime.runtime import Runtime
-from tests.conftest import ANSWERS, DEMO
-
-
-@pytest.fixture(scope="module")
-def loaded(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    folder = tmp_path_factory.mktemp("loaded") / "data"
-    load_demo(folder, DEMO, answers=ANSWERS, password="over the high pass", now=MADE_FOR)
-    return folder
 
 
 @pytest.fixture
-def folder(loaded: Path, tmp_path: Path) -> Path:
-    return Path(shutil.copytree(loaded, tmp_path / "data"))
+def folder(demo_folder: Path, tmp_path: Path) -> Path:
+    return Path(shutil.copytree(demo_folder, tmp_path / "data"))
 
 
 def files_in(folder: Path) -> dict[str, bytes]:

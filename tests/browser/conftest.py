@@ -12,7 +12,7 @@ from selenium.webdriver.chrome.service import Service
 
 from jentrow.api.app import create_app
 from jentrow.services.runtime.runtime import Runtime
-from tests.browser.steps import COURSE, sign_in
+from tests.browser.steps import COURSE, sign_in, site_of
 from tests.serving import listening
 
 NOON = datetime(2026, 11, 23, 12, tzinfo=UTC)
@@ -50,11 +50,26 @@ def browser(tmp_path_factory: pytest.TempPathFactory, address: str) -> Iterator[
         yield driver
 
 
-@pytest.fixture
-def visitor(tmp_path: Path) -> Iterator[webdriver.Chrome]:
-    """The browser of somebody who is not signed in."""
-    with opened(tmp_path / "profile") as driver:
+@pytest.fixture(scope="session")
+def other_browser(tmp_path_factory: pytest.TempPathFactory) -> Iterator[webdriver.Chrome]:
+    """A second one, for everybody else."""
+    with opened(tmp_path_factory.mktemp("profile")) as driver:
         yield driver
+
+
+@pytest.fixture
+def visitor(other_browser: webdriver.Chrome, address: str) -> webdriver.Chrome:
+    """The browser of somebody who is not signed in, and was not here before."""
+    other_browser.get("about:blank")
+    for command, given in (
+        ("Network.clearBrowserCookies", {}),
+        ("Network.clearBrowserCache", {}),
+        ("Storage.clearDataForOrigin", {"origin": site_of(address), "storageTypes": "all"}),
+        ("Emulation.clearDeviceMetricsOverride", {}),
+    ):
+        other_browser.execute_cdp_cmd(command, given)
+    other_browser.get_log("browser")
+    return other_browser
 
 
 @pytest.fixture(autouse=True)

@@ -68,8 +68,12 @@ class Budget:
 class Bench:
     """An exercise's right answers, and a scratch database to run them and others on."""
 
-    def __init__(self, measure: Measure, scratch: Scratch, run: Run) -> None:
+    def __init__(
+        self, measure: Measure, scratch: Scratch, run: Run, patience: float = 1.0
+    ) -> None:
+        """``patience`` is how many times the usual time searches may take."""
         self.measure, self.scratch = measure, scratch
+        self._patience = patience
         self.rules = measure.exercise.rules.comparison
         self._run = run
         self._querying = _OnScratch(scratch, measure.dialect, measure.datasets[0])
@@ -78,7 +82,7 @@ class Bench:
 
     def budget(self, seconds: float) -> Budget:
         """Time for a search that takes ``seconds`` at most where queries run quickest."""
-        return Budget(seconds * self.scratch.slowness)
+        return Budget(seconds * self.scratch.slowness * self._patience)
 
     def count(self, datasets: int) -> int:
         """How many datasets to try where queries run slower: fewer, by the root of how much."""

@@ -17,18 +17,27 @@ from jentrow.core.exercises.rulefile import RuleSet
 from jentrow.core.samples.sources import SampleSource, read_sample
 
 SAMPLES = Path(__file__).parents[4] / "demo" / "samples"
+PATIENCE = 30
+"""What is found must not hang on how quick the machine is, nor on what watches the tests."""
+
 CORPUS = yaml.safe_load((Path(__file__).parent / "corpus.yaml").read_text("utf-8"))
 
 
 class Laboratory:
     """A bench with what an exercise's own datasets say of an answer."""
 
-    def __init__(self, engine: SQLiteEngine, exercise: Exercise, sample: SampleSource) -> None:
+    def __init__(
+        self,
+        engine: SQLiteEngine,
+        exercise: Exercise,
+        sample: SampleSource,
+        patience: float = PATIENCE,
+    ) -> None:
         self.measure = measured(engine, exercise, sample)
         self.room = SQLiteRoom()
         self.judge = Judge(self.measure)
         scratch = self.room.scratch(self.measure.datasets[0].location)
-        self.bench = Bench(self.measure, scratch, self.run)
+        self.bench = Bench(self.measure, scratch, self.run, patience)
 
     def run(self, dataset, sql, limits):
         return outcome_of(self.room.run(dataset.location, sql, limits), sql, dataset, limits)
@@ -54,6 +63,7 @@ def laboratory(
     alternatives: tuple[str, ...] = (),
     only_open: bool = False,
     rules: RuleSet | None = None,
+    patience: float = PATIENCE,
 ) -> Laboratory:
     source = sample_named(sample)
     if only_open:
@@ -62,4 +72,4 @@ def laboratory(
         "one", "One", "", sample, reference, rules=rules or RuleSet(),
         alternatives=tuple(NamedQuery(f"other-{at}", sql) for at, sql in enumerate(alternatives)),
     )  # fmt: skip
-    return Laboratory(engine, exercise, source)
+    return Laboratory(engine, exercise, source, patience)
