@@ -41,6 +41,7 @@ class TrialContent(Given):
     sql: str
     expected: Verdict
     mark: float | None = None
+    words: list[str] = Field(default_factory=list)
 
 
 class MovedText(View):
@@ -115,7 +116,7 @@ class Content(Given):
         """The content as the core reads it."""
         out = self.model_dump()
         out["trials"] = [
-            {name: value for name, value in trial.items() if name != "mark" or value is not None}
+            {name: value for name, value in trial.items() if value is not None and value != []}
             for trial in out["trials"]
         ]
         return {name: value for name, value in out.items() if value not in ([], {})}

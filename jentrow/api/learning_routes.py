@@ -18,6 +18,7 @@ from jentrow.api.exercise_schemas import Layout, StepQuery, StepRows, Trace
 from jentrow.api.grading_routes import changes_for
 from jentrow.api.marking_schemas import Asked, Asking
 from jentrow.api.sample_schemas import RunName, Tried
+from jentrow.core.exercises.content import MOST_WORDS
 from jentrow.core.shownrows import shown_cell
 from jentrow.services.accounts.sessions import Who
 from jentrow.services.learners import (
@@ -168,6 +169,17 @@ async def own_hint(
             hints.own_hint, own, submission_id, strength, limiter=_LONG
         )
     return schemas.Hint.model_validate(found)
+
+
+@router.get("/submissions/{submission_id}/words/{opened}")
+async def own_words(
+    submission_id: Annotated[int, Path(ge=1, le=2**53)],
+    opened: Annotated[int, Path(ge=0, le=MOST_WORDS)],
+    own: Learning,
+) -> hints.TrialWords:
+    """What the instructor wrote for answers that behave as an attempt does, the first ``opened``."""
+    with own.runtime.rates.looks.turn(own.learner_id):
+        return await to_thread.run_sync(hints.own_words, own, submission_id, opened, limiter=_LONG)
 
 
 @router.get("/submissions/{submission_id}/example")

@@ -146,6 +146,7 @@ class FeedbackView(View):
     example: bool
     near_miss: NearMissHint
     near_miss_in: int
+    words: bool
     comment: str
     published: bool
 

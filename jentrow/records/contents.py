@@ -43,6 +43,7 @@ def record_content(exercise: Exercise) -> dict[str, Any]:
         "trials": [
             {"name": one.name, "sql": one.sql, "expected": one.expected}
             | ({} if one.mark is None else {"mark": one.mark})
+            | ({"words": one.words} if one.words else {})
             for one in exercise.trials
         ],
     }
@@ -71,7 +72,14 @@ def put_content(session: Session, record: Exercise, exercise: CoreExercise) -> N
         for at, one in enumerate(exercise.alternatives)
     )
     record.trials.extend(
-        Trial(position=at, name=one.name, sql=one.sql, expected=one.expected, mark=one.mark)
+        Trial(
+            position=at,
+            name=one.name,
+            sql=one.sql,
+            expected=one.expected,
+            mark=one.mark,
+            words=list(one.words),
+        )
         for at, one in enumerate(exercise.trials)
     )
 

@@ -314,6 +314,7 @@ class Trial(Base):
     sql: Mapped[str]
     expected: Mapped[str]
     mark: Mapped[float | None]
+    words: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
 
 
 class ExerciseVersion(Base):

@@ -211,6 +211,49 @@ def test_hints_open_as_far_as_the_exercise_says(here: Class) -> None:
     assert here.tomas.get(f"/own/submissions/{number}/hints/what").status_code == 404
 
 
+def test_a_trial_s_words_reach_whose_answer_behaves_the_same(here: Class) -> None:
+    def words(sql: str) -> list[str]:
+        number = hand_in(here.ada, BUSY, sql).json()["id"]
+        here.graded()
+        assert here.ada.get(f"/own/submissions/{number}").json()["words"]
+        none = here.ada.get(f"/own/submissions/{number}/words/0").json()
+        said = here.ada.get(f"/own/submissions/{number}/words/{none['strengths']}").json()
+        assert (none["says"], len(said["says"])) == ([], none["strengths"])
+        assert here.tomas.get(f"/own/submissions/{number}/words/1").status_code == 404
+        return list(said["says"])
+
+    # Written otherwise than the trial, with the same rows.
+    third = words("SELECT hut_id, COUNT(*), SUM(nights) FROM stays GROUP BY 1 HAVING COUNT(*) >= 3")
+    assert [one.split()[0] for one in third] == ["Read", "Is"]
+    assert (
+        words("SELECT hut_id, COUNT(*), SUM(nights) FROM stays GROUP BY 1 HAVING COUNT(*) > 3")
+        == []
+    )
+    trial = {
+        "name": "lost",
+        "sql": "SELECT nome FROM stays",
+        "expected": "error",
+        "words": ["See the columns."],
+    }
+    here.change("08-busy-huts", trials=[trial])
+    assert words("select  nome from stays") == ["See the columns."]
+    assert words("SELECT noma FROM stays") == []
+
+
+def test_words_about_a_text_reach_answers_of_which_the_same_is_said(here: Class) -> None:
+    nested = "SELECT * FROM ({}) WHERE stays >= 2".format(
+        "SELECT hut_id, COUNT(*) AS stays, SUM(nights) FROM stays GROUP BY hut_id"
+    )
+    trial = {"name": "nested", "sql": nested, "expected": "correct", "words": ["HAVING does it."]}
+    here.change("08-busy-huts", trials=[trial])
+    made = hand_in(here.ada, BUSY, nested.replace(">= 2", "> 1")).json()
+    here.graded()
+    feedback = here.ada.get(f"/own/submissions/{made['id']}").json()
+    assert (feedback["attempt"]["verdict"], feedback["words"]) == ("correct", True)
+    said = here.ada.get(f"/own/submissions/{made['id']}/words/3").json()
+    assert said["says"] == ["HAVING does it."]
+
+
 def test_what_is_borrowed_is_told_only_where_the_exercise_says(here: Class) -> None:
     here.change("08-busy-huts", feedback={"near_miss": "what"})
     sql = "SELECT hut_id, COUNT(*) AS stays, SUM(nights) AS nights FROM stays GROUP BY hut_id"

@@ -55,12 +55,7 @@ export interface Feedback {
   borrowed?: boolean;
 }
 
-export interface TrialContent {
-  name: string;
-  sql: string;
-  expected: Verdict;
-  mark?: number | null;
-}
+export type TrialContent = Schemas["TrialContent"];
 
 /** Everything of an exercise that is written. */
 export interface ExerciseContent {

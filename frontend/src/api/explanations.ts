@@ -129,6 +129,19 @@ export function useOwnExample(id: MaybeRefOrGetter<number>, isWanted: MaybeRefOr
   });
 }
 
+/** The hints that the instructor wrote for a mistake, as many as were opened. */
+export function useOwnWords(id: MaybeRefOrGetter<number>, opened: MaybeRefOrGetter<number>) {
+  return useQuery({
+    queryKey: keyOf("own-feedback", "words", id, opened),
+    placeholderData: (before, query) => (query?.queryKey.includes(toValue(id)) ? before : undefined),
+    retry: false,
+    queryFn: () =>
+      dataOf(here().GET("/own/submissions/{submission_id}/words/{opened}", {
+        params: { path: { submission_id: toValue(id), opened: toValue(opened) } },
+      })),
+  });
+}
+
 export function useRunOnExample() {
   return useMutation({
     mutationFn: ({ id, sql }: { id: number; sql: string }) =>

@@ -1728,6 +1728,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/courses/{course}/own/submissions/{submission_id}/words/{opened}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own Words
+         * @description What the instructor wrote for answers that behave as an attempt does, the first ``opened``.
+         */
+        get: operations["own_words_api_courses__course__own_submissions__submission_id__words__opened__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/courses/{course}/packs/export": {
         parameters: {
             query?: never;
@@ -4054,6 +4074,8 @@ export interface components {
             opens: string | null;
             /** Published */
             published: boolean;
+            /** Words */
+            words: boolean;
             woven: components["schemas"]["Woven"] | null;
         };
         /**
@@ -6685,6 +6707,20 @@ export interface components {
             name: string;
             /** Sql */
             sql: string;
+            /** Words */
+            words?: string[];
+        };
+        /**
+         * TrialWords
+         * @description What the instructor says of a mistake, weakest first, as far as it was asked for.
+         *
+         *     There are ``strengths`` of them in all: none where no trial behaves as the answer does.
+         */
+        TrialWords: {
+            /** Says */
+            says: string[];
+            /** Strengths */
+            strengths: number;
         };
         /**
          * Trials
@@ -17799,6 +17835,120 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Hint"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_words_api_courses__course__own_submissions__submission_id__words__opened__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submission_id: number;
+                opened: number;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialWords"];
                 };
             };
             /** @description Bad Request */

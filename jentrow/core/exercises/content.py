@@ -13,7 +13,7 @@ from jentrow.core.errors import InvalidExercise, InvalidRules
 from jentrow.core.exercises.exercise import VERDICTS, Exercise, NamedQuery, Trial
 from jentrow.core.exercises.markscheme import read_mark_scheme
 from jentrow.core.exercises.rulefile import RuleSet, read_rules
-from jentrow.core.exercises.showing import read_feedback
+from jentrow.core.exercises.showing import LONGEST_HINT, read_feedback
 from jentrow.core.exercises.textrules import layout_to_mapping, read_constructs, read_layout
 from jentrow.core.mappings import MOST_POINTS, listed, plain_number, unknown_name
 
@@ -23,6 +23,8 @@ NAMES: Final = (
 )  # fmt: skip
 _FILE_NAME: Final = re.compile(r"[^\W_][\w .+=()'-]*", re.UNICODE)
 MOST_TAGS: Final = 20
+MOST_WORDS: Final = 3
+"""Hints of one trial, each stronger than the one before."""
 
 
 def content_of(exercise: Exercise) -> dict[str, Any]:
@@ -52,6 +54,7 @@ def content_of(exercise: Exercise) -> dict[str, Any]:
         "trials": [
             {"name": one.name, "sql": one.sql, "expected": one.expected}
             | ({} if one.mark is None else {"mark": one.mark})
+            | ({"words": list(one.words)} if one.words else {})
             for one in exercise.trials
         ],
     }
@@ -152,7 +155,8 @@ def _alternatives(value: object, problems: list[str]) -> tuple[NamedQuery, ...]:
 
 def _trials(value: object, problems: list[str]) -> tuple[Trial, ...]:
     trials = []
-    for name, entry in _named("trials", value, ("name", "sql", "expected", "mark"), problems):
+    names = ("name", "sql", "expected", "mark", "words")
+    for name, entry in _named("trials", value, names, problems):
         expected = entry.get("expected")
         mark = entry.get("mark")
         if expected not in VERDICTS:
@@ -161,8 +165,25 @@ def _trials(value: object, problems: list[str]) -> tuple[Trial, ...]:
             problems.append(f"trials.{name}: its mark is {mark!r}, but must be a number")
         else:
             sql = str(entry.get("sql", ""))
-            trials.append(Trial(name, sql, expected, None if mark is None else float(mark)))
+            words = _words(name, entry.get("words"), problems)
+            trials.append(Trial(name, sql, expected, None if mark is None else float(mark), words))
     return tuple(trials)
+
+
+def _words(name: str, value: object, problems: list[str]) -> tuple[str, ...]:
+    """The hints of a trial: one text, or a list of them, the weakest first."""
+    texts = [value] if isinstance(value, str) else [] if value is None else value
+    if not isinstance(texts, list) or not all(isinstance(one, str) for one in texts):
+        problems.append(f"trials.{name}: its words must be a text, or a list of texts")
+        return ()
+    said = tuple(text.strip() for text in texts if text.strip())
+    if len(said) > MOST_WORDS:
+        problems.append(
+            f"trials.{name}: there are words in {len(said)} strengths, but at most {MOST_WORDS} are taken"
+        )
+    if any(len(text) > LONGEST_HINT for text in said):
+        problems.append(f"trials.{name}: its words are longer than {LONGEST_HINT:,} letters")
+    return said
 
 
 def _named(

@@ -25,12 +25,16 @@ class NamedQuery:
 
 @dataclass(frozen=True, slots=True)
 class Trial:
-    """A trial answer with the verdict that it ought to get, and the mark if that matters."""
+    """A trial answer with the verdict that it ought to get, and the mark if that matters.
+
+    ``words`` are hints for learners whose answer behaves the same, the weakest first.
+    """
 
     name: str
     sql: str
     expected: Verdict
     mark: float | None = None
+    words: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -23,6 +23,7 @@ HEAD_NAMES: Final = tuple(
     name for name in NAMES if name not in ("prompt", "reference", "alternatives")
 )
 """What ``exercise.yaml`` may hold; the rest of an exercise lies in files beside it."""
+TRIAL_NAMES: Final = ("verdict", "mark", "words")
 _PACK_NAMES: Final = ("format", "title", "licence")
 
 
@@ -111,7 +112,7 @@ def _read_exercise(folder: Path, samples: Mapping[str, SampleSource]) -> Exercis
 
 
 def _trials(folder: Path, expected: Any, problems: list[str]) -> list[dict[str, Any]]:
-    """The trials' texts with what the head says of each: a verdict, or a verdict and a mark."""
+    """The trials' texts with what the head says of each: a verdict, or more in a mapping."""
     if not isinstance(expected, Mapping):
         problems.append("trials must be a mapping of names to verdicts")
         return []
@@ -126,13 +127,12 @@ def _trials(folder: Path, expected: Any, problems: list[str]) -> list[dict[str, 
         trial = {"name": str(name), "sql": sql, "expected": said}
         if isinstance(said, Mapping):
             problems.extend(
-                f"trials.{name}: {unknown_name('name', key, ('verdict', 'mark'))}"
+                f"trials.{name}: {unknown_name('name', key, TRIAL_NAMES)}"
                 for key in said
-                if key not in ("verdict", "mark")
+                if key not in TRIAL_NAMES
             )
             trial["expected"] = said.get("verdict")
-            if said.get("mark") is not None:
-                trial["mark"] = said["mark"]
+            trial |= {key: said[key] for key in ("mark", "words") if said.get(key) is not None}
         trials.append(trial)
     return trials
 

@@ -8,7 +8,7 @@ from typing import Any, Final, get_args
 
 from jentrow.core.comparison.rules import CHOICES
 from jentrow.core.engines.labels import ENGINES
-from jentrow.core.exercises.content import MOST_TAGS
+from jentrow.core.exercises.content import MOST_TAGS, MOST_WORDS
 from jentrow.core.exercises.exercise import VERDICTS
 from jentrow.core.exercises.markscheme import MOST_WEIGHT, PARTS, SchemeKind
 from jentrow.core.exercises.sheets import COUNTING_WORDS, MOST_ATTEMPTS, MOST_DAYS, LateRule
@@ -66,7 +66,11 @@ def _exercise() -> dict[str, Any]:
                     "anyOf": [
                         {"enum": list(VERDICTS)},
                         _object(
-                            {"verdict": {"enum": list(VERDICTS)}, "mark": {"type": "number"}},
+                            {
+                                "verdict": {"enum": list(VERDICTS)},
+                                "mark": {"type": "number"},
+                                "words": _words(),
+                            },
                             "verdict",
                         ),
                     ]
@@ -75,6 +79,14 @@ def _exercise() -> dict[str, Any]:
         },
         "sample",
     )
+
+
+def _words() -> dict[str, Any]:
+    text = {"type": "string", "maxLength": LONGEST_HINT}
+    return {
+        "description": "hints for learners whose answer behaves the same, the weakest first",
+        "anyOf": [text, {"type": "array", "items": text, "maxItems": MOST_WORDS}],
+    }
 
 
 def _rules() -> dict[str, Any]:

@@ -11,7 +11,7 @@ from typing import Any, Final
 import yaml
 
 from jentrow.core.exercises.content import content_of
-from jentrow.core.exercises.exercise import Exercise
+from jentrow.core.exercises.exercise import Exercise, Trial
 from jentrow.core.exercises.sheets import Sheet
 from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.exports import PACK_FORMAT, write_sample_files
@@ -55,7 +55,7 @@ def write_pack(
 def files_of(exercise: Exercise) -> dict[str, str]:
     """The files of an exercise's folder, by their paths in it."""
     content = content_of(exercise)
-    trials = {one.name: _said(one.expected, one.mark) for one in exercise.trials}
+    trials = {one.name: _said(one) for one in exercise.trials}
     head = {
         name: value
         for name, value in content.items()
@@ -70,8 +70,12 @@ def files_of(exercise: Exercise) -> dict[str, str]:
     }
 
 
-def _said(verdict: str, mark: float | None) -> Any:
-    return verdict if mark is None else {"verdict": verdict, "mark": mark}
+def _said(trial: Trial) -> Any:
+    """What the head says of a trial: its verdict, and in a mapping what there is beside it."""
+    more: dict[str, Any] = {} if trial.mark is None else {"mark": trial.mark}
+    if trial.words:
+        more["words"] = trial.words[0] if len(trial.words) == 1 else list(trial.words)
+    return {"verdict": trial.expected, **more} if more else trial.expected
 
 
 def _ended(text: str) -> str:

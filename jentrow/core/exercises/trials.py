@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
-from jentrow.core.exercises.exercise import Trial, Verdict
+from jentrow.core.comparison.findings import Finding, is_difference
+from jentrow.core.exercises.exercise import Exercise, Trial, Verdict
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.outcomes import UNDECIDED_WORDS, Undecided, standing_of
 
@@ -53,3 +55,36 @@ def run_trials(grader: Grader) -> list[TrialResult]:
         TrialResult(trial, outcomes[at].verdict, outcomes[at].mark, outcomes[at].undecided)
         for at, trial in enumerate(trials)
     ]
+
+
+def has_words(exercise: Exercise) -> bool:
+    """Whether a trial of an exercise carries words for answers that behave as it does."""
+    return any(trial.words for trial in exercise.trials)
+
+
+def words_for(
+    grader: Grader, verdict: str, digests: Sequence[str], said: Collection[str]
+) -> tuple[str, ...]:
+    """The words of the first trial that behaves as an answer does; none where no trial does.
+
+    ``digests`` are those of what the answer gave on each dataset, ``said`` the messages about its
+    text alone (constructs, layout). To behave the same is to give the same on every dataset; of a
+    right answer, that the same things are said of its text.
+    """
+    trials = [trial for trial in grader.exercise.trials if trial.words]
+    outcomes = dict(grader.grade_many([trial.sql for trial in trials]))
+    for at, trial in enumerate(trials):
+        came = outcomes[at]
+        if came.verdict != verdict:
+            continue
+        same = [one.digest for one in came.datasets] == list(digests)
+        if verdict == "correct":
+            same = bool(said) and set(said) == about_text(came.findings)
+        if same:
+            return trial.words
+    return ()
+
+
+def about_text(findings: Collection[Finding]) -> set[str]:
+    """The messages of findings that are about a text and not about what it gives."""
+    return {one.message for one in findings if not is_difference(one.code)}

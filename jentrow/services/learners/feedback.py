@@ -13,6 +13,7 @@ from jentrow.core.exercises.deadlines import Window, mark_on_sheet
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.outcomes import OPEN, UNDECIDED
 from jentrow.core.exercises.showing import Feedback
+from jentrow.core.exercises.trials import has_words
 from jentrow.records.contents import core_exercise
 from jentrow.records.models import Exercise, Grading, SheetEntry, Submission
 from jentrow.services.marking.ledgers import ledger_on_sheet
@@ -66,6 +67,7 @@ class FeedbackView:
     ``comment`` is the instructor's, ``published`` that the sheet's marks are. With ``example`` its
     smallest example can be looked at; ``near_miss`` is the strongest hint that can be opened, after
     ``near_miss_in`` more wrong answers where that is not yet: see :mod:`jentrow.services.learners.hints`.
+    With ``words`` there may be such as the instructor wrote for this mistake.
     """
 
     attempt: AttemptLine
@@ -77,6 +79,7 @@ class FeedbackView:
     example: bool = False
     near_miss: str = "none"
     near_miss_in: int = 0
+    words: bool = False
     woven: WovenView | None = None
     comment: str = ""
     published: bool = False
@@ -169,6 +172,7 @@ def feedback_view(
         example=feedback.example and grading.standing == "incorrect",
         near_miss=feedback.near_miss if grading.standing == "incorrect" else "none",
         near_miss_in=max(0, feedback.near_miss_after - wrong_before),
+        words=has_words(exercise) and (wrong or grading.mark < exercise.points),
         comment=decision.comment if decision else "",
         published=published,
     )

@@ -1,13 +1,15 @@
-"""What a learner may open of a wrong answer: its smallest example, and hints of a near miss."""
+"""What a learner may open of an answer: its smallest example, hints of a near miss, the instructor's words."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from typing import Final, Literal, TypeAlias, get_args
 
+from jentrow.core.comparison.findings import is_difference
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.distinguishing.near_misses import NearMiss
 from jentrow.core.exercises.showing import Feedback
+from jentrow.core.exercises.trials import has_words, words_for
 from jentrow.records.contents import core_exercise
 from jentrow.records.models import Submission
 from jentrow.services.errors import NotFound
@@ -39,6 +41,17 @@ class HintView:
     old: str | None = None
     new: str | None = None
     withheld: bool = False
+
+
+@dataclass(frozen=True)
+class TrialWords:
+    """What the instructor says of a mistake, weakest first, as far as it was asked for.
+
+    There are ``strengths`` of them in all: none where no trial behaves as the answer does.
+    """
+
+    strengths: int
+    says: list[str]
 
 
 def _strongest(feedback: Feedback, wrong: int) -> int:
@@ -109,3 +122,25 @@ def own_example(
         raise
     except JentrowError:
         return None
+
+
+def own_words(own: LearnerScope, submission_id: int, opened: int) -> TrialWords:
+    """The first ``opened`` hints that the exercise's trials carry for an attempt.
+
+    Raises :class:`NotFound` where the attempt's feedback is not told.
+    """
+    submission, told, _ = attempt_with_wrong(own, submission_id)
+    grading = submission.grading
+    if not told or grading is None:
+        raise NotFound("There is nothing to be explained of this attempt.")
+    if grading.undecided or not has_words(core_exercise(submission.exercise)):
+        return TrialWords(0, [])
+    said = {one["message"] for one in grading.findings if not is_difference(one["code"])}
+    engine = own.runtime.engines.get(submission.exercise.engine, use=UNHURRIED.use)
+    grader = own.runtime.graders.of(submission.exercise).elsewhere(engine)
+    digests = [one["digest"] for one in grading.datasets]
+    try:
+        words = words_for(grader, grading.verdict, digests, said)
+    except JentrowError:
+        words = ()
+    return TrialWords(len(words), list(words[:opened]))

@@ -37,7 +37,8 @@ FULL: dict[str, Any] = {
     "prompt": "List them.\n",
     "reference": "SELECT 1\n",
     "alternatives": [{"name": "other way", "sql": "SELECT 1 + 0\n"}],
-    "trials": [{"name": "two", "sql": "SELECT 2\n", "expected": "incorrect"},
+    "trials": [{"name": "two", "sql": "SELECT 2\n", "expected": "incorrect",
+                "words": ["Which number is it?", "It is the first."]},
                {"name": "one", "sql": "SELECT 1\n", "expected": "correct", "mark": 2.5}],
 }  # fmt: skip
 
@@ -56,7 +57,9 @@ def test_every_problem_is_named() -> None:
         "constructs": [{"require": "cases"}], "layout": {"spacing": 1}, "tags": "x",
         "marks": {"scheme": "half"}, "feedback": {"expected": {"rows": "some"}}, "level": 3,
         "alternatives": [{"name": "a/b"}, {"name": "A"}, {"name": "a"}],
-        "trials": [{"name": "one", "expected": "right"}, {"name": "x", "expected": "error", "mark": "2"}],
+        "trials": [{"name": "one", "expected": "right"}, {"name": "x", "expected": "error", "mark": "2"},
+                   {"name": "y", "expected": "error", "words": ["a", "b", "c", "d"]},
+                   {"name": "z", "expected": "error", "words": {"weak": "a"}}],
     }  # fmt: skip
     with pytest.raises(InvalidExercise) as raised:
         read_exercise("high", content, ["huts"])
@@ -64,7 +67,7 @@ def test_every_problem_is_named() -> None:
     for words in [
         "unknown name 'level'", "sample is 'hut'", "points is 0", "did you mean duplicates",
         "title is empty", "the name 'a/b'", "two are called 'a'", "trials.one is 'right'",
-        "its mark is '2'", "tags must be", "did you mean case", "layout.spacing",
+        "its mark is '2'", "in 4 strengths", "its words must be a text", "tags must be", "did you mean case", "layout.spacing",
         "marks.scheme is 'half'", "feedback.expected.rows is 'some'",
     ]:  # fmt: skip
         assert words in told

@@ -13,6 +13,7 @@ from jentrow.core.errors import InvalidPack, InvalidRules, InvalidSubmissions, U
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.packs import opened_pack, read_pack
+from jentrow.core.exercises.packwriter import files_of
 from jentrow.core.exercises.rulefile import read_rules
 from jentrow.core.exercises.submissions import read_submissions
 from jentrow.core.exercises.trials import run_trials
@@ -47,6 +48,24 @@ def test_a_zip_of_a_pack_is_the_pack(pack: Path, tmp_path: Path) -> None:
     with opened_pack(Path(archive)) as opened:
         assert [one.id for one in opened.exercises] == [one.id for one in PACK.exercises]
         assert opened.exercise("01-high-huts").trials == PACK.exercise("01-high-huts").trials
+
+
+def test_words_of_a_trial_come_from_a_pack_and_go_back(pack: Path) -> None:
+    by_name = {one.name: one for one in read_pack(pack).exercise("08-busy-huts").trials}
+    assert len(by_name["more-than-two"].words) == 2
+    head = pack / "exercises" / "08-busy-huts" / "exercise.yaml"
+    text = head.read_text("utf-8")
+    head.write_text(
+        text.replace("paid-only: incorrect", "paid-only: {verdict: incorrect, words: Who pays}")
+    )
+    exercise = read_pack(pack).exercise("08-busy-huts")
+    assert exercise.trials[-1].words == ("Who pays",)
+    assert "words: Who pays" in files_of(exercise)["exercise.yaml"]
+    head.write_text(
+        text.replace("paid-only: incorrect", "paid-only: {verdict: incorrect, hint: x}")
+    )
+    with pytest.raises(InvalidPack, match=r"trials\.paid-only: unknown name 'hint'"):
+        read_pack(pack)
 
 
 def test_a_zip_that_would_write_elsewhere_is_refused(tmp_path: Path) -> None:

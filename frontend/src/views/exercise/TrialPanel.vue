@@ -18,6 +18,20 @@ function remove(): void {
   props.bench.closeTrial();
 }
 
+/** The hints that are there, and room for one more, up to three. */
+const MOST_WORDS = 3;
+const words = computed(() => {
+  const said = trial.value?.words ?? [];
+  return said.length < MOST_WORDS ? [...said, ""] : said;
+});
+
+function say(at: number, text: string): void {
+  if (!trial.value) return;
+  const said = [...words.value];
+  said[at] = text.trim();
+  trial.value.words = said.filter(Boolean);
+}
+
 function expectMark(mark: number | undefined): void {
   if (trial.value) trial.value.mark = mark ?? null;
 }
@@ -34,6 +48,12 @@ function expectMark(mark: number | undefined): void {
       <label>and earn <ElInputNumber :controls="false" class="few" :min="0" placeholder="any" :model-value="trial.mark ?? undefined" @change="expectMark($event)" /></label>
       <ElButton link @click="remove">remove</ElButton>
     </p>
+    <details v-if="trial.expected !== 'correct' || trial.mark != null" class="words" :open="Boolean(trial.words?.length)">
+      <summary>Words for learners whose answer behaves the same
+        <small>{{ trial.words?.length ? "they open them one by one, the first one first" : "none yet" }}</small></summary>
+      <ElInput v-for="(one, at) in words" :key="at" :model-value="one" type="textarea" :rows="1" autosize maxlength="2000"
+        :aria-label="`hint ${at + 1} of this trial`" :placeholder="at ? 'and more, if they ask again' : 'a first hint'" @change="say(at, String($event))" />
+    </details>
     <AnswerPanel :key="bench.trialAt.value" v-model="trial.sql" :bench="bench" :label="`trial ${trial.name}`" />
   </template>
 </template>
@@ -46,6 +66,19 @@ function expectMark(mark: number | undefined): void {
   align-items: center;
   gap: 6px 12px;
   margin-bottom: 6px;
+}
+
+.words {
+  flex: none;
+  margin-bottom: 6px;
+}
+
+.words summary {
+  cursor: pointer;
+}
+
+.words > .el-textarea {
+  margin-top: 4px;
 }
 
 .few {

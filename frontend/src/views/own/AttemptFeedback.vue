@@ -7,6 +7,7 @@ import SqlText from "../../components/SqlText.vue";
 import WovenTable from "../../components/WovenTable.vue";
 import { counted, deadline } from "../../composables/words";
 import HintThread from "./HintThread.vue";
+import OwnWords from "./OwnWords.vue";
 import OwnExample from "./OwnExample.vue";
 
 /** What came of an attempt, as far as the exercise tells: in words, then woven, then what to do next. */
@@ -109,6 +110,7 @@ const isOver = computed(() => ["correct", "undecided", "waiting"].includes(verdi
       <span v-else><span class="step" aria-hidden="true">2</span> run it</span>
       <span><span class="step" :class="{ now: isMended && !isWritten }" aria-hidden="true">3</span> hand in{{ feedback.example ? " once the knot is gone" : "" }}</span>
     </p>
+    <OwnWords v-if="isTold && feedback.words" :id="feedback.attempt.id" />
     <HintThread v-if="isTold && feedback.near_miss !== 'none'" ref="hints" :feedback="feedback" @place="point" />
     <template v-if="isTold && feedback.ledger.length">
       <h3>Points</h3>

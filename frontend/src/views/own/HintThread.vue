@@ -4,6 +4,7 @@ import { computed, ref, watch } from "vue";
 import type { Schemas } from "../../api/client";
 import { type Strength, useOpenHint } from "../../api/explanations";
 import { counted } from "../../composables/words";
+import BeadThread, { type Bead } from "./BeadThread.vue";
 
 /** Hints of the one edit that would mend an answer: kind, where, what, as far as they are open. */
 const props = defineProps<{ feedback: Schemas["FeedbackView"] }>();
@@ -27,8 +28,11 @@ const openable = computed(() =>
   props.feedback.near_miss_in > 0 ? 0 : STRENGTHS.indexOf(props.feedback.near_miss as Strength) + 1,
 );
 const isNone = computed(() => hint.value?.found === false);
+const beads = computed(() =>
+  STRENGTHS.map((strength, at) => ({ label: LABELS[strength], state: stateOf(at), says: says(at), button: BUTTONS[strength] })),
+);
 
-function stateOf(at: number): "opened" | "open" | "shut" {
+function stateOf(at: number): Bead["state"] {
   if (at < opened.value) return "opened";
   return at < openable.value ? "open" : "shut";
 }
@@ -72,14 +76,7 @@ defineExpose({ next });
     <h3>Hints <small>one click each, no points lost</small></h3>
     <p v-if="isNone" class="quiet">{{ hint?.withheld ? "One edit would mend this text, and it would give a part of the answer away."
       : "No single edit was found that mends this text: more than one thing may have to change." }}</p>
-    <ol v-else>
-      <li v-for="(strength, at) in STRENGTHS" :key="strength" :class="stateOf(at)">
-        <p class="head"><i aria-hidden="true" /><b>{{ LABELS[strength] }}</b>
-          <ElButton v-if="at === opened && stateOf(at) === 'open'" :disabled="open.isPending.value" @click="next">{{ BUTTONS[strength] }}</ElButton>
-          <small v-else-if="stateOf(at) === 'shut'">not yet</small></p>
-        <p>{{ says(at) }}</p>
-      </li>
-    </ol>
+    <BeadThread v-else :beads="beads" :is-busy="open.isPending.value" @next="next" />
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
   </section>
 </template>
@@ -88,50 +85,5 @@ defineExpose({ next });
 .hints {
   padding-top: 8px;
   border-top: 1px solid var(--line);
-}
-
-ol {
-  display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
-  gap: 6px 14px;
-  margin-top: 4px;
-}
-
-.head {
-  position: relative;
-  display: flex;
-  align-items: center;
-  gap: 6px;
-}
-
-li:not(:last-child) .head::after {
-  content: "";
-  flex: 1;
-  border-top: 2px solid var(--due);
-}
-
-i {
-  flex: none;
-  width: 13px;
-  height: 13px;
-  border: 2px solid var(--due);
-  border-radius: 50%;
-}
-
-.opened i {
-  background: var(--due);
-}
-
-.shut i {
-  border: 2px dashed var(--ink-3);
-  border-radius: 0;
-}
-
-.shut .head::after {
-  border-top-color: var(--line) !important;
-}
-
-.shut {
-  color: var(--ink-3);
 }
 </style>
