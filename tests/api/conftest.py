@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import json
 import shutil
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -12,13 +13,15 @@ from fastapi.testclient import TestClient
 
 from jentrow.api.app import create_app
 from jentrow.services.runtime.runtime import Runtime
-from tests.conftest import PASSWORD
+from tests.conftest import PASSWORD, ROOT
 
 SITE = "http://testserver"
 COURSE = "alpine-data-course"
 LEARNER = "ada.nkemelu@example.org"
 OTHER = "tomas.wieland@example.org"
 NOON = datetime(2026, 11, 23, 12, tzinfo=UTC)
+OPENAPI = json.loads((ROOT / "frontend" / "openapi.json").read_text("utf-8"))
+"""The document of the routes as it is kept; the checks before the tests make it anew and compare."""
 
 
 def person(app: FastAPI, login: str | None, course: str = COURSE) -> TestClient:

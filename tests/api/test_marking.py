@@ -222,7 +222,7 @@ def test_an_answer_becomes_a_trial(fresh: TestClient) -> None:
     body = {"submission": id, "name": "Looks down", "expected": "incorrect"}
     made(fresh.post(f"{DESK}/trials", json=body))
     assert content_of(fresh)["trials"][-1] == {
-        "name": "looks-down", "sql": LOW, "expected": "incorrect", "mark": None
+        "name": "looks-down", "sql": LOW, "expected": "incorrect", "mark": None, "words": [],
     }  # fmt: skip
     assert desk_of(fresh)["outdated"] == 0
 
