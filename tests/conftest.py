@@ -32,6 +32,13 @@ LEARNERS_IN_A_BROWSER = ("people", "editor", "ways", "explanations")
 """The browser tests that are mostly about learners' pages."""
 
 
+UNCOUNTED = (
+    "tests/browser/",
+    "tests/api/test_contract.py",
+    "tests/core/exercises/distinguishing/test_corpus.py",
+)
+
+
 class Scheduling(LoadScopeScheduling):
     """Shares the tests out one by one, but leaves those with a browser in two processes.
 
@@ -44,6 +51,13 @@ class Scheduling(LoadScopeScheduling):
             return nodeid
         module = nodeid.partition("::")[0].rpartition("test_")[2].removesuffix(".py")
         return f"browser of {'learners' if module in LEARNERS_IN_A_BROWSER else 'instructors'}"
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Lines are counted by the tests of what they do: through a browser it takes twice as long."""
+    for item in items:
+        if item.nodeid.startswith(UNCOUNTED):
+            item.add_marker("no_cover")
 
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: object) -> Scheduling:

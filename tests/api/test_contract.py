@@ -103,9 +103,9 @@ def test_every_route(address: str, operation: Any, login: str) -> None:
             if name in case.path_parameters:
                 size = len(json.dumps(case.path_parameters, default=str)) + at
                 case.path_parameters[name] = known[size % len(known)]
-        response = case.call(base_url=address, session=browser, timeout=30)
+        response = case.call(base_url=address, session=browser, timeout=120)
         case.validate_response(response, checks=CHECKS)
 
     ask()
-    with urllib.request.urlopen(f"{address}/api/me", timeout=30) as still:
+    with urllib.request.urlopen(f"{address}/api/me", timeout=120) as still:
         assert still.status == 200

@@ -68,9 +68,7 @@ class Budget:
 class Bench:
     """An exercise's right answers, and a scratch database to run them and others on."""
 
-    def __init__(
-        self, measure: Measure, scratch: Scratch, run: Run, patience: float = 1.0
-    ) -> None:
+    def __init__(self, measure: Measure, scratch: Scratch, run: Run, patience: float = 1.0) -> None:
         """``patience`` is how many times the usual time searches may take."""
         self.measure, self.scratch = measure, scratch
         self._patience = patience
