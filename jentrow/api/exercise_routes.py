@@ -196,7 +196,5 @@ def step_rows(
     sample: str, dataset: str, given: schemas.StepQueryOn, scope: Teaching
 ) -> schemas.StepRows:
     """The rows of a step."""
-    found = steps.step_rows(
-        scope, sample, dataset, given.sql, given.engine, beside=given.beside, only=given.only
-    )
+    found = steps.step_rows(scope, sample, dataset, given.asked(), given.engine)
     return schemas.StepRows.model_validate(found)

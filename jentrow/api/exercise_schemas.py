@@ -26,9 +26,11 @@ from jentrow.api.schemas import (
 )
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.sheets import USUAL_ATTEMPTS, Counting
+from jentrow.core.sql.step_details import MOST_PARTS, Told
 from jentrow.core.sql.text import Place
 from jentrow.services.exercises import blind_spots
 from jentrow.services.exercises.overview import SheetPlace
+from jentrow.services.samples.steps import StepAsked
 
 Sql = Annotated[str, Field(max_length=1_000_000)]
 RowOrder = Literal["ignore", "required", "as_listed"]
@@ -406,6 +408,8 @@ class Step(View):
     rows: int | None
     parts: dict[str, int]
     problem: str
+    told: list[Told]
+    telling: str
 
 
 class Trace(View):
@@ -423,11 +427,18 @@ class StepQuery(Given):
     """A step's query; ``beside`` says that its last column stands beside the rows.
 
     ``only`` narrows the rows of a condition to those that it kept, or that were false, or unknown.
+    ``telling`` is the step's query with ``told`` further columns.
     """
 
     sql: Sql
     beside: bool = False
     only: Literal["", "kept", "false", "unknown"] = ""
+    telling: Sql = ""
+    told: Annotated[int, Field(ge=0, le=MOST_PARTS)] = 0
+
+    def asked(self) -> StepAsked:
+        """The question, as the use cases take it."""
+        return StepAsked(self.sql, self.beside, self.only, self.telling, self.told)
 
 
 class StepQueryOn(StepQuery):
@@ -442,6 +453,7 @@ class StepRows(View):
     result: Result | None
     beside: list[Cell]
     message: str
+    told: list[list[Cell]]
 
 
 class ConstructWords(View):

@@ -124,10 +124,7 @@ async def trace_own(sheet: Slug, slug: Slug, given: schemas.Text, own: Learning)
 @router.post(_ONE + "/trace/rows", tags=["asks"])
 async def own_step_rows(sheet: Slug, slug: Slug, given: StepQuery, own: Learning) -> StepRows:
     """The rows of a step."""
-    work = partial(
-        runs.own_step_rows, own, sheet, slug, given.sql, UNHURRIED,
-        beside=given.beside, only=given.only,
-    )  # fmt: skip
+    work = partial(runs.own_step_rows, own, sheet, slug, given.asked(), UNHURRIED)
     with own.runtime.rates.looks.turn(own.learner_id):
         found = await to_thread.run_sync(work, limiter=_LONG)
     return StepRows.model_validate(found)

@@ -193,6 +193,16 @@ def test_a_query_step_by_step(client: TestClient) -> None:
     narrowed = {"sql": where["sql"], "beside": True, "only": "false"}
     rows = got(client.post(f"{OPEN}/trace/rows", json=narrowed))
     assert rows["beside"] == [0, 0, 0]
+    two = "SELECT name FROM huts WHERE beds > 40 AND region = 'North'"
+    (_, where, _) = got(client.post(f"{OPEN}/trace", json={"sql": two}))["steps"]
+    asked = {"sql": where["sql"], "beside": True, "telling": where["telling"], "told": 2}
+    rows = got(client.post(f"{OPEN}/trace/rows", json=asked))
+    assert next(one["name"] for one in rows["result"]["columns"]) == "hut_id"
+    assert {(min(told), beside) for told, beside in zip(rows["told"], rows["beside"], strict=True)} == {
+        (0, 0), (1, 1),
+    }  # fmt: skip
+    rows = got(client.post(f"{OPEN}/trace/rows", json=asked | {"telling": "SELECT nope"}))
+    assert (rows["told"], len(rows["beside"])) == ([], 12)
     broken = got(client.post(f"{OPEN}/trace/rows", json={"sql": "SELECT nope"}))
     assert (broken["result"], "nope" in broken["message"]) == (None, True)
 

@@ -6151,6 +6151,10 @@ export interface components {
             rows: number | null;
             /** Sql */
             sql: string;
+            /** Telling */
+            telling: string;
+            /** Told */
+            told: components["schemas"]["Told"][];
         };
         /**
          * StepPair
@@ -6177,6 +6181,7 @@ export interface components {
          * @description A step's query; ``beside`` says that its last column stands beside the rows.
          *
          *     ``only`` narrows the rows of a condition to those that it kept, or that were false, or unknown.
+         *     ``telling`` is the step's query with ``told`` further columns.
          */
         StepQuery: {
             /**
@@ -6192,6 +6197,16 @@ export interface components {
             only: "" | "kept" | "false" | "unknown";
             /** Sql */
             sql: string;
+            /**
+             * Telling
+             * @default
+             */
+            telling: string;
+            /**
+             * Told
+             * @default 0
+             */
+            told: number;
         };
         /**
          * StepQueryOn
@@ -6216,6 +6231,16 @@ export interface components {
             only: "" | "kept" | "false" | "unknown";
             /** Sql */
             sql: string;
+            /**
+             * Telling
+             * @default
+             */
+            telling: string;
+            /**
+             * Told
+             * @default 0
+             */
+            told: number;
         };
         /**
          * StepRows
@@ -6229,6 +6254,10 @@ export interface components {
             /** Message */
             message: string;
             result: components["schemas"]["Result"] | null;
+            /** Told */
+            told: (boolean | number | string | {
+                [key: string]: unknown;
+            } | null)[][];
         };
         /**
          * Submission
@@ -6645,6 +6674,27 @@ export interface components {
         Token: {
             /** Token */
             token: string;
+        };
+        /**
+         * Told
+         * @description What a further column tells of each row.
+         *
+         *     ``truth``: whether the part ``text`` of a condition is true (1), false (0) or unknown (NULL).
+         *     ``branch``: which of ``branches`` of the CASE ``text`` was taken, counted from 1; 0 for none.
+         */
+        Told: {
+            /**
+             * Branches
+             * @default []
+             */
+            branches: string[];
+            /** Text */
+            text: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "truth" | "branch";
         };
         /**
          * Trace

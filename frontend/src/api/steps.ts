@@ -40,13 +40,15 @@ export function useStepRows(
   only: MaybeRefOrGetter<Schemas["StepQuery"]["only"]>,
 ) {
   return useQuery({
-    queryKey: keyOf("step-rows", on, () => toValue(step)?.sql, only),
+    queryKey: keyOf("step-rows", on, () => toValue(step)?.sql, () => toValue(step)?.telling, only),
     enabled: () => Boolean(toValue(step)?.sql),
-    placeholderData: keepPreviousData,
+    // Rows of another step would stand under this one's words.
+    placeholderData: (before, query) => (query?.queryKey.includes(toValue(step)?.sql) ? before : undefined),
     queryFn: () => {
       const path = toValue(on);
       const body = {
         sql: toValue(step)?.sql ?? "", beside: Boolean(toValue(step)?.beside), only: toValue(only),
+        telling: toValue(step)?.telling ?? "", told: toValue(step)?.told.length ?? 0,
       };
       return dataOf(
         "sample" in path

@@ -12,7 +12,17 @@ const props = defineProps<{
   kind: Schemas["Step"]["beside"];
   /** The columns that are grouped by: their values are what a group is called. */
   keys?: string[];
+  /** What further columns tell, and their values, a list a row. */
+  told?: Schemas["Told"][];
+  values?: Cell[][];
 }>();
+
+/** A part of the condition, or the branch of a CASE that was taken: never a NULL of the data. */
+function tells(told: Schemas["Told"], value: Cell): string {
+  if (told.what === "truth") return value === null ? "unknown" : Number(value) ? "true" : "false";
+  return told.branches[Number(value) - 1] ?? "none: ELSE";
+}
+const columns = computed(() => (props.values?.length ? (props.told ?? []) : []));
 
 const keyPlaces = computed(() => {
   const names = props.result.columns.map((column) => column.name.replace(/^.*\./, "").toLowerCase());
@@ -41,14 +51,18 @@ const begins = computed(() =>
     <caption class="only-read-aloud">Rows at this step</caption>
     <thead>
       <tr>
-        <th scope="col"><span class="only-read-aloud">what becomes of the row</span></th>
+        <th v-if="kind" scope="col"><span class="only-read-aloud">what becomes of the row</span></th>
+        <th v-for="(one, at) in columns" :key="`told ${at}`" scope="col" class="told"><code>{{ one.text }}</code>
+          <small>{{ one.what === "truth" ? "part" : "branch" }}</small></th>
         <th v-for="(column, at) in result.columns" :key="at" scope="col"
           :class="{ number: isNumeric(column.kind) }">{{ column.name }}<small>{{ column.kind }}</small></th>
       </tr>
     </thead>
     <tbody>
       <tr v-for="(row, at) in result.rows" :key="at" :class="[kind === 'truth' ? says(beside[at] ?? null, at) : '', { begins: begins[at] }]">
-        <th scope="row">{{ kind === "truth" || begins[at] ? says(beside[at] ?? null, at) : "" }}</th>
+        <th v-if="kind" scope="row">{{ kind === "truth" || begins[at] ? says(beside[at] ?? null, at) : "" }}</th>
+        <td v-for="(one, place) in columns" :key="`told ${place}`" class="told" :class="one.what === 'truth' ? tells(one, values?.[at]?.[place] ?? null) : 'taken'">
+          <span>{{ tells(one, values?.[at]?.[place] ?? null) }}</span></td>
         <td v-for="(cell, column) in row" :key="column"
           :class="{ number: isNumeric(result.columns[column]?.kind ?? '') }">
           <DataCell :value="cell" />
@@ -105,6 +119,37 @@ td {
 
 .number {
   text-align: right;
+}
+
+/* What the condition says of a row is not of the row: it stands on the side of what is due, apart. */
+.told {
+  border-right: 1px dotted var(--line);
+}
+
+thead .told {
+  max-width: 180px;
+  overflow-wrap: anywhere;
+}
+
+tbody .told {
+  font-size: var(--size-0);
+  text-decoration: none !important;
+}
+
+tbody .told.true span {
+  padding-left: 6px;
+  border-left: 3px solid var(--due);
+}
+
+tbody .told.false span {
+  padding-left: 6px;
+  border-left: 3px solid var(--line);
+  text-decoration: line-through;
+}
+
+tbody .told.unknown span {
+  padding-left: 6px;
+  border-left: 3px dotted var(--ink-3);
 }
 
 .kept th {

@@ -6,7 +6,7 @@ import { type StepsOn, useStepRows, useTrace } from "../api/steps";
 import DataTable from "../components/DataTable.vue";
 import { counted } from "../composables/words";
 import StepRows from "./StepRows.vue";
-import { flatten, keysOf, STEP_NAMES, tableOf, type TracedQuery } from "./trace";
+import { flatten, keysOf, partnersOf, STEP_NAMES, tableOf, type TracedQuery } from "./trace";
 
 /** A query step by step: each with its rows, nested queries as traces of their own. */
 const props = defineProps<{ on: StepsOn; sql: string }>();
@@ -28,7 +28,7 @@ const TRUTHS = [
   { name: "unknown", says: "unknown" },
 ] as const;
 const only = ref<"" | "kept" | "false" | "unknown">("");
-const { data: rows } = useStepRows(() => props.on, step, only);
+const { data: rows, isFetching: isReading } = useStepRows(() => props.on, step, only);
 watch(step, () => {
   only.value = "";
 });
@@ -109,11 +109,13 @@ defineExpose({ move });
         <p v-else-if="step.beside === 'group'" class="parts"><span>{{ counted(step.parts.rows ?? 0, "row") }}
           in {{ counted(step.rows ?? 0, "group") }}</span></p>
         <p v-else-if="before !== null && step.rows !== null && step.kind !== 'operand'" class="parts">
-          <span>{{ before.toLocaleString("en") }} → <b>{{ step.rows.toLocaleString("en") }}</b> rows</span></p>
-        <StepRows v-if="rows?.result && step.beside" :result="rows.result" :beside="rows.beside"
-          :kind="step.beside" :keys="keysOf(step)" />
+          <span>{{ before.toLocaleString("en") }} → <b>{{ step.rows.toLocaleString("en") }}</b> rows</span>
+          <span v-if="step.kind === 'join'" class="partners">{{ partnersOf(step, before) }}</span></p>
+        <StepRows v-if="rows?.result && (step.beside || rows.told.length)" :result="rows.result" :beside="rows.beside"
+          :kind="step.beside" :keys="keysOf(step)" :told="step.told" :values="rows.told" />
         <DataTable v-else-if="rows?.result" :result="rows.result" label="Rows at this step" />
         <p v-else-if="rows?.message" class="problem">{{ rows.message }}</p>
+        <p v-else-if="isReading" class="quiet">Reading the rows …</p>
       </template>
       <p v-else class="quiet">{{ query?.trace.note }}</p>
     </section>
@@ -203,8 +205,13 @@ h3 button {
 
 .parts {
   display: flex;
-  gap: 8px;
+  flex-wrap: wrap;
+  gap: 4px 12px;
   padding: 6px 0;
+}
+
+.partners {
+  color: var(--ink-2);
 }
 
 .truth {

@@ -13,6 +13,7 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.results import ResultSet
 from jentrow.core.sql.scopes import table_columns
+from jentrow.core.sql.step_details import Told
 from jentrow.core.sql.steps import BESIDE, Beside, Role, Step, StepKind, Trace, take_apart
 
 TRUTHS: Final = {1: "kept", 0: "false", None: "unknown"}
@@ -28,7 +29,9 @@ class TracedStep:
 
     ``rows`` are those that go on to the next step: of WHERE and HAVING the ones kept, of GROUP BY
     the groups. ``parts`` counts what the step makes of the rows before: kept, false, unknown;
-    rows; rounds. ``sql`` gives the rows. ``problem`` says why there are none.
+    rows; rounds; of a join the rows without a partner (``lonely_before``, ``lonely_joined``).
+    ``sql`` gives the rows; ``telling``, where it is not empty, gives them with a further column for
+    each of ``told``. ``problem`` says why there are none.
     """
 
     kind: StepKind
@@ -38,6 +41,8 @@ class TracedStep:
     rows: int | None
     parts: dict[str, int] = field(default_factory=dict)
     problem: str = ""
+    told: tuple[Told, ...] = ()
+    telling: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,8 +107,21 @@ class _Run:
                 problem = problem or counts.message
                 continue
             rows, parts = _counted(counts, beside, step.least)
-            return TracedStep(step.kind, step.clause, beside, sql, rows, parts)
+            telling = step.tellings[at] if at < len(step.tellings) else ""
+            return TracedStep(
+                step.kind, step.clause, beside, sql, rows, parts | self._partners(step),
+                told=step.told if telling else (), telling=telling,
+            )  # fmt: skip
         return TracedStep(step.kind, step.clause, step.beside, "", None, problem=problem)
+
+    def _partners(self, step: Step) -> dict[str, int]:
+        """The rows of a join without a partner, as far as the engine counts them in time."""
+        found: dict[str, int] = {}
+        for name, sql in step.partners:
+            counts = self.ask(sql)
+            if isinstance(counts, ResultSet):
+                found[name] = int(str(counts.rows[0][0]))
+        return found
 
 
 def _bag(result: ResultSet) -> Counter[Hashable]:

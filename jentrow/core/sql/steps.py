@@ -24,6 +24,15 @@ from jentrow.core.sql.scopes import (
     sources_of,
     subqueries_in,
 )
+from jentrow.core.sql.step_details import (
+    Partners,
+    Told,
+    branch_taken,
+    cases_of,
+    named_parts,
+    partner_counts,
+    parts_of,
+)
 
 StepKind: TypeAlias = Literal[
     "from", "join", "where", "group", "having", "select", "distinct", "order", "limit", "operand",
@@ -54,6 +63,8 @@ class Step:
     """One step. ``queries`` give its rows: the first one that the engine takes counts.
 
     ``least`` is how many groups there are even of no rows: one where nothing is grouped by.
+    ``tellings`` are the same queries with a further column for each of ``told``, before the one that
+    stands beside. ``partners`` count the rows of a join that have none.
     """
 
     kind: StepKind
@@ -61,6 +72,9 @@ class Step:
     queries: tuple[str, ...]
     beside: Beside = ""
     least: int = 0
+    told: tuple[Told, ...] = ()
+    tellings: tuple[str, ...] = ()
+    partners: tuple[tuple[Partners, str], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -228,17 +242,28 @@ class _Apart:
         yield from self._rows(select, seen)
         where = select.args.get("where")
         if where is not None:
-            queries = []
+            queries, tellings = [], []
             for condition in _readings(where.this, select):
                 query = _only(select, "from_", "joins", "laterals")
-                queries.append(self._beside(query, [exp.Star()], _truth(condition), seen))
-            yield Step("where", self.written(where, _T.WHERE), tuple(queries), "truth")
+                queries.append(self._beside(query.copy(), [exp.Star()], _truth(condition), seen))
+                shown = [exp.Star(), *_truths(parts_of(condition))]
+                tellings.append(self._beside(query, shown, _truth(condition), seen))
+            told = self._parts_told(where.this)
+            yield Step(
+                "where", self.written(where, _T.WHERE), tuple(queries), "truth",
+                told=told, tellings=tuple(tellings) if told else (),
+            )  # fmt: skip
         yield from self._groups(select, seen)
         bare = _bare(select)
+        assert isinstance(bare, exp.Select)
         bare.set("distinct", None)
         items = exp.Tuple(expressions=[item.copy() for item in select.expressions])
         clause = self.written(items, _T.SELECT)
-        yield Step("select", clause, (self._whole(bare, seen),))
+        told, telling = self._branches(bare)
+        yield Step(
+            "select", clause, (self._whole(bare, seen),), told=told,
+            tellings=(self._whole(telling, seen),) if told else (),
+        )  # fmt: skip
         if select.args.get("distinct") is not None:
             yield Step("distinct", "DISTINCT", (self._whole(_bare(select), seen),))
         yield from self._tail(select, seen)
@@ -253,7 +278,43 @@ class _Apart:
             query.set("expressions", [exp.Star()])
             query.set("joins", [join.copy() for join in joins[:upto]])
             clause = self._source(joins[upto - 1]) if upto else self.written(start, *_FROM)
-            yield Step("join" if upto else "from", clause, (self._whole(query, seen),))
+            partners = (
+                self._partners(query, joins[upto - 1], joins[: upto - 1], seen) if upto else ()
+            )
+            yield Step(
+                "join" if upto else "from", clause, (self._whole(query, seen),), partners=partners
+            )
+
+    def _partners(
+        self, query: exp.Select, join: exp.Join, earlier: list[exp.Join], seen: list[exp.CTE]
+    ) -> tuple[tuple[Partners, str], ...]:
+        before = query.copy()
+        before.set("joins", [one.copy() for one in earlier])
+        return tuple(
+            (name, self._whole(count, seen))
+            for name, count in partner_counts(before, join, earlier).items()
+        )
+
+    def _parts_told(self, condition: exp.Expr) -> tuple[Told, ...]:
+        return tuple(Told("truth", self.text(part)) for part in parts_of(condition))
+
+    def _branches(self, select: exp.Select) -> tuple[tuple[Told, ...], exp.Select]:
+        """What the branches of a select list's CASEs are, and the query that tells which is taken."""
+        cases = cases_of(select)
+        told = tuple(
+            Told(
+                "branch",
+                _name_of(case) or self.text(case),
+                tuple(self.text(when.this) for when in case.args["ifs"]),
+            )
+            for case in cases
+        )
+        telling = select.copy()
+        telling.set(
+            "expressions",
+            [*telling.expressions, *named_parts([branch_taken(one) for one in cases])],
+        )
+        return told, telling
 
     def _source(self, join: exp.Join) -> str:
         """A join as written; one by a comma has no keyword of its own."""
@@ -294,13 +355,20 @@ class _Apart:
             yield Step("group", clause, tuple(dict.fromkeys(queries)), "group", least)
         if having is not None:
             conditions = [having.this, with_aliases_replaced(having.this, select)]
-            queries = [
-                self._tested(select, terms, condition, seen)
+            tested = dict.fromkeys(
+                (
+                    self._tested(select, terms, condition, [], seen),
+                    self._tested(select, terms, condition, parts_of(condition), seen),
+                )
                 for terms in readings
                 for condition in conditions
-            ]
+            )
             clause = self.written(having, _T.HAVING)
-            yield Step("having", clause, tuple(dict.fromkeys(queries)), "truth")
+            told = self._parts_told(having.this)
+            yield Step(
+                "having", clause, tuple(query for query, _ in tested), "truth", told=told,
+                tellings=tuple(telling for _, telling in tested) if told else (),
+            )  # fmt: skip
 
     def _numbered(self, select: exp.Select, keys: list[exp.Expr], seen: list[exp.CTE]) -> str:
         """The rows before grouping, with the number of the group that each falls into."""
@@ -312,14 +380,15 @@ class _Apart:
         return self._beside(query, [exp.Star()], number, seen, in_order=True)
 
     def _tested(
-        self, select: exp.Select, keys: list[exp.Expr], condition: exp.Expr, seen: list[exp.CTE]
-    ) -> str:
-        """A row for each group: its keys, the aggregates of HAVING, and whether it is kept."""
+        self, select: exp.Select, keys: list[exp.Expr], condition: exp.Expr,
+        parts: list[exp.Expr], seen: list[exp.CTE],
+    ) -> str:  # fmt: skip
+        """A row for each group: its keys, the aggregates of HAVING, its parts, whether it is kept."""
         query = _only(select, "from_", "joins", "laterals", "where", "windows")
         if keys:
             query.set("group", exp.Group(expressions=[key.copy() for key in keys]))
         told = [one.copy() for one in (*keys, *aggregates_in(condition))]
-        return self._beside(query, told, _truth(condition), seen)
+        return self._beside(query, [*told, *_truths(parts)], _truth(condition), seen)
 
     def _beside(
         self, query: exp.Select, items: list[exp.Expr], beside: exp.Expr, seen: list[exp.CTE],
@@ -384,6 +453,16 @@ def _truth(condition: exp.Expr) -> exp.Expr:
         .when(whole, exp.Literal.number(1))
         .when(exp.not_(whole.copy()), exp.Literal.number(0))
     )
+
+
+def _truths(parts: list[exp.Expr]) -> list[exp.Expr]:
+    return named_parts([_truth(part) for part in parts])
+
+
+def _name_of(case: exp.Case) -> str:
+    """The alias of an item of the select list that is nothing but a CASE; empty otherwise."""
+    around = case.parent
+    return around.alias if isinstance(around, exp.Alias) and around.this is case else ""
 
 
 def _readings(condition: exp.Expr, select: exp.Select) -> Iterator[exp.Expr]:

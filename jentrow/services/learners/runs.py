@@ -15,7 +15,7 @@ from jentrow.records.runs import RunsOf, run_numbered, runs_of
 from jentrow.services.errors import NotTaken
 from jentrow.services.learners.places import checked_text, place_of
 from jentrow.services.runtime.lanes import Lane
-from jentrow.services.samples.steps import StepRows, rows_of_step
+from jentrow.services.samples.steps import StepAsked, StepRows, rows_of_step
 from jentrow.services.samples.tried_queries import HistoryLine, TriedView, history_line, named
 from jentrow.services.scope import LearnerScope
 
@@ -74,12 +74,13 @@ def trace_own(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) ->
 
 
 def own_step_rows(
-    own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane, *, beside: bool, only: str
+    own: LearnerScope, sheet: str, slug: str, asked: StepAsked, lane: Lane
 ) -> StepRows:
     """The rows of a step of a learner's query. Raises :class:`NotTaken`."""
-    checked_text(sql)
+    for sql in (asked.sql, *filter(None, [asked.telling])):
+        checked_text(sql)
     engine, loaded, limits = _for_steps(own, sheet, slug, lane)
-    return rows_of_step(engine, loaded, sql, limits, beside=beside, only=only)
+    return rows_of_step(engine, loaded, asked, limits)
 
 
 def _for_steps(

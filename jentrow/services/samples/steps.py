@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from jentrow.core.engines.limits import Limits
@@ -16,12 +16,32 @@ from jentrow.services.scope import CourseScope
 
 
 @dataclass(frozen=True)
+class StepAsked:
+    """Which rows of a step are wanted.
+
+    ``telling`` gives the rows of ``sql`` with ``told`` further columns, where that runs. With
+    ``beside`` the last column of either stands beside the rows. ``only`` is one of :data:`TRUTHS`:
+    the rows of a condition that came out so.
+    """
+
+    sql: str
+    beside: bool = False
+    only: str = ""
+    telling: str = ""
+    told: int = 0
+
+
+@dataclass(frozen=True)
 class StepRows:
-    """The rows of a step; ``beside`` is what the last column would tell, a value a row."""
+    """The rows of a step; ``beside`` is what the last column would tell, a value a row.
+
+    ``told`` has, for each row, the values of its further columns; nothing where there are none.
+    """
 
     result: ResultView | None
     beside: list[Any]
     message: str
+    told: list[list[Any]] = field(default_factory=list)
 
 
 def trace(scope: CourseScope, sample: str, dataset: str, sql: str, engine_name: str) -> Traced:
@@ -31,12 +51,11 @@ def trace(scope: CourseScope, sample: str, dataset: str, sql: str, engine_name: 
 
 
 def step_rows(
-    scope: CourseScope, sample: str, dataset: str, sql: str, engine_name: str, *, beside: bool,
-    only: str = "",
-) -> StepRows:  # fmt: skip
+    scope: CourseScope, sample: str, dataset: str, asked: StepAsked, engine_name: str
+) -> StepRows:
     """The rows of a step of a trace: see :func:`rows_of_step`."""
     engine, loaded = _loaded(scope, sample, dataset, engine_name)
-    return rows_of_step(engine, loaded, sql, LIMITS, beside=beside, only=only)
+    return rows_of_step(engine, loaded, asked, LIMITS)
 
 
 def _loaded(
@@ -47,29 +66,37 @@ def _loaded(
 
 
 def rows_of_step(
-    engine: Engine,
-    loaded: LoadedDataset,
-    sql: str,
-    limits: Limits,
-    *,
-    beside: bool,
-    only: str = "",
+    engine: Engine, loaded: LoadedDataset, asked: StepAsked, limits: Limits
 ) -> StepRows:
-    """The rows of a step; with ``beside`` its last column is taken off.
+    """The rows of a step, with what further columns tell of them where the engine takes those."""
+    if asked.told and asked.telling:
+        view = _shown(engine, loaded, asked.telling, asked.only, limits)
+        if not isinstance(view, QueryFailure):
+            return _taken_apart(view, asked.told, beside=asked.beside)
+    view = _shown(engine, loaded, asked.sql, asked.only, limits)
+    if isinstance(view, QueryFailure):
+        return StepRows(None, [], view.message)
+    return _taken_apart(view, 0, beside=asked.beside)
 
-    ``only`` is one of :data:`TRUTHS`: the rows of a condition that came out so.
-    """
+
+def _shown(
+    engine: Engine, loaded: LoadedDataset, sql: str, only: str, limits: Limits
+) -> ResultView | QueryFailure:
     if only:
         value = next(value for value, word in TRUTHS.items() if word == only)
         source = as_source(engine, loaded, sql, limits)
         # One way to ask that every engine has: 1, 0 and true, false are not the same everywhere.
         wanted = {None: f"{BESIDE} IS NULL", 1: BESIDE, 0: f"NOT {BESIDE}"}[value]
         sql = f"SELECT * FROM {source} WHERE {wanted}"
-    view = engine.show(loaded, sql, limits, SHOWN_ROWS)
-    if isinstance(view, QueryFailure):
-        return StepRows(None, [], view.message)
-    if not beside:
-        return StepRows(view, [], "")
-    told = [row[-1] for row in view.rows]
-    rest = ResultView(view.columns[:-1], [row[:-1] for row in view.rows], view.row_count)
-    return StepRows(rest, told, "")
+    return engine.show(loaded, sql, limits, SHOWN_ROWS)
+
+
+def _taken_apart(view: ResultView, told: int, *, beside: bool) -> StepRows:
+    """Rows without what the last columns tell of them, and that by itself."""
+    width = len(view.columns) - told - beside
+    return StepRows(
+        ResultView(view.columns[:width], [row[:width] for row in view.rows], view.row_count),
+        [row[-1] for row in view.rows] if beside else [],
+        "",
+        [row[width : width + told] for row in view.rows] if told else [],
+    )

@@ -62,6 +62,14 @@ def check_flow(engine: SQLiteEngine, dataset: LoadedDataset, traced: Traced) -> 
             assert step.parts["rows"] == len(given.rows) == (before if before is not None else 0)
         else:
             assert step.rows == len(given.rows)
+        if step.told:
+            told = rows_of(engine, dataset, step.telling)
+            width = len(given.columns) - bool(step.beside)
+            plain = [row[:width] + row[len(row) - bool(step.beside) :] for row in told.rows]
+            assert len(told.columns) == len(given.columns) + len(step.told)
+            assert Counter(plain) == Counter(given.rows)
+        if step.kind == "join" and before is not None:
+            assert step.parts.get("lonely_before", 0) <= before
         before = step.rows
     for inner in traced.nested:
         check_flow(engine, dataset, inner)
@@ -72,6 +80,62 @@ def test_kept_false_and_unknown(engine: SQLiteEngine, gauges: LoadedDataset) -> 
     (where,) = [step for step in traced.steps if step.kind == "where"]
     assert where.parts == {"kept": 2, "false": 2, "unknown": 1}
     assert told(traced) == [("from", 5), ("where", 2), ("select", 2)]
+
+
+@pytest.mark.parametrize(
+    ("condition", "texts", "first"),
+    [
+        ("river = 'Sarn' AND level > 2", ["river = 'Sarn'", "level > 2"], (0, 0)),
+        ("NOT (level > 2 OR river IS NULL)", ["level > 2", "river IS NULL"], (0, 0)),
+        ("level > 2 OR (basin = 1 AND NOT level = 2)",
+         ["level > 2", "basin = 1", "NOT level = 2"], (0, 1, 1)),
+        ("level BETWEEN 1 AND 3", [], ()),
+    ],
+)  # fmt: skip
+def test_each_part_of_a_condition_is_true_false_or_unknown(
+    engine: SQLiteEngine, gauges: LoadedDataset, condition: str, texts: list[str], first: tuple
+) -> None:
+    traced = trace(engine, gauges, f"SELECT name FROM gauges WHERE {condition}")
+    (where,) = [step for step in traced.steps if step.kind == "where"]
+    assert [(one.what, one.text) for one in where.told] == [("truth", text) for text in texts]
+    if texts:
+        rows = rows_of(engine, gauges, where.telling).rows
+        assert rows[0][4:-1] == first
+        if "river =" in condition:
+            assert rows[3][4:-1] == (None, 1)  # the river is not known, the level is
+
+
+def test_which_branch_of_a_case_was_taken(engine: SQLiteEngine, gauges: LoadedDataset) -> None:
+    case = "CASE WHEN level > 3 THEN 'high' WHEN level > 2 THEN 'middle' ELSE 'low' END"
+    traced = trace(engine, gauges, f"SELECT name, {case} AS size FROM gauges ORDER BY level")
+    (select,) = [step for step in traced.steps if step.kind == "select"]
+    ((what, text, branches),) = [(one.what, one.text, one.branches) for one in select.told]
+    assert (what, text, branches) == ("branch", "size", ("level > 3", "level > 2"))
+    rows = rows_of(engine, gauges, select.telling).rows
+    assert {row[1:] for row in rows} == {("low", 0), ("middle", 2), ("high", 1)}
+    within = trace(engine, gauges, f"SELECT COUNT({case}) FROM gauges")
+    assert [step.told for step in within.steps if step.kind == "select"] == [()]
+
+
+@pytest.mark.parametrize(
+    ("join", "parts"),
+    [
+        ("gauges g JOIN readings r ON r.gauge = g.name", {"lonely_before": 3, "lonely_joined": 1}),
+        ("gauges g LEFT JOIN readings r ON r.gauge = g.name AND r.flow > 7",
+         {"lonely_before": 4, "lonely_joined": 3}),
+        ("gauges AS a JOIN gauges AS b USING (basin)", {"lonely_before": 0, "lonely_joined": 0}),
+        ("gauges JOIN (SELECT gauge FROM readings WHERE flow IS NULL) AS dry ON dry.gauge = name",
+         {"lonely_before": 5, "lonely_joined": 1}),
+        ("gauges CROSS JOIN readings", {}),
+        ("gauges, readings", {}),
+    ],
+)  # fmt: skip
+def test_a_join_says_which_rows_have_no_partner(
+    engine: SQLiteEngine, gauges: LoadedDataset, join: str, parts: dict[str, int]
+) -> None:
+    traced = trace(engine, gauges, f"SELECT 1 FROM {join}")
+    (step,) = [step for step in traced.steps if step.kind == "join"]
+    assert step.parts == parts
 
 
 def test_groups_hold_their_rows(engine: SQLiteEngine, gauges: LoadedDataset) -> None:

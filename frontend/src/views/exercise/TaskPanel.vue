@@ -164,7 +164,12 @@ h3 {
 
 .told {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 6px;
+}
+
+.told .labelled {
+  flex-wrap: wrap;
 }
 
 .told .labelled,
