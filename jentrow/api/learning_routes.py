@@ -22,6 +22,7 @@ from jentrow.core.exercises.content import MOST_WORDS
 from jentrow.core.shownrows import shown_cell
 from jentrow.services.accounts.sessions import Who
 from jentrow.services.learners import (
+    comparisons,
     drafts,
     hand_ins,
     hints,
@@ -110,6 +111,17 @@ def tidy_text(sheet: Slug, slug: Slug, given: schemas.Text, own: Learning) -> La
     """The learner's text as it could be laid out."""
     with own.runtime.rates.looks.turn(own.learner_id):
         return Layout.model_validate(tidying.tidy_text(own, sheet, slug, given.sql))
+
+
+@router.post(_ONE + "/comparisons", tags=["asks"])
+async def compare_own(
+    sheet: Slug, slug: Slug, given: schemas.TwoTexts, own: Learning
+) -> schemas.OwnComparison:
+    """Two texts of the learner's own held against each other on the open dataset."""
+    work = partial(comparisons.compare_own, own, sheet, slug, given.first, given.second)
+    with own.runtime.rates.runs.turn(own.learner_id):
+        found = await to_thread.run_sync(work, limiter=_LONG)
+    return schemas.OwnComparison.model_validate(found)
 
 
 @router.post(_ONE + "/trace", tags=["asks"])

@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from jentrow.api.exercise_schemas import Glimpse
+from jentrow.api.exercise_schemas import Glimpse, TextLine
 from jentrow.api.sample_schemas import TableSchema
 from jentrow.api.schemas import Cell, Example, Result, VerdictOrWaiting, View, Woven
 from jentrow.core.exercises.markscheme import LedgerLine
@@ -120,6 +120,22 @@ class Text(BaseModel):
     """SQL as it was typed."""
 
     sql: str = Field(max_length=200_000)
+
+
+class TwoTexts(BaseModel):
+    """Two texts, the earlier one first."""
+
+    first: str = Field(max_length=200_000)
+    second: str = Field(max_length=200_000)
+
+
+class OwnComparison(View):
+    """Two texts and what they give, held against each other."""
+
+    text: list[TextLine]
+    same: bool
+    woven: Woven | None
+    message: str
 
 
 class ToHandIn(Text):

@@ -83,7 +83,7 @@ def learner(client: TestClient) -> TestClient:
 def test_the_routes_are_what_they_are_taken_for(client: TestClient) -> None:
     assert set(ROUTES) >= PUBLIC
     assert len(TAUGHT) > 103
-    assert len(OWN) == 23
+    assert len(OWN) == 24
     served = {
         (method, route.path)
         for route in app_of(client).routes

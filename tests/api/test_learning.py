@@ -661,3 +661,29 @@ def test_a_text_is_laid_out_tidily(here: Class) -> None:
         again = here.ada.post(f"{BUSY}/layout", json={"sql": same}).json()
         assert (again["text"], again["changes"]) == (same, [])
     assert here.ada.post(f"{BUSY}/layout", json={"sql": "\0"}).status_code == 422
+
+
+def test_two_texts_of_one_s_own_are_compared(here: Class) -> None:
+    def compared(first: str, second: str) -> dict[str, Any]:
+        body = {"first": first, "second": second}
+        found: dict[str, Any] = here.ada.post(f"{EARLY}/comparisons", json=body).json()
+        return found
+
+    wide = "SELECT name\nFROM huts\nWHERE beds > 30"
+    narrow = wide.replace("> 30", "> 40")
+    found = compared(wide, narrow)
+    assert [(one["kind"], one["text"]) for one in found["text"]] == [
+        ("both", "SELECT name"), ("both", "FROM huts"),
+        ("before", "WHERE beds > 30"), ("after", "WHERE beds > 40"),
+    ]  # fmt: skip
+    assert (found["same"], found["woven"]["counts"]["absent"] > 0) == (False, True)
+    assert compared(wide, wide.replace(">", " > "))["same"]
+    broken = compared("SELECT nome FROM huts", wide)
+    assert broken["woven"] is None
+    assert broken["message"].startswith("The first text does not run: ")
+    assert "The second" in compared(wide, "SELECT nome FROM huts")["message"]
+    writes = here.ada.post(
+        f"{EARLY}/comparisons", json={"first": wide, "second": "DROP TABLE huts"}
+    )
+    assert writes.json()["woven"] is None
+    assert here.teacher.post(f"{EARLY}/comparisons", json={}).status_code == 403

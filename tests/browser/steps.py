@@ -18,10 +18,14 @@ from selenium.webdriver.support.ui import WebDriverWait
 from tests.conftest import PASSWORD
 
 
+PATIENCE = 60
+"""Seconds after which what is waited for will not come, however busy the machine is."""
+
+
 def until(browser: Chrome, condition: Callable[[Chrome], Any]) -> Any:
     # What is looked at may be drawn anew in between.
     ignored = [NoSuchElementException, StaleElementReferenceException]
-    wait = WebDriverWait(browser, 20, poll_frequency=0.05, ignored_exceptions=ignored)
+    wait = WebDriverWait(browser, PATIENCE, poll_frequency=0.05, ignored_exceptions=ignored)
     return wait.until(condition)
 
 

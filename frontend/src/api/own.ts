@@ -47,6 +47,22 @@ export function useTidyText(place: MaybeRefOrGetter<OwnPlace>, sql: MaybeRefOrGe
   });
 }
 
+/** Two texts of one's own held against each other: their words, and the rows that they give. */
+export function useOwnComparison(
+  place: MaybeRefOrGetter<OwnPlace>,
+  texts: MaybeRefOrGetter<{ first: string; second: string } | undefined>,
+) {
+  return useQuery({
+    queryKey: keyOf("own-comparison", place, texts),
+    enabled: () => Boolean(toValue(texts)?.first.trim() && toValue(texts)?.second.trim()),
+    retry: false,
+    queryFn: () =>
+      dataOf(here().POST(`${ONE}/comparisons`, {
+        params: { path: toValue(place) }, body: toValue(texts) ?? { first: "", second: "" },
+      })),
+  });
+}
+
 export function useAskAboutMark() {
   const queries = useQueryClient();
   return useMutation({

@@ -1404,6 +1404,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/courses/{course}/own/sheets/{sheet}/exercises/{slug}/comparisons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare Own
+         * @description Two texts of the learner's own held against each other on the open dataset.
+         */
+        post: operations["compare_own_api_courses__course__own_sheets__sheet__exercises__slug__comparisons_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/courses/{course}/own/sheets/{sheet}/exercises/{slug}/copy": {
         parameters: {
             query?: never;
@@ -5218,6 +5238,19 @@ export interface components {
             wordings: components["schemas"]["Wording"][];
         };
         /**
+         * OwnComparison
+         * @description Two texts and what they give, held against each other.
+         */
+        OwnComparison: {
+            /** Message */
+            message: string;
+            /** Same */
+            same: boolean;
+            /** Text */
+            text: components["schemas"]["TextLine"][];
+            woven: components["schemas"]["Woven"] | null;
+        };
+        /**
          * OwnCourse
          * @description A course as a learner sees it; ``now`` is the server's time.
          */
@@ -6806,6 +6839,16 @@ export interface components {
          * @description Two queries to compare; the first is what is due.
          */
         TwoQueries: {
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+        };
+        /**
+         * TwoTexts
+         * @description Two texts, the earlier one first.
+         */
+        TwoTexts: {
             /** First */
             first: string;
             /** Second */
@@ -15905,6 +15948,124 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OwnExercise"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_own_api_courses__course__own_sheets__sheet__exercises__slug__comparisons_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet: string;
+                slug: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TwoTexts"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnComparison"];
                 };
             };
             /** @description Bad Request */

@@ -6,7 +6,7 @@ import { openCourse } from "./client";
 export type Shown =
   | "about" | "alternative" | "analysis" | "explanation" | "answer-marks" | "browsers" | "constructs" | "course" | "dataset" | "desk" | "desk-lines" | "difference" | "exercise"
   | "exercise-difference" | "exercise-versions" | "exercises" | "judged" | "failing-trials" | "feedback-pages" | "learners" | "link-events" | "marks" | "needs" | "own-copy"
-  | "own-course" | "own-runs" | "own-exercise" | "own-feedback" | "own-layout" | "own-marks" | "own-rows" | "parting" | "plots" | "profile" | "proof" | "regrade" | "rows"
+  | "own-comparison" | "own-course" | "own-runs" | "own-exercise" | "own-feedback" | "own-layout" | "own-marks" | "own-rows" | "parting" | "plots" | "profile" | "proof" | "regrade" | "rows"
   | "sample" | "samples" | "sheets" | "showing" | "step-rows" | "submission" | "trace" | "tried"
   | "versions";
 

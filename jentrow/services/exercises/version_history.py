@@ -140,13 +140,14 @@ def differences(
     names = [*samples, str(before.get("sample")), str(after.get("sample"))]
     ours, theirs = (files_of(read_exercise(slug, one, names)) for one in (before, after))
     return [
-        FileDifference(part, list(_woven(ours.get(part, ""), theirs.get(part, ""))))
+        FileDifference(part, woven_lines(ours.get(part, ""), theirs.get(part, "")))
         for part in dict.fromkeys([*ours, *theirs])
         if ours.get(part) != theirs.get(part)
     ]
 
 
-def _woven(before: str, after: str) -> list[TextLine]:
+def woven_lines(before: str, after: str) -> list[TextLine]:
+    """The lines of two texts woven, with a little of what is alike around what differs."""
     ours, theirs = before.splitlines(), after.splitlines()
     lines: list[TextLine] = []
     for kind, a, b, c, d in SequenceMatcher(None, ours, theirs, autojunk=False).get_opcodes():

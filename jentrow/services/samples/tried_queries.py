@@ -8,9 +8,10 @@ from typing import Final
 
 from jentrow.core.comparison.woven import WovenView
 from jentrow.core.engines.limits import Limits
-from jentrow.core.engines.protocol import QueryFailure
+from jentrow.core.engines.protocol import Engine, QueryFailure
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.rulefile import RuleSet
 from jentrow.core.samples.sources import SampleSource
 from jentrow.core.samples.versiondifference import TableDifference
 from jentrow.core.shownrows import ResultView
@@ -113,12 +114,25 @@ def compare_queries(
 ) -> Compared:
     """Compares two queries' results. Raises :class:`ReferenceFails` where the first does not run."""
     source = scope.runtime.datasets.source(record_of(scope, sample, dataset))
-    exercise = Exercise("the first query", "", "", sample, first, ENGINE)
-    grader = Grader(scope.runtime.engines.get(ENGINE), exercise, SampleSource(sample, (source,)))
-    looked = grader.look(second)
+    return compared(
+        scope.runtime.engines.get(ENGINE), SampleSource(sample, (source,)), first, second
+    )
+
+
+def compared(
+    engine: Engine, sample: SampleSource, first: str, second: str, rules: RuleSet | None = None
+) -> Compared:
+    """Two queries' results on the open dataset of a sample, as one woven table.
+
+    Raises :class:`ReferenceFails` where the first does not run.
+    """
+    exercise = Exercise(
+        "the first query", "", "", sample.name, first, engine.name, rules=rules or RuleSet()
+    )
+    looked = Grader(engine, exercise, sample).look(second)
     failure = looked.outcome.datasets[0].failure
     if failure is not None:
-        return Compared(False, None, f"the second query does not run: {failure.message}")
+        return Compared(False, None, f"The second does not run: {failure.message}")
     message = " ".join(finding.message for finding in looked.outcome.findings)
     return Compared(looked.outcome.verdict == "correct", looked.woven, message)
 

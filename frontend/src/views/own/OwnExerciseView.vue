@@ -17,6 +17,7 @@ import LayoutPair from "../../components/LayoutPair.vue";
 import StepTrace from "../../steps/StepTrace.vue";
 import AttemptFeedback from "./AttemptFeedback.vue";
 import AttemptList from "./AttemptList.vue";
+import OwnComparison from "./OwnComparison.vue";
 import OwnTables from "./OwnTables.vue";
 import SheetWhen from "./SheetWhen.vue";
 import { useOwnExercisePage } from "./use-own-exercise";
@@ -103,10 +104,25 @@ const room = computed(() => {
 const seesRuns = ref(false);
 const earlier = useEarlierRuns(() => page.place.value, seesRuns);
 watch([chosen, inCopy, page.place], () => {
-  seesRuns.value = false;
-  stepsOf.value = tidyOf.value = "";
+  seeInstead();
   hinted.value = undefined;
 });
+
+/** Two texts of one's own, side by side. */
+const compares = ref(false);
+
+/** What stands under the text in place of the result: one thing at a time. */
+function seeInstead(): void {
+  seesRuns.value = compares.value = false;
+  stepsOf.value = tidyOf.value = "";
+}
+
+function compare(): void {
+  const isSeen = compares.value;
+  seeInstead();
+  compares.value = !isSeen;
+  pane.value = "result";
+}
 
 /** The text that is seen tidy beside itself. */
 const tidyOf = ref("");
@@ -114,8 +130,7 @@ const tidy = useTidyText(() => page.place.value, tidyOf);
 
 function seeTidy(): void {
   const isSeen = Boolean(tidyOf.value);
-  seesRuns.value = false;
-  stepsOf.value = "";
+  seeInstead();
   tidyOf.value = isSeen ? "" : text.value;
   pane.value = "result";
 }
@@ -131,15 +146,16 @@ const stepsOf = ref("");
 const steps = useTemplateRef<InstanceType<typeof StepTrace>>("steps");
 
 function seeSteps(): void {
-  tidyOf.value = "";
-  stepsOf.value = stepsOf.value ? "" : (editor.value?.piece().sql ?? text.value);
-  seesRuns.value = false;
+  const isSeen = Boolean(stepsOf.value);
+  seeInstead();
+  stepsOf.value = isSeen ? "" : (editor.value?.piece().sql ?? text.value);
   pane.value = "result";
 }
 
 function seeRuns(): void {
-  stepsOf.value = tidyOf.value = "";
-  seesRuns.value = !seesRuns.value;
+  const isSeen = seesRuns.value;
+  seeInstead();
+  seesRuns.value = !isSeen;
   pane.value = "result";
 }
 
@@ -166,8 +182,7 @@ function edit(): void {
 
 async function go(): Promise<void> {
   pane.value = "result";
-  seesRuns.value = false;
-  stepsOf.value = tidyOf.value = "";
+  seeInstead();
   ranText.value = inCopy.value ? copyText.value : text.value;
   ran.value = editor.value?.piece(inCopy.value);
   await page.go(ran.value?.sql);
@@ -207,6 +222,7 @@ useKeys([
   { key: "Backspace", ctrl: true, cap: "Ctrl ⌫", says: "a new copy", act: () => { if (inCopy.value) copyChanges.reset.mutate(); }, rare: true },
   { key: "r", cap: "R", says: "earlier runs", act: seeRuns },
   { key: "s", cap: "S", says: "step by step", act: () => { if (!inCopy.value && exercise.value?.steps) seeSteps(); } },
+  { key: "m", cap: "M", says: "compare two texts", rare: true, act: () => { if (!inCopy.value) compare(); } },
   { key: "l", cap: "L", says: "tidy text", rare: true, act: () => { if (!inCopy.value) seeTidy(); } },
   { key: "ArrowDown", cap: "↓", says: "next step", rare: true, act: () => steps.value?.move(1) },
   { key: "ArrowUp", cap: "↑", says: "step before", rare: true, act: () => steps.value?.move(-1) },
@@ -258,6 +274,7 @@ useKeys([
         <ElButton v-if="!inCopy && exercise.steps" link class="runs" :aria-expanded="Boolean(stepsOf)" @click="seeSteps">Step by step</ElButton>
         <ElButton v-if="!inCopy" link class="runs" :aria-expanded="Boolean(tidyOf)" @click="seeTidy">Tidy text</ElButton>
         <ElButton v-if="!inCopy" link class="runs" :aria-expanded="seesRuns" @click="seeRuns">Earlier runs</ElButton>
+        <ElButton v-if="!inCopy && exercise.attempts.length" link class="runs" :aria-expanded="compares" @click="compare">Compare</ElButton>
         <template v-if="!inCopy">
           <ElButton type="primary" :disabled="!canHandIn" @click="handIn">Hand in</ElButton>
           <span class="quiet">{{ closed || again || used }}</span>
@@ -278,6 +295,7 @@ useKeys([
           <p v-else-if="tidy.data.value" class="quiet">Nothing to tidy: the text is laid out as it should be, or cannot be
             read yet.</p>
         </template>
+        <OwnComparison v-else-if="compares" :place="page.place.value" :attempts="exercise.attempts" :text="text" :chosen="chosen" />
         <RunHistory v-else-if="seesRuns" :lines="earlier.data.value ?? []" :zone="zone" @take="takeRun"
           @name="(line, name) => earlier.rename.mutate({ id: line.id, name })" />
         <AttemptFeedback v-else-if="shownAttempt" ref="came" :feedback="shownAttempt" :points="exercise.points" :zone="zone"

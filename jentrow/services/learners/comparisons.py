@@ -1,0 +1,57 @@
+"""Two texts of a learner's own held against each other: their words, and the rows they give."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from jentrow.core.comparison.woven import WovenView
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import QueryFailure
+from jentrow.core.errors import ReferenceFails
+from jentrow.core.exercises.rulefile import RuleSet
+from jentrow.core.samples.sources import SampleSource
+from jentrow.records.contents import core_exercise
+from jentrow.services.exercises.version_history import TextLine, woven_lines
+from jentrow.services.learners.places import checked_text, place_of
+from jentrow.services.learners.runs import RUN_ROWS, RUN_SECONDS
+from jentrow.services.runtime.lanes import UNHURRIED
+from jentrow.services.samples.tried_queries import compared
+from jentrow.services.scope import LearnerScope
+
+
+@dataclass(frozen=True)
+class OwnComparison:
+    """What went out of a text and came into it, and the rows of both woven.
+
+    The first stands on the side of what is due. ``message`` says in words what differs, or why
+    there are no rows to weave.
+    """
+
+    text: list[TextLine]
+    same: bool
+    woven: WovenView | None
+    message: str
+
+
+def compare_own(own: LearnerScope, sheet: str, slug: str, first: str, second: str) -> OwnComparison:
+    """Compares two texts on the open dataset of an exercise. Raises :class:`NotTaken`."""
+    for sql in (first, second):
+        checked_text(sql)
+    with own.records.session() as session:
+        exercise = place_of(session, own, sheet, slug).exercise
+        core = core_exercise(exercise)
+        record = exercise.sample.datasets[0]
+    limits = own.runtime.settings.capped(core.rules.limits)
+    bounds = Limits(min(RUN_SECONDS, limits.seconds), min(RUN_ROWS, limits.rows), limits.memory_mb)
+    engine = own.runtime.engines.get(exercise.engine, use=UNHURRIED.use)
+    source = own.runtime.datasets.source(record)
+    text = woven_lines(first, second)
+    ran = engine.show(engine.load(source), first, bounds, 0)
+    if isinstance(ran, QueryFailure):
+        return OwnComparison(text, False, None, f"The first text does not run: {ran.message}")
+    sample = SampleSource(exercise.sample.name, (source,))
+    try:
+        found = compared(engine, sample, first, second, replace(RuleSet(), limits=bounds))
+    except ReferenceFails as problem:
+        return OwnComparison(text, False, None, f"The rows cannot be held side by side: {problem}")
+    return OwnComparison(text, found.same, found.woven, found.message)
