@@ -17,7 +17,6 @@ from selenium.webdriver.support.ui import WebDriverWait
 
 from tests.conftest import PASSWORD
 
-
 PATIENCE = 60
 """Seconds after which what is waited for will not come, however busy the machine is."""
 

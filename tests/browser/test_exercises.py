@@ -199,6 +199,24 @@ def test_the_step_trace(browser: Chrome, address: str) -> None:
     assert severe(browser) == []
 
 
+def test_steps_say_which_part_holds_and_which_branch_is_taken(
+    browser: Chrome, address: str
+) -> None:
+    browser.get(f"{address}/exercises/04-hut-sizes")
+    find(browser, ".editor .cm-line")
+    press(browser, "p")
+    find(browser, ".trace nav li:last-child button").click()
+    until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, "tbody td.taken")) == 12)
+    taken = {one.text for one in browser.find_elements(By.CSS_SELECTOR, "tbody td.taken")}
+    assert taken == {"beds < 20", "beds < 40", "ELSE"}
+    browser.get(f"{address}/exercises/14-huts-and-nights")
+    find(browser, ".editor .cm-line")
+    press(browser, "p")
+    find(browser, ".trace nav li:nth-child(2) button").click()
+    until(browser, lambda page: text_of(page, ".partners").startswith("2 rows before have no"))
+    assert "10 rows meet 38 times" in text_of(browser, ".partners")
+
+
 def test_versions_and_layout(browser: Chrome, address: str) -> None:
     slug = copied(address, "17-rising-water", "Rising water, again")
     browser.get(f"{address}/exercises/{slug}")

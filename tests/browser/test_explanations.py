@@ -152,3 +152,26 @@ def test_an_answer_right_by_luck_its_rows_taken_in_and_the_regrade_previewed(
     click(teacher, ".explained .el-button", "Preview regrade")
     until(teacher, lambda page: "Ada Nkemelu" in text_of(page, ".el-dialog"))
     assert not severe(teacher)
+
+
+def test_a_learner_opens_the_words_for_a_mistake_and_compares_two_texts(
+    ada: Chrome, site: str
+) -> None:
+    third = "SELECT hut_id, COUNT(*), SUM(nights) FROM stays GROUP BY hut_id HAVING COUNT(*) >= 3"
+    hand_in(ada, site, "08-busy-huts", third)
+    find(ada, ".words .el-button").click()
+    until(ada, lambda page: "Read again" in text_of(page, ".words li.opened"))
+    find(ada, ".words .el-button").click()
+    until(ada, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".words li.opened")) == 2)
+    assert not ada.find_elements(By.CSS_SELECTOR, ".words .el-button")
+    write(ada, third.replace(">= 3", ">= 2"))
+    click(ada, ".act .runs", "Compare")
+    until(ada, lambda page: page.find_elements(By.CSS_SELECTOR, ".comparison .woven tbody tr"))
+    sides = [one.text for one in ada.find_elements(By.CSS_SELECTOR, ".texts li .side")]
+    assert sides == ["out", "in"]
+    kinds = {
+        one.get_attribute("data-kind")
+        for one in ada.find_elements(By.CSS_SELECTOR, ".comparison .woven tbody tr")
+    }
+    assert kinds == {"agrees", "extra"}
+    assert not severe(ada)

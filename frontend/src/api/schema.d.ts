@@ -6713,7 +6713,8 @@ export interface components {
          * @description What a further column tells of each row.
          *
          *     ``truth``: whether the part ``text`` of a condition is true (1), false (0) or unknown (NULL).
-         *     ``branch``: which of ``branches`` of the CASE ``text`` was taken, counted from 1; 0 for none.
+         *     ``branch``: which of ``branches`` of the CASE ``text`` was taken, counted from 1; 0 for none of
+         *     them, which is its ELSE where there is one (``otherwise``), else NULL.
          */
         Told: {
             /**
@@ -6721,6 +6722,11 @@ export interface components {
              * @default []
              */
             branches: string[];
+            /**
+             * Otherwise
+             * @default false
+             */
+            otherwise: boolean;
             /** Text */
             text: string;
             /**

@@ -20,7 +20,7 @@ const props = defineProps<{
 /** A part of the condition, or the branch of a CASE that was taken: never a NULL of the data. */
 function tells(told: Schemas["Told"], value: Cell): string {
   if (told.what === "truth") return value === null ? "unknown" : Number(value) ? "true" : "false";
-  return told.branches[Number(value) - 1] ?? "none: ELSE";
+  return told.branches[Number(value) - 1] ?? (told.otherwise ? "ELSE" : "none: NULL");
 }
 const columns = computed(() => (props.values?.length ? (props.told ?? []) : []));
 
@@ -111,7 +111,6 @@ tbody th {
 
 td {
   white-space: nowrap;
-  white-space: nowrap;
   height: var(--row);
   padding: 0 10px;
   border-bottom: 1px solid var(--line-soft);
@@ -126,9 +125,11 @@ td {
   border-right: 1px dotted var(--line);
 }
 
-thead .told {
-  max-width: 180px;
-  overflow-wrap: anywhere;
+thead .told code {
+  display: inline-block;
+  width: max-content;
+  max-width: 20ch;
+  overflow-wrap: break-word;
 }
 
 tbody .told {

@@ -242,6 +242,13 @@ h3 button {
   white-space: nowrap;
 }
 
+/* A value breaks only where it is too long for any column: dates stay in one line. */
+.rows :deep(.value) {
+  display: inline-block;
+  width: max-content;
+  max-width: 40ch;
+}
+
 .rows :deep(th) {
   background: var(--sheet);
   z-index: 1;

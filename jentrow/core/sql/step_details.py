@@ -29,12 +29,14 @@ class Told:
     """What a further column tells of each row.
 
     ``truth``: whether the part ``text`` of a condition is true (1), false (0) or unknown (NULL).
-    ``branch``: which of ``branches`` of the CASE ``text`` was taken, counted from 1; 0 for none.
+    ``branch``: which of ``branches`` of the CASE ``text`` was taken, counted from 1; 0 for none of
+    them, which is its ELSE where there is one (``otherwise``), else NULL.
     """
 
     what: Literal["truth", "branch"]
     text: str
     branches: tuple[str, ...] = ()
+    otherwise: bool = False
 
 
 def parts_of(condition: exp.Expr) -> list[exp.Expr]:

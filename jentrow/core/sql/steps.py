@@ -306,6 +306,7 @@ class _Apart:
                 "branch",
                 _name_of(case) or self.text(case),
                 tuple(self.text(when.this) for when in case.args["ifs"]),
+                case.args.get("default") is not None,
             )
             for case in cases
         )

@@ -111,6 +111,7 @@ def test_which_branch_of_a_case_was_taken(engine: SQLiteEngine, gauges: LoadedDa
     (select,) = [step for step in traced.steps if step.kind == "select"]
     ((what, text, branches),) = [(one.what, one.text, one.branches) for one in select.told]
     assert (what, text, branches) == ("branch", "size", ("level > 3", "level > 2"))
+    assert select.told[0].otherwise
     rows = rows_of(engine, gauges, select.telling).rows
     assert {row[1:] for row in rows} == {("low", 0), ("middle", 2), ("high", 1)}
     within = trace(engine, gauges, f"SELECT COUNT({case}) FROM gauges")

@@ -64,7 +64,7 @@ const isSameText = computed(() => found.value?.text.every((line) => line.kind ==
     <template v-else>
       <p>{{ found.same ? "Both give the same rows." : found.message }}</p>
       <p v-if="isSameText" class="quiet">The texts are the same, line by line.</p>
-      <TextDifference v-else class="texts" :parts="parts" before="out" after="in" />
+      <div v-else class="texts"><TextDifference :parts="parts" before="out" after="in" /></div>
       <WovenTable v-if="found.woven && !found.same" :woven="found.woven" :only-differences="false" due="before" given="after" />
     </template>
   </section>

@@ -419,6 +419,8 @@ useKeys([
 
 .act .runs:first-of-type,
 .act > .quiet {
+  flex: 1 1 0;
+  min-width: 90px;
   margin-right: auto;
 }
 
