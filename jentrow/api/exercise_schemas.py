@@ -24,6 +24,7 @@ from jentrow.api.schemas import (
     View,
     Woven,
 )
+from jentrow.core.exercises.distinguishing.blind_spots import BlindSpot, SeenOn
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.sheets import USUAL_ATTEMPTS, Counting
 from jentrow.core.sql.step_details import MOST_PARTS, Told
@@ -304,32 +305,6 @@ class Judged(View):
     place: Place | None
     near: str
     layout: Layout | None
-
-
-class BlindSpot(View):
-    """A wrong query that no dataset tells from the reference."""
-
-    kind: str
-    label: str
-    mistake: str
-    start: int
-    end: int
-    line: int
-    column: int
-    old: str
-    new: str
-    sql: str
-    likelihood: float
-    usual: bool
-    message: str
-
-
-class SeenOn(View):
-    """How many likely mistakes a dataset tells apart, of those that it was asked about."""
-
-    dataset: str
-    seen: int
-    asked: int
 
 
 class SeenEdits(View):

@@ -10,11 +10,13 @@ from sqlalchemy import (
     ColumnElement,
     DateTime,
     ForeignKey,
+    Index,
     MetaData,
     Text,
     TypeDecorator,
     UniqueConstraint,
     case,
+    text,
 )
 from sqlalchemy.ext.hybrid import hybrid_property
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
@@ -504,7 +506,9 @@ class Setting(Base):
 
 
 class Grading(Base):
-    """What a submission came to once, and what it was graded with. It is never changed.
+    """What a submission came to once, and what it was graded with.
+
+    It is never changed, but that its ``wording``, for which nobody waits, is told a little later.
 
     ``exercise_version``, ``dataset_versions`` (by the datasets' names) and ``engine`` say what it
     was made with, and ``measure`` is a digest of all that could change it: see
@@ -516,6 +520,9 @@ class Grading(Base):
     """
 
     __tablename__ = "gradings"
+    __table_args__ = (
+        Index("ix_gradings_without_wording", "id", sqlite_where=text("wording = ''")),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     submission_id: Mapped[int] = mapped_column(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import threading
 from typing import Any
 
 import pytest
@@ -13,6 +14,7 @@ from openpyxl import load_workbook
 from sqlalchemy import select
 
 from jentrow.core.engines.protocol import Judging
+from jentrow.core.errors import EngineInterrupted
 from jentrow.core.exercises.grading import Grader
 from jentrow.records.models import Person, Submission
 from tests.api.conftest import LEARNER, person
@@ -101,6 +103,34 @@ def test_a_later_answer_joins_its_group_and_takes_what_was_decided(fresh: TestCl
     )  # fmt: skip
     (line,) = desk_of(fresh)["history"]
     assert (line["id"], line["joined"]) == (decision["id"], line["count"] - 1)
+
+
+def test_a_decision_for_one_wording_waits_until_that_of_an_answer_is_told(
+    fresh: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    first, otherwise = add(fresh, [LOW, LOW.replace("< 2000", "<= 1999")])
+    group = group_with(fresh, first)
+    assert answer(fresh, otherwise)["wording"] != answer(fresh, first)["wording"]
+    wording = group["wordings"][answer(fresh, first)["wording"]]["key"]
+    part = {"outcome": group["key"], "wording": wording}
+    made(decide(fresh, [first], groups=[part], mark=1))
+
+    told = Grader.wordings
+    waiting = threading.Event()
+
+    def held_up(grader: Grader, texts: Any) -> list[str]:
+        waiting.set()
+        raise EngineInterrupted("not now")
+
+    monkeypatch.setattr(Grader, "wordings", held_up)
+    (later,) = add(fresh, [LOW_TOO])
+    assert waiting.is_set()
+    assert answer(fresh, later)["state"] == "undecided"
+    assert len(group_with(fresh, later)["wordings"]) == 1  # nobody knows them all
+    monkeypatch.setattr(Grader, "wordings", told)
+    (third,) = add(fresh, [LOW.replace("< 2000", "<= 1999") + " -- again"])
+    assert (answer(fresh, later)["mark"], answer(fresh, later)["joined"]) == (1, True)
+    assert answer(fresh, third)["state"] == "undecided"
 
 
 def test_an_answer_joins_no_decision_that_was_made_under_other_rules(fresh: TestClient) -> None:

@@ -3174,7 +3174,7 @@ export interface components {
         };
         /**
          * BlindSpot
-         * @description A wrong query that no dataset tells from the reference.
+         * @description A wrong query that passes. ``usual`` tells that rows like the open data would show it.
          */
         BlindSpot: {
             /** Column */
@@ -5042,10 +5042,10 @@ export interface components {
         };
         /**
          * NearMiss
-         * @description An edit that makes a wrong query right, in words.
+         * @description An edit that makes a wrong query right.
          *
-         *     ``line`` and ``column`` are where it begins in the query's text, ``start`` and ``end`` the
-         *     stretch that it replaces. ``in_words`` says what is to be done, without a stop.
+         *     ``in_words`` says what is to be done, without a stop; ``borrows`` that it takes something from
+         *     the reference answer.
          */
         NearMiss: {
             /** Borrows */
@@ -5940,7 +5940,7 @@ export interface components {
         };
         /**
          * SeenOn
-         * @description How many likely mistakes a dataset tells apart, of those that it was asked about.
+         * @description How many edits a dataset tells apart, of those that it was asked about.
          */
         SeenOn: {
             /** Asked */

@@ -50,9 +50,13 @@ class StatementDone:
 
 
 LookedFor: TypeAlias = Literal[
-    "", "explanation", "two_edits", "example", "luck", "sight", "made_to_measure", "on_rows"
-]
-"""What is looked for beside an outcome: see :mod:`jentrow.core.exercises.distinguishing`."""
+    "", "explanation", "two_edits", "example", "luck", "sight", "made_to_measure", "on_rows",
+    "wording",
+]  # fmt: skip
+"""What is looked for beside an outcome: see :mod:`jentrow.core.exercises.distinguishing`.
+
+The wording alone is told in place of it, and runs nothing: see :mod:`jentrow.core.sql.wordings`.
+"""
 
 
 @dataclass(frozen=True, slots=True)

@@ -29,6 +29,7 @@ from jentrow.core.exercises.measure import Measure, measured
 from jentrow.core.exercises.outcomes import Looked, Outcome
 from jentrow.core.results import Expectation, Row
 from jentrow.core.samples.sources import SampleSource
+from jentrow.core.sql.wordings import wording_unread
 
 LOST: Final = (
     "the process that judged the answer was ended twice before it was done; nothing is known of "
@@ -179,6 +180,21 @@ class Grader:
     ) -> Analysis:
         """The same for one answer."""
         ((_, found),) = self.analysed([sql], look_for, made=made, for_learner=for_learner)
+        return found
+
+    def wordings(self, texts: Sequence[str]) -> list[str]:
+        """The wordings of texts: equal for such as say the same thing in the same way.
+
+        Raises :class:`EngineInterrupted` where one is lost, and :class:`EngineUnavailable`.
+        """
+        kept = self._kept
+        how = replace(self._how, look_for="wording")
+        found = [""] * len(texts)
+        for at, said in self._engine.judge(kept.measure, kept.path, texts, how):
+            if said is None:
+                raise EngineInterrupted(LOST)
+            # What takes too long to be read is its own wording.
+            found[at] = wording_unread(texts[at]) if isinstance(said, QueryFailure) else said
         return found
 
     def _judged(

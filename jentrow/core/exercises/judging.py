@@ -44,7 +44,6 @@ from jentrow.core.exercises.textmarks import TextJudge
 from jentrow.core.results import Expectation, ResultSet
 from jentrow.core.sql.remarks import Remark, remarks_on
 from jentrow.core.sql.stand_ins import stood_in
-from jentrow.core.sql.wordings import wording
 
 KEPT_JUDGEMENTS: Final = 1_000
 """Different results whose judgements are kept: many learners get one and the same."""
@@ -110,8 +109,7 @@ class Judge:
     def outcome(self, sql: str, ran: Sequence[QueryOutcome]) -> Outcome:
         """What an answer came to, from what its query gave on each dataset, the open one first."""
         short = self._without_long_cells(ran)
-        outcome = self._outcome(sql, short, self._judgement(short))
-        return replace(outcome, wording=wording(sql, self._measure.dialect))
+        return self._outcome(sql, short, self._judgement(short))
 
     def _translation_in_doubt(self, sql: str, ran: Sequence[QueryOutcome]) -> bool:
         """Whether what ran on a stand-in may not be what the text means; never on any other engine."""

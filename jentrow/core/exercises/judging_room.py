@@ -27,6 +27,7 @@ from jentrow.core.exercises.markscheme import Sum, least_for_edits
 from jentrow.core.exercises.measure import Measure
 from jentrow.core.exercises.outcomes import Looked, Outcome
 from jentrow.core.processes.crossing import packed
+from jentrow.core.sql.wordings import wording
 
 if TYPE_CHECKING:
     from jentrow.core.exercises.distinguishing.analysis import Analysis
@@ -81,6 +82,9 @@ class JudgingRoom:
         The measure was taken up before.
         """
         measure, judge = self._judges[path]
+        if how.look_for == "wording":
+            yield from (packed(wording(sql, measure.dialect)) for sql in texts)
+            return
         limits = allowed = measure.exercise.rules.limits
         if how.seconds is not None:
             limits = replace(limits, seconds=min(how.seconds, limits.seconds))

@@ -75,8 +75,7 @@ class Outcome:
 
     ``ledger`` says how the mark comes about. ``answer`` names the reference (``reference``) or the
     alternative that the best outcome was measured by. ``datasets`` has the open dataset first.
-    ``undecided`` says what an instructor has to decide before verdict and mark stand. ``wording`` is
-    equal for texts of one wording: see :mod:`jentrow.core.sql.wordings`.
+    ``undecided`` says what an instructor has to decide before verdict and mark stand.
     """
 
     verdict: Verdict
@@ -86,7 +85,6 @@ class Outcome:
     datasets: tuple[DatasetOutcome, ...]
     ledger: tuple[LedgerLine, ...] = ()
     undecided: Undecided = ""
-    wording: str = ""
 
     def with_findings(self, more: tuple[Finding, ...]) -> Outcome:
         """The same with further things found."""

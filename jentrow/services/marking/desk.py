@@ -363,7 +363,10 @@ def _group(
     single: set[int],
     explained: GroupExplained,
 ) -> OutcomeGroup:
-    wordings = Counter(one.row.wording or "" for one in group).most_common()
+    # As long as one is not told yet, they are all of one.
+    are_told = all(one.row.wording for one in group)
+    told = {one.row.id: one.row.wording or "" if are_told else "" for one in group}
+    wordings = Counter(told.values()).most_common()
     splits = Counter(one.row.codes or "" for one in group).most_common()
     first = {wording: next(one.row.id for one in group if one.row.wording == wording)
              for wording, _ in wordings if wording}  # fmt: skip
@@ -388,7 +391,7 @@ def _group(
                 one.row.id,
                 names.get(one.row.learner_id, ""),
                 one.row.submitted_at,
-                at_wording[one.row.wording or ""],
+                at_wording[told[one.row.id]],
                 at_codes[one.row.codes or ""],
                 one.mark,
                 one.row.mark,

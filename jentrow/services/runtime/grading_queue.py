@@ -55,6 +55,7 @@ from jentrow.records.tasks import (
 )
 from jentrow.services.runtime.engines import Engines
 from jentrow.services.runtime.graders import Graders, MadeWith
+from jentrow.services.runtime.late_wordings import LateWordings
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -153,6 +154,7 @@ class GradingQueue:
         self._records = records
         self._graders = graders
         self._engines = engines
+        self._wordings = LateWordings(records, graders, self.tell_course)
         self._claimer = f"{socket.gethostname()} {os.getpid()} {secrets.token_hex(4)}"
         self._changed = threading.Condition()
         self._states: dict[int, QueueState] = {}
@@ -283,6 +285,7 @@ class GradingQueue:
         while batch := self._next_batch(ALL):
             done += batch
             progress(done, done + self.ready)
+        self._wordings.tell_all(lambda: False)
         return done
 
     def _run(self, lane: QueueLane) -> None:
@@ -307,6 +310,8 @@ class GradingQueue:
                 while not self._closing and self._next_batch(lane):
                     pass
                 self._count()
+                if lane is STEADY:
+                    self._wordings.tell_all(self._has_better_to_do)
             except RecordsUnavailable:
                 # The records were busy, or the disk is full for now: nothing is wrong with the
                 # answers, and nothing is lost.
@@ -319,6 +324,9 @@ class GradingQueue:
                 if again:
                     self._wanted.add(lane.name)
                 self._changed.notify_all()
+
+    def _has_better_to_do(self) -> bool:
+        return self._closing or STEADY.name in self._wanted
 
     def look_for_engines(self) -> None:
         """Lets answers be graded again whose engine did not answer, and does now."""
@@ -414,7 +422,7 @@ class GradingQueue:
                 self._slow_of[learner] = True
             state = self._states.get(exercise.course_id, QueueState())
             self._states[exercise.course_id] = replace(state, graded=state.graded + len(outcomes))
-            if slow or lost:
+            if slow or lost or outcomes:  # which still want their wordings
                 self._wanted.add(STEADY.name)
         self._count()
 
@@ -439,7 +447,9 @@ class GradingQueue:
             values = _values(outcome, version, made_with)
             before = alive[id].grading
             if before is None or any(getattr(before, name) != values[name] for name in values):
-                new.append({"submission_id": id, "graded_at": datetime.now(UTC), **values})
+                told = before.wording if before and before.engine == values["engine"] else ""
+                graded: dict[str, Any] = {"submission_id": id, "graded_at": datetime.now(UTC)}
+                new.append(graded | values | {"wording": told})
         keep_gradings(session, new)
         join_groups(session, exercise.id, [one["submission_id"] for one in new])
         return [one.learner_id for one in alive.values()]
@@ -496,7 +506,6 @@ def _values(outcome: Outcome, version: int, made_with: MadeWith) -> dict[str, An
         "dataset_versions": dict(made_with.datasets),
         "measure": made_with.measure,
         "outcome": group_of(outcome),
-        "wording": outcome.wording,
         "codes": " ".join(codes_of(outcome)),
         "datasets": [
             {

@@ -9,11 +9,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import chain, islice
-from typing import Any, Final
+from typing import Final
 
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import QueryFailure, Run
 from jentrow.core.exercises.distinguishing.bench import Bench, Budget, MadeDataset
+from jentrow.core.exercises.distinguishing.told_edits import ToldEdit, placed
 from jentrow.core.samples.generated.made_rows import MadeRows
 from jentrow.core.sql.edits.catalogue import edits_of
 from jentrow.core.sql.edits.edit import Edit
@@ -37,35 +38,12 @@ LEAST_UNUSUAL: Final = 0.5
 """How likely a mistake has to be that only rows show which the open data never has."""
 
 
-@dataclass(frozen=True, slots=True)
-class BlindSpot:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BlindSpot(ToldEdit):
     """A wrong query that passes. ``usual`` tells that rows like the open data would show it."""
 
-    kind: str
-    label: str
-    mistake: str
-    start: int
-    end: int
-    line: int
-    column: int
-    old: str
-    new: str
-    sql: str
     likelihood: float
     usual: bool
-    message: str
-
-    def to_json(self) -> dict[str, Any]:
-        """An entry of ``blind_spots`` as ``jentrow check --json`` prints it."""
-        return {
-            "edit": self.kind,
-            "line": self.line,
-            "column": self.column,
-            "from": self.old,
-            "to": self.new,
-            "sql": self.sql,
-            "message": self.message,
-        }
 
 
 @dataclass(frozen=True, slots=True)
@@ -242,11 +220,7 @@ def _sure_of(bench: Bench, rows: MadeRows, edits: Sequence[Edit]) -> set[int]:
 
 def blind_spot_of(edit: Edit, *, usual: bool) -> BlindSpot:
     """An edit that passes, in words."""
-    place = edit.place
-    said = f"Line {place.line}: an answer that would {edit.in_words} gets the same result on every dataset."
+    said = f"Line {edit.place.line}: an answer that would {edit.in_words} gets the same result on every dataset."
     if not usual:
         said += " Only rows of a kind that the open data never has would show it."
-    return BlindSpot(
-        edit.kind.name, edit.kind.label, edit.kind.mistake, edit.start, edit.end, place.line,
-        place.column, edit.old, edit.new, edit.edited, edit.likelihood, usual, said,
-    )  # fmt: skip
+    return BlindSpot(**placed(edit), likelihood=edit.likelihood, usual=usual, message=said)

@@ -14,6 +14,7 @@ from typing import Any, Final
 
 from jentrow.core.exercises.distinguishing.bench import Bench, Budget, MadeDataset
 from jentrow.core.exercises.distinguishing.smallest_example import distinguishing_datasets
+from jentrow.core.exercises.distinguishing.told_edits import ToldEdit, placed
 from jentrow.core.sql.edits.catalogue import edits_of
 from jentrow.core.sql.edits.draft import Draft
 from jentrow.core.sql.edits.edit import Edit
@@ -35,51 +36,31 @@ _CERTAIN: Final = 30
 """Further ones for what is to be shown, made of its own words too."""
 
 
-@dataclass(frozen=True, slots=True)
-class NearMiss:
-    """An edit that makes a wrong query right, in words.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NearMiss(ToldEdit):
+    """An edit that makes a wrong query right.
 
-    ``line`` and ``column`` are where it begins in the query's text, ``start`` and ``end`` the
-    stretch that it replaces. ``in_words`` says what is to be done, without a stop.
+    ``in_words`` says what is to be done, without a stop; ``borrows`` that it takes something from
+    the reference answer.
     """
 
-    kind: str
-    label: str
-    mistake: str
-    start: int
-    end: int
-    line: int
-    column: int
-    old: str
-    new: str
-    sql: str
     borrows: bool
     in_words: str
-    message: str
 
     def to_json(self) -> dict[str, Any]:
         """An entry of ``near_misses`` as ``jentrow compare --json`` prints it."""
-        return {
-            "edit": self.kind,
-            "line": self.line,
-            "column": self.column,
-            "from": self.old,
-            "to": self.new,
-            "sql": self.sql,
-            "borrows": self.borrows,
-            "message": self.message,
-        }
+        return ToldEdit.to_json(self) | {"borrows": self.borrows}
 
 
 def near_miss_of(edit: Edit) -> NearMiss:
     """An edit that was found to be right, in words."""
-    place = edit.place
     return NearMiss(
-        edit.kind.name, edit.kind.label, edit.kind.mistake, edit.start, edit.end, place.line,
-        place.column, edit.old, edit.new, edit.edited, edit.borrows, edit.in_words,
-        f"In line {place.line}, {edit.in_words}: with this one change the query is right. "
+        **placed(edit),
+        borrows=edit.borrows,
+        in_words=edit.in_words,
+        message=f"In line {edit.place.line}, {edit.in_words}: with this one change the query is right. "
         f"{edit.kind.mistake}",
-    )  # fmt: skip
+    )
 
 
 def near_misses(
