@@ -128,7 +128,7 @@ td {
 thead .told code {
   display: inline-block;
   width: max-content;
-  max-width: 20ch;
+  max-width: 15ch;
   overflow-wrap: break-word;
 }
 

@@ -68,6 +68,10 @@ function expectMark(mark: number | undefined): void {
   margin-bottom: 6px;
 }
 
+.name .el-select {
+  --el-select-width: 104px;
+}
+
 .words {
   flex: none;
   margin-bottom: 6px;
