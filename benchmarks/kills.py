@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import http.client
 import os
 import random
 import signal
@@ -82,7 +83,8 @@ def _children(pid: int) -> list[int]:
 
 
 def _load(port: int, login: str, acknowledged: dict[int, str], ended: threading.Event) -> None:
-    with contextlib.suppress(OSError, ValueError):
+    # An answer that broke off with its server acknowledges nothing.
+    with contextlib.suppress(OSError, ValueError, http.client.HTTPException):
         browser = Browser(port, login)
         while not ended.is_set():
             number = time.monotonic_ns()
