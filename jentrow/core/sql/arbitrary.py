@@ -49,6 +49,8 @@ def choices_in(sql: str, dialect: str) -> tuple[Choice, ...]:
     """
     if dialect not in _PICKING:
         return ()
+    if "(" not in sql and "group" not in sql.lower():
+        return ()  # neither an aggregate nor a subquery: most texts need not be read for that
     tree = parsed(sql, dialect)
     if tree is None:
         return ()

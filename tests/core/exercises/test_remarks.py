@@ -181,3 +181,9 @@ def test_looking_into_choices_is_bounded() -> None:
 )
 def test_a_remark_points_at_its_own_words_whatever_follows(sql: str, said: str) -> None:
     assert said in [one.near for one in remarks_on(sql, "sqlite")]
+
+
+def test_a_group_without_parentheses_may_leave_a_value_open() -> None:
+    (choice,) = choices_in("SELECT region, name FROM huts\nGroup By region", "sqlite")
+    assert choice.near == "name"
+    assert choices_in("SELECT region, name FROM huts ORDER BY region", "sqlite") == ()
