@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from jentrow.core.comparison.woven import WovenView
-from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.rulefile import RuleSet
@@ -13,7 +12,7 @@ from jentrow.core.samples.sources import SampleSource
 from jentrow.records.contents import core_exercise
 from jentrow.services.exercises.version_history import TextLine, woven_lines
 from jentrow.services.learners.places import checked_text, place_of
-from jentrow.services.learners.runs import RUN_ROWS, RUN_SECONDS
+from jentrow.services.learners.runs import RUN_SECONDS, trying_limits
 from jentrow.services.runtime.lanes import UNHURRIED
 from jentrow.services.samples.tried_queries import compared
 from jentrow.services.scope import LearnerScope
@@ -39,10 +38,8 @@ def compare_own(own: LearnerScope, sheet: str, slug: str, first: str, second: st
         checked_text(sql)
     with own.records.session() as session:
         exercise = place_of(session, own, sheet, slug).exercise
-        core = core_exercise(exercise)
+        bounds = trying_limits(own, core_exercise(exercise), RUN_SECONDS)
         record = exercise.sample.datasets[0]
-    limits = own.runtime.settings.capped(core.rules.limits)
-    bounds = Limits(min(RUN_SECONDS, limits.seconds), min(RUN_ROWS, limits.rows), limits.memory_mb)
     engine = own.runtime.engines.get(exercise.engine, use=UNHURRIED.use)
     source = own.runtime.datasets.source(record)
     text = woven_lines(first, second)

@@ -8,10 +8,11 @@ from typing import Final, Literal, TypeAlias, get_args
 from jentrow.core.comparison.findings import is_difference
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.distinguishing.near_misses import NearMiss
+from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.showing import Feedback
 from jentrow.core.exercises.trials import has_words, words_for
 from jentrow.records.contents import core_exercise
-from jentrow.records.models import Submission
+from jentrow.records.models import Exercise, Submission
 from jentrow.services.errors import NotFound
 from jentrow.services.exercises.examples import ExampleView
 from jentrow.services.learners.hand_ins import attempt_with_wrong
@@ -78,6 +79,12 @@ def _explained(own: LearnerScope, submission: Submission) -> Explanation:
     return explained(own, submission.exercise, submission.sql, "incorrect", UNHURRIED.use)
 
 
+def _grader(own: LearnerScope, exercise: Exercise) -> Grader:
+    """An exercise's grader, on the processes of what nobody hurries for."""
+    engine = own.runtime.engines.get(exercise.engine, use=UNHURRIED.use)
+    return own.runtime.graders.of(exercise).elsewhere(engine)
+
+
 def own_hint(own: LearnerScope, submission_id: int, strength: Strength) -> HintView:
     """A hint of what would mend an attempt. Raises :class:`NotFound` where none may be opened."""
     submission, feedback, wrong = _opened(own, submission_id)
@@ -114,8 +121,7 @@ def own_example(
         raise NotFound("This exercise shows no examples.")
     try:
         found = _explained(own, submission)
-        engine = own.runtime.engines.get(submission.exercise.engine, use=UNHURRIED.use)
-        grader = own.runtime.graders.of(submission.exercise).elsewhere(engine)
+        grader = _grader(own, submission.exercise)
         text = submission.sql if sql is None else checked_text(sql)
         return on_kept_rows(grader, text, found.rows, for_learner=True)
     except NotFound:
@@ -136,8 +142,7 @@ def own_words(own: LearnerScope, submission_id: int, opened: int) -> TrialWords:
     if grading.undecided or not has_words(core_exercise(submission.exercise)):
         return TrialWords(0, [])
     said = {one["message"] for one in grading.findings if not is_difference(one["code"])}
-    engine = own.runtime.engines.get(submission.exercise.engine, use=UNHURRIED.use)
-    grader = own.runtime.graders.of(submission.exercise).elsewhere(engine)
+    grader = _grader(own, submission.exercise)
     digests = [one["digest"] for one in grading.datasets]
     try:
         words = words_for(grader, grading.verdict, digests, said)

@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
+from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.tracing import Traced, trace_query
 from jentrow.records.contents import core_exercise
 from jentrow.records.models import TriedQuery
@@ -32,17 +33,20 @@ STEP_SECONDS: Final = 1.0
 """For each query of a trace, which has several."""
 
 
+def trying_limits(own: LearnerScope, exercise: Exercise, seconds: float) -> Limits:
+    """What a query may use that is tried and not graded: never more than the exercise allows."""
+    limits = own.runtime.settings.capped(exercise.rules.limits)
+    return Limits(min(seconds, limits.seconds), min(RUN_ROWS, limits.rows), limits.memory_mb)
+
+
 def run_query(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) -> TriedView:
     """Runs a query on the open dataset, for trying. Raises :class:`TakesLong`."""
     checked_text(sql)
     with own.records.session() as session:
         exercise = place_of(session, own, sheet, slug).exercise
         record = exercise.sample.datasets[0]
-        limits = own.runtime.settings.capped(core_exercise(exercise).rules.limits)
+        bounds = lane.bounds(trying_limits(own, core_exercise(exercise), RUN_SECONDS))
     engine = own.runtime.engines.get(exercise.engine, use=lane.use)
-    bounds = lane.bounds(
-        Limits(min(RUN_SECONDS, limits.seconds), min(RUN_ROWS, limits.rows), limits.memory_mb)
-    )
     loaded = engine.load(own.runtime.datasets.source(record))
     outcome = engine.show(loaded, sql, bounds, SHOWN_ROWS)
     lane.check(outcome)
@@ -93,10 +97,8 @@ def _for_steps(
     if not core.feedback.steps:
         raise NotTaken("This exercise does not show queries step by step.")
     engine = own.runtime.engines.get(exercise.engine, use=lane.use)
-    limits = own.runtime.settings.capped(core.rules.limits)
-    bounds = Limits(min(STEP_SECONDS, limits.seconds), min(RUN_ROWS, limits.rows), limits.memory_mb)
     loaded = engine.load(own.runtime.datasets.source(record))
-    return engine, loaded, lane.bounds(bounds)
+    return engine, loaded, lane.bounds(trying_limits(own, core, STEP_SECONDS))
 
 
 def earlier_runs(own: LearnerScope, sheet: str, slug: str) -> list[HistoryLine]:

@@ -8,9 +8,9 @@ from typing import Final
 from jentrow.core.errors import EngineUnavailable, JentrowError
 from jentrow.core.processes.workers import PoolClosed
 from jentrow.records.exercises import list_exercises
-from jentrow.records.explanations import explanations_of
+from jentrow.records.explanations import explanations_of, texts_of
 from jentrow.records.marks import answers_to
-from jentrow.records.models import Exercise, Submission
+from jentrow.records.models import Exercise
 from jentrow.services.exercises.overview import exercise_named
 from jentrow.services.marking.explanations import explained, text_digest
 from jentrow.services.runtime.background_jobs import JobState, Progress
@@ -78,10 +78,11 @@ def _unexplained(scope: CourseScope, exercise_id: int) -> list[tuple[str, str]]:
         with suppress(JentrowError):
             measure = scope.runtime.graders.made_with(exercise).measure
         known = explanations_of(session, exercise_id, measure)
+        written = texts_of(session, exercise_id)
         texts: dict[str, str] = {}
         for row in answers_to(session, exercise_id):
             if row.verdict in ("correct", "incorrect") and not row.undecided:
-                submission = session.get_one(Submission, row.id)
-                if text_digest(submission.sql) not in known:
-                    texts.setdefault(submission.sql, row.verdict)
+                sql = written[row.id]
+                if text_digest(sql) not in known:
+                    texts.setdefault(sql, row.verdict)
     return list(texts.items())

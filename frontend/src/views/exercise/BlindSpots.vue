@@ -47,18 +47,6 @@ function share(seen: number, asked: number): string {
 </template>
 
 <style scoped>
-h3 {
-  display: flex;
-  align-items: baseline;
-  gap: 6px;
-  margin: 14px 0 3px;
-}
-
-h3 .el-button {
-  margin-left: auto;
-  font-weight: 400;
-}
-
 .seen li {
   display: grid;
   grid-template-columns: minmax(60px, 40%) 1fr max-content;

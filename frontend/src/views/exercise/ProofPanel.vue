@@ -104,14 +104,15 @@ const canRegrade = computed(
 </template>
 
 <style scoped>
-h3 {
+/* Those of the blind spots are headings of this column too. */
+section :deep(h3) {
   display: flex;
   align-items: baseline;
   gap: 6px;
   margin: 14px 0 3px;
 }
 
-h3 .el-button {
+section :deep(h3 .el-button) {
   margin-left: auto;
   font-weight: 400;
 }
