@@ -151,11 +151,18 @@ class JudgingRoom:
     def _ran(
         self, dataset: LoadedDataset, sql: str, limits: Limits, allowed: Limits | None = None
     ) -> QueryOutcome:
-        """What a query gives within its limits; ``allowed`` are those without hurry."""
+        """What a query gives within its limits; ``allowed`` are those without hurry.
+
+        Without them it is nobody's answer, and no other process asks for it.
+        """
         key = (dataset.key, sql, limits)
         known = self._memory.recall(key)
         if known is None:
-            known = self._known_or_run(dataset, sql, limits, allowed or limits)
+            known = (
+                self._known_or_run(dataset, sql, limits, allowed)
+                if allowed
+                else self._run(dataset, sql, limits)
+            )
             self._memory.keep(key, known)
         return known
 

@@ -18,6 +18,7 @@ from sqlglot import exp
 
 from jentrow.core.sql.aggregates import aggregates_in, has_aggregate, is_aggregate
 from jentrow.core.sql.parsing import parsed
+from jentrow.core.sql.settled_lists import all_settled, is_one_aggregate
 from jentrow.core.sql.skeleton import Skeleton, skeleton_of
 from jentrow.core.sql.text import Place, place_at
 from jentrow.core.words import listed
@@ -51,6 +52,10 @@ def choices_in(sql: str, dialect: str) -> tuple[Choice, ...]:
         return ()
     if "(" not in sql and "group" not in sql.lower():
         return ()  # neither an aggregate nor a subquery: most texts need not be read for that
+    skeleton = skeleton_of(sql, dialect)
+    subqueries = tuple(_of_subqueries(skeleton))
+    if all_settled(skeleton):
+        return subqueries
     tree = parsed(sql, dialect)
     if tree is None:
         return ()
@@ -58,7 +63,7 @@ def choices_in(sql: str, dialect: str) -> tuple[Choice, ...]:
         found = [_of_columns(sql, columns) for columns in _ungrouped(tree)]
     except RecursionError:  # nested deeper than it can be printed for comparing: nobody can tell
         found = []
-    return tuple(found + list(_of_subqueries(sql, dialect)))
+    return (*found, *subqueries)
 
 
 def ungrouped_columns(tree: exp.Expr) -> Iterator[exp.Column]:
@@ -157,8 +162,8 @@ _NO_VALUE_AFTER: Final = frozenset(
 _CLAUSE: Final = frozenset({"FROM", "JOIN", "SELECT", "WHERE", "HAVING", "ON", "BY"})
 
 
-def _of_subqueries(sql: str, dialect: str) -> Iterator[Choice]:
-    skeleton = skeleton_of(sql, dialect)
+def _of_subqueries(skeleton: Skeleton) -> Iterator[Choice]:
+    sql = skeleton.sql
     for at in range(1, len(skeleton.tokens) - 1):
         if skeleton.word(at) == "(" and skeleton.word(at + 1) == "SELECT":
             found = _value_of(skeleton, at)
@@ -198,7 +203,7 @@ def _value_of(skeleton: Skeleton, at: int) -> tuple[int, int] | None:
         return None
     first = at + 2 if skeleton.word(at + 2) not in ("DISTINCT", "ALL") else at + 3
     last = own["FROM"] - 1
-    if last < first:
+    if last < first or is_one_aggregate(skeleton, first, last):
         return None
     return skeleton.tokens[first].start, skeleton.tokens[last].end
 
