@@ -20,6 +20,7 @@ ROWS = "rows"
 FAILED = "failed"
 AWAY = "away"
 SHOWN = "shown"
+SAME = "same"
 
 
 class Stop(Exception):

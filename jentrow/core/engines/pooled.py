@@ -11,7 +11,7 @@ from itertools import count
 from pathlib import Path
 from typing import Any, Final
 
-from jentrow.core.engines.answers import AWAY, SHOWN, Answer
+from jentrow.core.engines.answers import AWAY, SAME, SHOWN, Answer
 from jentrow.core.engines.labels import DIALECTS
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.outcomes import failure_of, outcome_of, stopped, unusable
@@ -199,6 +199,20 @@ class PooledEngine:
         if answer[0] == SHOWN:
             return view_of(answer[1])
         return failure_of(answer, sql, dataset, limits)
+
+    def same_rows(
+        self, dataset: LoadedDataset, queries: tuple[str, str], limits: Limits
+    ) -> bool | QueryFailure:
+        """Whether two queries give the same rows, in any order, by value."""
+        if problem := unusable(queries[0]) or unusable(queries[1]):
+            return problem
+        parts = (dataset.location, packed(limits), list(queries))
+        frame = self._frame("same", *parts, engine=dataset.engine)
+        try:
+            answer = self._pool.ask(3 * limits.processor_seconds, *frame)
+        except WorkerLost as lost:
+            return lost_query(lost, limits)
+        return answer[1] if answer[0] == SAME else failure_of(answer, queries[1], dataset, limits)
 
     # judging
 

@@ -223,6 +223,11 @@ class ReadingEngine(Protocol):
     ) -> ResultView | QueryFailure:
         """Runs one query whose first rows are looked at; no others leave the engine."""
 
+    def same_rows(
+        self, dataset: LoadedDataset, queries: tuple[str, str], limits: Limits
+    ) -> bool | QueryFailure:
+        """Whether two queries give the same rows, in any order, by value; no row leaves the engine."""
+
     def keep_measure(self, measure: Measure) -> Path:
         """Lays a measure where the worker processes find it, until that file is deleted.
 

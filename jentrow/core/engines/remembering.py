@@ -134,6 +134,12 @@ class RememberingEngine:
         """Runs one query whose first rows are looked at."""
         return self.fresh.show(dataset, sql, limits, most)
 
+    def same_rows(
+        self, dataset: LoadedDataset, queries: tuple[str, str], limits: Limits
+    ) -> bool | QueryFailure:
+        """Whether two queries give the same rows, in any order."""
+        return self.fresh.same_rows(dataset, queries, limits)
+
     def keep_measure(self, measure: Measure) -> Path:
         """Lays a measure where the worker processes find it."""
         return self.fresh.keep_measure(measure)

@@ -10,11 +10,14 @@ import marshal
 import resource
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections import Counter
+from collections.abc import Callable, Hashable, Iterator
 from multiprocessing.connection import Connection
 from typing import Any, Final, TypeAlias, TypeVar
 
-from jentrow.core.engines.answers import AWAY, ROWS, SHOWN, Answer, failed
+from jentrow.core.comparison.cells import CellComparison
+from jentrow.core.comparison.rules import ComparisonRules
+from jentrow.core.engines.answers import AWAY, ROWS, SAME, SHOWN, Answer, failed
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.outcomes import outcome_of, stopped, unusable
 from jentrow.core.engines.protocol import Judges, LoadedDataset, QueryOutcome, Run
@@ -55,6 +58,7 @@ class _Desk:
         self._answering: Final[dict[str, Callable[..., Iterator[Any]]]] = {
             "query": self._query,
             "show": self._show,
+            "same": self._same,
             "judge": self._judged,
             "check": self._check,
             "build": self._build,
@@ -105,6 +109,16 @@ class _Desk:
             columns = tuple(map(Column, room.told_names(location)))
             answer = (SHOWN, packed(shown_rows(columns, rows, most)))
         yield answer
+
+    def _same(
+        self, room: Room, location: str, limits: bytes, queries: list[str]
+    ) -> Iterator[Answer]:
+        answers = list(self._query(room, location, limits, queries))
+        unusable = next((answer for answer in answers if answer[0] != ROWS), None)
+        if unusable is None:
+            first, second = (_bag(answer[2]) for answer in answers)
+            unusable = (SAME, first == second)
+        yield unusable
 
     def _judged(
         self, room: Room, path: str, limits: bytes, texts: list[str], how: bytes
@@ -201,6 +215,12 @@ def _crossing(answer: Answer) -> Answer:
     if {value.__class__ for row in rows for value in row} <= _PLAIN:
         return answer
     return (ROWS, names, packed(rows))
+
+
+def _bag(rows: Any) -> Counter[Hashable]:
+    """Rows as they crossed, in no order."""
+    key = CellComparison(ComparisonRules()).row_key
+    return Counter(map(key, unpacked(rows) if isinstance(rows, bytes) else rows))
 
 
 def _bound(room: Room, memory: int) -> None:

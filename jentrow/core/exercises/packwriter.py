@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import zipfile
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from pathlib import Path
+from shutil import copyfileobj
 from typing import Any, Final
 
 import yaml
@@ -13,38 +13,29 @@ import yaml
 from jentrow.core.exercises.content import content_of
 from jentrow.core.exercises.exercise import Exercise, Trial
 from jentrow.core.exercises.sheets import Sheet
-from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.exports import PACK_FORMAT, write_sample_files
+from jentrow.core.samples.exports import PACK_FORMAT
 
 _MOMENT: Final = (1980, 1, 1, 0, 0, 0)
 """One time for every file: the same pack is the same ZIP, to the byte."""
 
 
-@dataclass(frozen=True)
-class PackedSample:
-    """A sample to be written: its open dataset, and the held-back ones by name."""
-
-    opened: Dataset
-    held_back: Mapping[str, Dataset]
-
-
 def write_pack(
     target: Path,
     title: str,
-    samples: Mapping[str, PackedSample],
+    samples: Mapping[str, Path],
     exercises: Sequence[Exercise] = (),
     sheets: Sequence[Sheet] = (),
     licence: str = "",
 ) -> None:
     """Writes a pack as a ZIP file.
 
-    Raises :class:`~jentrow.core.samples.exports.CannotExport` where a value does not fit in CSV.
+    ``samples`` are files as :func:`~jentrow.core.samples.exports.write_csv_folder` writes them.
     """
     with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as archive:
         head = {"format": PACK_FORMAT, "title": title} | ({"licence": licence} if licence else {})
         _write(archive, "pack.yaml", yaml_text(head))
         for name, sample in samples.items():
-            write_sample_files(archive, f"samples/{name}/", sample.opened, sample.held_back)
+            _write_sample(archive, f"samples/{name}/", sample)
         for exercise in exercises:
             for path, text in files_of(exercise).items():
                 _write(archive, f"exercises/{exercise.id}/{path}", text)
@@ -89,8 +80,20 @@ def yaml_text(mapping: Mapping[str, Any]) -> str:
     )
 
 
+def _write_sample(archive: zipfile.ZipFile, prefix: str, sample: Path) -> None:
+    with zipfile.ZipFile(sample) as files:
+        for inside in files.namelist():
+            entry = _entry(prefix + inside)
+            with files.open(inside) as read, archive.open(entry, "w", force_zip64=True) as written:
+                copyfileobj(read, written)
+
+
 def _write(archive: zipfile.ZipFile, path: str, text: str) -> None:
+    archive.writestr(_entry(path), text)
+
+
+def _entry(path: str) -> zipfile.ZipInfo:
     entry = zipfile.ZipInfo(path, _MOMENT)
     entry.compress_type = zipfile.ZIP_DEFLATED
     entry.external_attr = 0o644 << 16
-    archive.writestr(entry, text)
+    return entry

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Callable, Hashable
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Final
 
-from jentrow.core.comparison.cells import CellComparison
-from jentrow.core.comparison.rules import ComparisonRules
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.results import ResultSet
@@ -69,11 +66,12 @@ def trace_query(engine: Engine, dataset: LoadedDataset, sql: str, limits: Limits
     traced = run.traced(trace)
     if not traced.steps:
         return traced
-    own = run.ask(sql)
+    own = engine.show(dataset, sql, limits, 0)
     if isinstance(own, QueryFailure):
         return replace(traced, note=f"The query itself does not run: {own.message}")
-    last = run.ask(traced.steps[-1].sql) if traced.steps[-1].sql else None
-    if not isinstance(last, ResultSet) or _bag(last) != _bag(own):
+    last = traced.steps[-1].sql
+    # Where they cannot be compared, nobody can tell that the steps are the query's.
+    if not last or engine.same_rows(dataset, (sql, last), limits) is not True:
         return replace(traced, steps=(), note=OTHERWISE)
     return traced
 
@@ -122,11 +120,6 @@ class _Run:
             if isinstance(counts, ResultSet):
                 found[name] = int(str(counts.rows[0][0]))
         return found
-
-
-def _bag(result: ResultSet) -> Counter[Hashable]:
-    key = CellComparison(ComparisonRules()).row_key
-    return Counter(map(key, result.rows))
 
 
 def as_source(engine: Engine, dataset: LoadedDataset, sql: str, limits: Limits) -> str:

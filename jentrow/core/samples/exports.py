@@ -94,18 +94,11 @@ def write_csv_folder(opened: Dataset, held_back: Mapping[str, Dataset], target: 
     Raises :class:`CannotExport` where a value would not come back as it is.
     """
     with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as archive:
-        write_sample_files(archive, "", opened, held_back)
-
-
-def write_sample_files(
-    archive: zipfile.ZipFile, prefix: str, opened: Dataset, held_back: Mapping[str, Dataset]
-) -> None:
-    """Writes a sample's schema and CSV files into an archive, below ``prefix``."""
-    with opened.reading() as db:
-        archive.writestr(f"{prefix}schema.sql", schema_text(db))
-    _write_tables(archive, f"{prefix}open/", opened)
-    for name, dataset in held_back.items():
-        _write_tables(archive, f"{prefix}held-back/{name}/", dataset)
+        with opened.reading() as db:
+            archive.writestr("schema.sql", schema_text(db))
+        _write_tables(archive, "open/", opened)
+        for name, dataset in held_back.items():
+            _write_tables(archive, f"held-back/{name}/", dataset)
 
 
 def _write_tables(archive: zipfile.ZipFile, prefix: str, dataset: Dataset) -> None:

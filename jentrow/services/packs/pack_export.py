@@ -12,7 +12,7 @@ from pathlib import Path
 from sqlalchemy import select
 
 from jentrow.core.errors import UnusableFolder, UnusableInput
-from jentrow.core.exercises.packwriter import PackedSample, write_pack
+from jentrow.core.exercises.packwriter import write_pack
 from jentrow.records import models
 from jentrow.records.contents import core_exercise, core_sheet
 from jentrow.records.database import FILE as RECORDS
@@ -21,6 +21,8 @@ from jentrow.records.samples import list_samples
 from jentrow.services.errors import NotFound
 from jentrow.services.runtime.data_folder import SAMPLES
 from jentrow.services.runtime.runtime import Runtime
+from jentrow.services.runtime.sample_storage import scratch_folder
+from jentrow.services.samples.new_samples import write_sample_files
 from jentrow.services.scope import CourseScope, course_in_scope, course_scope
 
 
@@ -43,22 +45,16 @@ def export(scope: CourseScope, target: Path, slugs: Sequence[str] = ()) -> str:
         used = {record.sample_id: record.sample for record in wanted}
         if not slugs:
             used = {sample.id: sample for sample in list_samples(session, course.id)}
-        samples = {sample.name: _packed(scope, sample) for sample in used.values()}
         title = course.title if len(wanted) != 1 else wanted[0].title
-        write_pack(
-            target,
-            title,
-            samples,
-            [core_exercise(record) for record in wanted],
-            [s for s in sheets if s.entries and all(entry.exercise in ids for entry in s.entries)],
-        )
-        return title
-
-
-def _packed(scope: CourseScope, sample: models.Sample) -> PackedSample:
-    datasets = {one.name: scope.runtime.datasets.open(one).dataset for one in sample.datasets}
-    opened, *_ = datasets.values()
-    return PackedSample(opened, dict(list(datasets.items())[1:]))
+        exercises = [core_exercise(record) for record in wanted]
+        names = [sample.name for sample in used.values()]
+    with scratch_folder(scope.runtime.folder) as scratch:
+        files = {name: scratch / f"{at}.zip" for at, name in enumerate(names)}
+        for name, file in files.items():
+            write_sample_files(scope, name, file)
+        whole = [s for s in sheets if s.entries and all(one.exercise in ids for one in s.entries)]
+        write_pack(target, title, files, exercises, whole)
+    return title
 
 
 def export_folder(folder: Path, target: Path, course: str | None = None) -> str:

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Final, Literal, TypeAlias
 
 from jentrow.core.errors import UnusableInput
-from jentrow.core.exercises.packwriter import PackedSample, write_pack
+from jentrow.core.exercises.packwriter import write_pack
 from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
 from jentrow.core.samples.makers import make
@@ -157,21 +157,31 @@ def export(
 
     Raises :class:`~jentrow.core.samples.exports.CannotExport`.
     """
-    datasets = open_datasets(scope, sample)
-    opened, *_ = datasets.values()
-    held_back = dict(list(datasets.items())[1:])
     target = scratch / "export"
     name = sample
     match format:
         case "pack":
-            write_pack(target, sample, {sample: PackedSample(opened, held_back)})
+            files = scratch / "sample.zip"
+            write_sample_files(scope, sample, files)
+            write_pack(target, sample, {sample: files})
         case "csv":
-            folders = {name: str(one.folder) for name, one in held_back.items()}
-            scope.runtime.reading.look("export", opened.folder, format, str(target), folders)
+            write_sample_files(scope, sample, target)
         case _:
+            datasets = open_datasets(scope, sample)
+            opened, *_ = datasets.values()
             if dataset not in datasets:
                 known = ", ".join(datasets)
                 raise UnusableInput(f"there is no dataset {dataset!r}; there are {known}.")
             name = sample if datasets[dataset] is opened else f"{sample}-{dataset}"
             scope.runtime.reading.look("export", datasets[dataset].folder, format, str(target), {})
     return target, name.replace(" ", "-") + ENDINGS[format]
+
+
+def write_sample_files(scope: CourseScope, sample: str, target: Path) -> None:
+    """Writes a sample as a ZIP of its schema and CSV files; its rows are read in a reading worker.
+
+    Raises :class:`~jentrow.core.samples.exports.CannotExport`.
+    """
+    opened, *others = open_datasets(scope, sample).items()
+    held_back = {name: str(one.folder) for name, one in others}
+    scope.runtime.reading.look("export", opened[1].folder, "csv", str(target), held_back)

@@ -99,6 +99,26 @@ def test_an_empty_result_has_its_columns(any_engine: Engine, harbour: LoadedData
 
 
 @pytest.mark.parametrize(
+    ("first", "second", "same"),
+    [
+        ("SELECT name FROM boats ORDER BY 1", "SELECT name FROM boats ORDER BY 1 DESC", True),
+        ("SELECT name FROM boats", "SELECT DISTINCT name FROM boats", False),
+        ("SELECT 1.0", "SELECT 1", True),
+        ("SELECT length_m FROM boats", "SELECT COALESCE(length_m, 0) FROM boats", False),
+    ],
+)
+def test_the_rows_of_two_queries_are_compared_where_they_are(
+    any_engine: Engine, harbour: LoadedDataset, first: str, second: str, same: bool
+) -> None:
+    assert any_engine.same_rows(harbour, (first, second), Limits()) is same
+    for queries in ((first, "SELECT * FROM ships"), ("SELECT * FROM ships", second), ("", second)):
+        assert isinstance(any_engine.same_rows(harbour, queries, Limits()), QueryFailure)
+    endless = any_engine.same_rows(harbour, (first, ENDLESS), TIGHT)
+    assert isinstance(endless, QueryFailure)
+    assert endless.verdict == "stopped"
+
+
+@pytest.mark.parametrize(
     ("sql", "verdict", "code"),
     [
         ("", "error", "sql.syntax"),
