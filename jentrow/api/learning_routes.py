@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import AsyncIterator, Callable
+from contextlib import suppress
 from dataclasses import replace
 from functools import partial
 from typing import Annotated, Final, TypeVar
@@ -57,11 +58,13 @@ async def _as_a_run(pace: Pace, own: LearnerScope, work: Callable[[Lane], T]) ->
 
     Raises :class:`TooOften`.
     """
+    slow = own.runtime.slow_learners
     with pace.turn(own.learner_id):
-        try:
-            return await to_thread.run_sync(work, HURRIED, limiter=_SHORT)
-        except TakesLong:
-            return await to_thread.run_sync(work, UNHURRIED, limiter=_LONG)
+        if not slow.are_runs_slow(own.learner_id):
+            with suppress(TakesLong):
+                return await to_thread.run_sync(work, HURRIED, limiter=_SHORT)
+            slow.note_run(own.learner_id)
+        return await to_thread.run_sync(work, UNHURRIED, limiter=_LONG)
 
 
 @router.get("")

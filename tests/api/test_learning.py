@@ -427,9 +427,9 @@ def test_what_takes_long_leaves_the_short_lane(here: Class) -> None:
             lanes.append(use)
         return look(engines, name, fresh=fresh, use=use)
 
-    def ask(where: str, sql: str) -> list[str]:
+    def ask(where: str, sql: str, whose: TestClient = here.ada) -> list[str]:
         lanes.clear()
-        here.ada.post(f"{BUSY}/{where}", json={"sql": sql})
+        whose.post(f"{BUSY}/{where}", json={"sql": sql})
         return list(lanes)
 
     with pytest.MonkeyPatch.context() as patch:
@@ -438,6 +438,9 @@ def test_what_takes_long_leaves_the_short_lane(here: Class) -> None:
             assert ask(where, "SELECT 1") == ["runs"]
             assert ask(where, "SELECT nowhere") == ["runs"]
             assert ask(where, ENDLESS) == ["runs", "long-runs"]
+        # Who did so twice begins there, and nobody else.
+        assert ask("runs", "SELECT 1") == ["long-runs"]
+        assert ask("runs", "SELECT 1", here.tomas) == ["runs"]
 
 
 def test_whose_answers_take_long_waits_among_those(here: Class) -> None:

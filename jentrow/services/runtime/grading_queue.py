@@ -15,7 +15,6 @@ from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from typing import TYPE_CHECKING, Any, Final
 
-from cachetools import TTLCache
 from sqlalchemy import select
 
 from jentrow.core.batches import batched
@@ -56,6 +55,7 @@ from jentrow.records.tasks import (
 from jentrow.services.runtime.engines import Engines
 from jentrow.services.runtime.graders import Graders, MadeWith
 from jentrow.services.runtime.late_wordings import LateWordings
+from jentrow.services.runtime.slow_learners import SlowLearners
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -68,17 +68,14 @@ _LOG: Final = logging.getLogger(__name__)
 BATCH: Final = 200
 """Submissions that are graded together and kept in one transaction."""
 
-HURRIED_BATCH: Final = 16
+HURRIED_BATCH: Final = 6
 """Of what was handed in, so many are kept together: whoever waits need not wait for more."""
 
 KEEPING_SECONDS: Final = 0.2
 """After how long what was handed in and is judged is kept, whatever is left of its batch."""
 
-HURRY: Final = Judging(seconds=0.25, judging_seconds=0.25)
+HURRY: Final = Judging(seconds=0.15, judging_seconds=0.15)
 """How long an answer that was handed in may take before it waits among those that take long."""
-
-SLOW_SECONDS: Final = 300.0
-"""Whoever handed in an answer within this time that took long waits among those at once."""
 
 LOOK_SECONDS: Final = 10.0
 """After how long what waits is looked at unasked: grading may have been let go on beside the server."""
@@ -150,7 +147,9 @@ Progress = Callable[[int, int], None]
 class GradingQueue:
     """Grades what waits, one batch after the other. Safe to share between threads."""
 
-    def __init__(self, records: Records, graders: Graders, engines: Engines) -> None:
+    def __init__(
+        self, records: Records, graders: Graders, engines: Engines, slow: SlowLearners
+    ) -> None:
         self._records = records
         self._graders = graders
         self._engines = engines
@@ -162,7 +161,7 @@ class GradingQueue:
         self._wanted: set[str] = set()
         self._at_work: set[str] = set()
         self._graded_of: Counter[int] = Counter()
-        self._slow_of: TTLCache[int, bool] = TTLCache(maxsize=100_000, ttl=SLOW_SECONDS)
+        self._slow = slow
         self._closing = False
         self._threads: list[threading.Thread] = []
         self._listeners: set[Listener] = set()
@@ -213,8 +212,7 @@ class GradingQueue:
 
     def priority_of(self, learner_id: int) -> int:
         """Where an answer that this learner hands in waits: the quick are not behind the slow."""
-        with self._changed:
-            return SLOW if learner_id in self._slow_of else HANDED_IN
+        return SLOW if self._slow.are_answers_slow(learner_id) else HANDED_IN
 
     def wait_until_idle(self, seconds: float = 60) -> bool:
         """Waits until nothing is left that can be graded; false where that takes too long."""
@@ -414,12 +412,11 @@ class GradingQueue:
             else:  # rows were edited meanwhile
                 release(session, list(outcomes))
             put_back(session, slow, SLOW)
-            slow_learners = learners_of(session, slow)
+            for learner in learners_of(session, slow):
+                self._slow.note_answer(learner)
             note_lost(session, lost)
         with self._changed:
             self._graded_of.update(learners)
-            for learner in slow_learners:
-                self._slow_of[learner] = True
             state = self._states.get(exercise.course_id, QueueState())
             self._states[exercise.course_id] = replace(state, graded=state.graded + len(outcomes))
             if slow or lost or outcomes:  # which still want their wordings

@@ -25,6 +25,7 @@ from jentrow.services.runtime.rate_limits import Rates
 from jentrow.services.runtime.run_history import RunHistory
 from jentrow.services.runtime.sample_storage import put_in_order
 from jentrow.services.runtime.settings import Settings, read_settings
+from jentrow.services.runtime.slow_learners import SlowLearners
 
 KEPT_STANDINGS: Final = 512
 """Exercises whose answers' standing is kept; with a thousand answers each that is 200 MB at most."""
@@ -58,7 +59,8 @@ class Runtime:
         self._engine_folder = engine_folder(folder)
         self.engines = Engines(self._engine_folder, self.settings, folder / VERSIONS)
         self.graders = Graders(self.engines, self.datasets, self.settings)
-        self.queue = GradingQueue(self.records, self.graders, self.engines)
+        self.slow_learners = SlowLearners()
+        self.queue = GradingQueue(self.records, self.graders, self.engines, self.slow_learners)
         self.analyses = BackgroundJobs()
         self.standings: LRUCache[int, Any] = LRUCache(KEPT_STANDINGS)
         """What the answers to an exercise stand at, by its number: see services/marking."""
