@@ -1,6 +1,5 @@
 /** The controls that the pages use: registered here, styled by `styles/element.css`, and nowhere else. */
 import "element-plus/es/components/alert/style/css";
-import "element-plus/es/components/autocomplete/style/css";
 import "element-plus/es/components/button/style/css";
 import "element-plus/es/components/checkbox/style/css";
 import "element-plus/es/components/config-provider/style/css";
@@ -23,7 +22,7 @@ import "element-plus/es/components/skeleton/style/css";
 import "element-plus/es/components/tooltip/style/css";
 
 import {
-  ElAlert, ElAutocomplete, ElButton, ElCheckbox, ElConfigProvider, ElDatePicker, ElDialog, ElDrawer, ElInput, ElInputNumber, ElInputTag, ElOption,
+  ElAlert, ElButton, ElCheckbox, ElConfigProvider, ElDatePicker, ElDialog, ElDrawer, ElInput, ElInputNumber, ElInputTag, ElOption,
   ElPopconfirm, ElPopover, ElProgress, ElRadio, ElRadioGroup, ElSegmented, ElSelect, ElSelectV2, ElSkeleton, ElTooltip,
 } from "element-plus";
 import dayjs from "dayjs";
@@ -31,7 +30,7 @@ import customParseFormat from "dayjs/plugin/customParseFormat.js";
 import type { App, Component } from "vue";
 
 const CONTROLS = {
-  ElAlert, ElAutocomplete, ElButton, ElCheckbox, ElConfigProvider, ElDatePicker, ElDialog, ElDrawer, ElInput, ElInputNumber, ElInputTag, ElOption,
+  ElAlert, ElButton, ElCheckbox, ElConfigProvider, ElDatePicker, ElDialog, ElDrawer, ElInput, ElInputNumber, ElInputTag, ElOption,
   ElPopconfirm, ElPopover, ElProgress, ElRadio, ElRadioGroup, ElSegmented, ElSelect, ElSelectV2, ElSkeleton, ElTooltip,
 };
 // Weeks begin on Monday, and what is typed as a time is read strictly.
@@ -43,7 +42,6 @@ type Library = typeof import("element-plus");
 declare module "vue" {
   interface GlobalComponents {
     ElAlert: Library["ElAlert"];
-    ElAutocomplete: Library["ElAutocomplete"];
     ElButton: Library["ElButton"];
     ElCheckbox: Library["ElCheckbox"];
     ElConfigProvider: Library["ElConfigProvider"];

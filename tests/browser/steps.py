@@ -15,7 +15,9 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
-from tests.conftest import PASSWORD
+from tests.conftest import PASSWORD, ROOT
+
+AXE = ROOT / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 
 PATIENCE = 60
 """Seconds after which what is waited for will not come, however busy the machine is."""
@@ -139,3 +141,14 @@ def open_url(address: str, path: str, method: str = "GET", body: Any = None) -> 
 def call(address: str, path: str, method: str = "GET", body: Any = None) -> Any:
     data = open_url(address, path, method, body)
     return json.loads(data) if data else None
+
+
+def violations(browser: Chrome) -> list[tuple[str, list[str]]]:
+    """The accessibility rules that a page breaks, each with where."""
+    browser.execute_script(AXE.read_text(encoding="utf-8"))
+    found = browser.execute_async_script(
+        "const done = arguments[0];"
+        "axe.run(document, {rules: {'target-size': {enabled: true}}, resultTypes: ['violations']})"
+        ".then((said) => done(said.violations));"
+    )
+    return [(one["id"], [node["html"][:120] for node in one["nodes"]][:3]) for one in found]

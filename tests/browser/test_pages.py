@@ -6,11 +6,18 @@ import pytest
 from selenium.webdriver import Chrome, Keys
 from selenium.webdriver.common.by import By
 
-from tests.browser.steps import all_of, find, open_by_link, press, severe, text_of, until
-from tests.conftest import ROOT
+from tests.browser.steps import (
+    all_of,
+    find,
+    open_by_link,
+    press,
+    severe,
+    text_of,
+    until,
+    violations,
+)
 
 pytestmark = pytest.mark.browser
-AXE = ROOT / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 
 
 def test_from_the_list_to_a_wrong_answer_and_its_woven_table(browser: Chrome, address: str) -> None:
@@ -178,16 +185,6 @@ def test_the_pages_pass_the_accessibility_rules(browser: Chrome, address: str, p
     assert violations(browser) == []
 
 
-def violations(browser: Chrome) -> list[tuple[str, list[str]]]:
-    """The accessibility rules that a page breaks, each with where."""
-    browser.execute_script(AXE.read_text(encoding="utf-8"))
-    found = browser.execute_async_script(
-        "const done = arguments[0];"
-        "axe.run(document, {resultTypes: ['violations']}).then((said) => done(said.violations));"
-    )
-    return [(one["id"], [node["html"][:120] for node in one["nodes"]][:3]) for one in found]
-
-
 @pytest.mark.parametrize(
     "path",
     ["/exercises", "/exercises/18-down-the-river", "/answers/3", "/samples/huts", "/sheets",
@@ -205,7 +202,7 @@ def test_the_dark_theme_passes_them_too(browser: Chrome, address: str, path: str
         browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})
 
 
-@pytest.mark.parametrize("key", ["?", Keys.F1])
+@pytest.mark.parametrize("key", ["?", Keys.F1, "/"])
 def test_what_opens_above_a_page_passes_them_too(browser: Chrome, address: str, key: str) -> None:
     browser.get(f"{address}/exercises")
     find(browser, "tr.chosen")

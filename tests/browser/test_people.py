@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import pytest
 from selenium.webdriver import Chrome, Keys
 from selenium.webdriver.common.action_chains import ActionChains
@@ -23,8 +21,8 @@ from tests.browser.steps import (
     sign_in,
     site_of,
     until,
+    violations,
 )
-from tests.browser.test_pages import AXE
 
 pytestmark = pytest.mark.browser
 ADA = "ada.nkemelu@example.org"
@@ -276,15 +274,6 @@ def test_the_entry_passes_the_accessibility_rules(visitor: Chrome, address: str,
     visitor.get(site_of(address) + path)
     find(visitor, "main h1")
     assert violations(visitor) == []
-
-
-def violations(browser: Chrome) -> list[Any]:
-    browser.execute_script(AXE.read_text(encoding="utf-8"))
-    found = browser.execute_async_script(
-        "const done = arguments[0]; axe.run(document, {resultTypes: ['violations']})"
-        ".then((said) => done(said.violations))"
-    )
-    return [(one["id"], [node["html"][:120] for node in one["nodes"]][:3]) for one in found]
 
 
 def test_an_instructor_begins_another_course(visitor: Chrome, address: str) -> None:

@@ -151,6 +151,7 @@ nav button {
   justify-content: space-between;
   gap: 8px;
   width: 100%;
+  min-height: 24px;
   padding: 3px 6px;
   border: 0;
   border-left: 3px solid transparent;

@@ -111,6 +111,7 @@ li {
 }
 
 .find {
+  min-height: 24px;
   padding: 0;
   border: 0;
   background: none;
