@@ -115,10 +115,22 @@ _ABOVE_WARNING: Final = (25, 100, "112.4")
 Row = Sequence[str | None]
 
 
+NOTES = """\
+rivers:
+  columns:
+    flows_into: NULL where the river leaves the region
+stations:
+  columns:
+    km: the river kilometre at which the station stands
+    closed: NULL while the station is in use
+"""
+
+
 def write_gauges(folder: Path) -> None:
     """Writes the network as a sample folder, with a held-back dry year."""
     folder.mkdir(parents=True)
     (folder / "schema.sql").write_text(SCHEMA, encoding="utf-8")
+    (folder / "notes.yaml").write_text(NOTES, encoding="utf-8")
     _write_dataset(folder / "open", random.Random(SEED), 1.0, DAYS)
     _write_dataset(folder / "held-back" / "dry-year", random.Random(SEED + 1), 0.45, DRY_DAYS)
 

@@ -27,6 +27,7 @@ from jentrow.services.samples import (
     new_samples,
     row_changes,
     row_views,
+    table_notes,
     tried_queries,
 )
 from jentrow.services.samples.catalogue import SampleLine
@@ -76,6 +77,12 @@ def table_of(given: schemas.GivenTable) -> TableSchema:
 def sample(sample: SampleName, scope: Teaching) -> schemas.Sample:
     """One sample with its tables."""
     return schemas.Sample.model_validate(catalogue.sample_view(scope, sample))
+
+
+@router.put("/{sample}/notes", status_code=204)
+def note_on_table(sample: SampleName, given: schemas.TableNote, scope: Teaching) -> None:
+    """Notes something on a table or a column, for everybody who looks at it."""
+    table_notes.note_on(scope, sample, given.table, given.column, given.note)
 
 
 @router.patch("/{sample}")

@@ -34,6 +34,7 @@ class ColumnSchema(View):
     default: str | None
     generated: str | None
     collation: str
+    note: str
 
 
 class ForeignKey(View):
@@ -56,6 +57,15 @@ class TableSchema(View):
     uniques: list[list[str]]
     foreign_keys: list[ForeignKey]
     checks: list[str]
+    note: str
+
+
+class TableNote(Given):
+    """What is noted on a table, or on one of its columns; an empty text takes it away."""
+
+    table: Name
+    column: Annotated[str, Field(max_length=128)] = ""
+    note: Annotated[str, Field(max_length=2_000)]
 
 
 class Note(View):

@@ -175,7 +175,9 @@ class Throttle(Base):
 class Sample(Base):
     """A sample database; its datasets lie in ``folder``, below the data folder.
 
-    ``notes`` says what was left out and what is to be known of how it was made.
+    ``notes`` says what was left out and what is to be known of how it was made; ``table_notes`` is
+    what its instructor noted on tables and columns, as
+    :func:`~jentrow.core.samples.tablenotes.read_notes` takes it.
     """
 
     __tablename__ = "samples"
@@ -186,6 +188,7 @@ class Sample(Base):
     name: Mapped[str]
     folder: Mapped[str]
     notes: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    table_notes: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
 
     datasets: Mapped[list[Dataset]] = relationship(
         cascade="all, delete-orphan", order_by="Dataset.position", lazy="selectin"

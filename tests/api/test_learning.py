@@ -476,6 +476,15 @@ def test_the_pace_of_one_learner() -> None:
 # the private copy
 
 
+def test_what_is_noted_on_a_table_is_shown_with_it(here: Class) -> None:
+    here.teacher.put("/samples/huts/notes", json={"table": "stays", "note": "One row a stay."})
+    for path in (BUSY, f"{BUSY}/copy"):
+        tables = {one["table"]["name"]: one["table"] for one in here.ada.get(path).json()["tables"]}
+        assert tables["stays"]["note"] == "One row a stay."
+        columns = {one["name"]: one["note"] for one in tables["huts"]["columns"]}
+        assert columns["altitude_m"] == "metres above the sea"
+
+
 def copied(here: Class, sql: str) -> Any:
     return here.ada.post(f"{BUSY}/copy/runs", json={"sql": sql}).json()
 

@@ -47,6 +47,43 @@ def test_the_list_and_one_sample(client: TestClient) -> None:
     assert stays["checks"] == ["nights > 0"]
 
 
+def notes_of(client: TestClient, sample: str = "huts") -> dict[str, str]:
+    """What is noted on a sample's tables and columns, by their names."""
+    tables = client.get(f"/samples/{sample}").json()["tables"]
+    said = {table["name"]: table["note"] for table in tables}
+    said |= {
+        f"{table['name']}.{one['name']}": one["note"]
+        for table in tables
+        for one in table["columns"]
+    }
+    return {name: note for name, note in said.items() if note}
+
+
+def test_notes_are_kept_and_go_where_the_sample_goes(fresh: TestClient) -> None:
+    begun = notes_of(fresh)
+    assert begun["huts.altitude_m"] == "metres above the sea"
+
+    def note(**given: str) -> Any:
+        return fresh.put("/samples/huts/notes", json=given)
+
+    assert note(table="HUTS", column="Beds", note=" in all rooms ").status_code == 204
+    assert note(table="wardens", note="One a hut, mostly.").status_code == 204
+    assert note(table="huts", column="altitude_m", note="").status_code == 204
+    changed = begun | {"huts.beds": "in all rooms", "wardens": "One a hut, mostly."}
+    del changed["huts.altitude_m"]
+    assert notes_of(fresh) == changed
+    assert note(table="hut", note="x").status_code == 422
+    assert note(table="huts", column="bed", note="x").json()["message"].startswith("huts has no")
+    assert note(table="huts", note="x" * 501).json()["message"] == (
+        "huts: its note has 501 characters; at most 500 are kept."
+    )
+    assert notes_of(fresh) == changed
+    assert fresh.post("/samples/huts/copies", json={"name": "cabins"}).status_code == 201
+    assert notes_of(fresh, "cabins") == changed
+    pack = zipfile.ZipFile(io.BytesIO(fresh.get("/samples/huts/export?format=pack").content))
+    assert b"in all rooms" in pack.read("samples/huts/notes.yaml")
+
+
 def test_rows_are_paged_sorted_and_narrowed(client: TestClient) -> None:
     rows = client.get(
         f"{OPEN}/tables/stays/rows",
@@ -241,6 +278,12 @@ def test_what_is_exported_is_imported_the_same(fresh: TestClient, format: str) -
     kept = fresh.post(f"/imports/{one['id']}/make", json={"name": "again"}).json()
     assert (kept["phase"], kept["sample"]) == ("kept", "again")
     first, second = (fresh.get(f"/samples/{name}").json() for name in ("huts", "again"))
+    # A script and a database file have no room for notes.
+    assert notes_of(fresh, "again") == (notes_of(fresh) if format in ("pack", "csv") else {})
+    for table in [*first["tables"], *second["tables"]]:
+        table["note"] = ""
+        for column in table["columns"]:
+            column["note"] = ""
     assert second["tables"] == first["tables"]
     datasets = ["open", "second-season"] if format in ("pack", "csv") else ["open"]
     assert [dataset["name"] for dataset in second["datasets"]] == datasets
@@ -475,7 +518,7 @@ def test_the_gauges_are_the_same_every_time(tmp_path: Path) -> None:
     run_path(str(DEMO / "make_gauges.py"))["write_gauges"](tmp_path / "gauges")
     kept = DEMO / "samples" / "gauges"
     files = sorted(path.relative_to(kept) for path in kept.rglob("*.*"))
-    assert len(files) == 9
+    assert len(files) == 10
     for file in files:
         made = (tmp_path / "gauges" / file).read_text(encoding="utf-8")
         assert made == (kept / file).read_text(encoding="utf-8"), file

@@ -359,3 +359,28 @@ def test_a_sample_is_copied_and_deleted_from_the_list(browser: Chrome, address: 
     row.find_element(By.TAG_NAME, "button").click()
     confirm(browser)
     until(browser, lambda page: "autumn" not in text_of(page, ".datasets"))
+
+
+def test_a_note_on_a_column_is_written_and_read(browser: Chrome, address: str) -> None:
+    browser.get(f"{address}/samples/huts")
+    find(browser, ".pin tbody tr")
+    field = find(browser, ".facts .notes textarea")
+    field.send_keys("numbered as they came", Keys.TAB)
+    until(
+        browser,
+        lambda page: (
+            "numbered as they came" in page.find_element(By.CSS_SELECTOR, ".pin .notes").text
+        ),
+    )
+    # What is being written of the table stays while the column's note is kept.
+    table = all_of(browser, ".facts .notes textarea")[1]
+    assert browser.switch_to.active_element == table
+    table.send_keys("One row a stay.")
+    field = all_of(browser, ".facts .notes textarea")[0]
+    field.clear()
+    field.send_keys(Keys.TAB)
+    until(
+        browser,
+        lambda page: "One row a stay." in page.find_element(By.CSS_SELECTOR, ".pin .notes").text,
+    )
+    assert all_of(browser, ".facts .notes textarea")[1].get_attribute("value") == "One row a stay."

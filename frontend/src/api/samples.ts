@@ -129,6 +129,16 @@ export function useVersionDifference(
   });
 }
 
+/** Notes something on a table, or on a column where one is named. */
+export function useTableNotes(sample: MaybeRefOrGetter<string>) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["TableNote"]) =>
+      dataOf(here().PUT("/samples/{sample}/notes", { params: { path: { sample: toValue(sample) } }, body })),
+    onSuccess: () => lookAgain(queries, "sample"),
+  });
+}
+
 /** Gives a query of the history a name. */
 export function useRunNames(sample: MaybeRefOrGetter<string>) {
   const queries = useQueryClient();

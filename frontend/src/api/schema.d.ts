@@ -2484,6 +2484,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/courses/{course}/samples/{sample}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Note On Table
+         * @description Notes something on a table or a column, for everybody who looks at it.
+         */
+        put: operations["note_on_table_api_courses__course__samples__sample__notes_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/courses/{course}/samples/{sample}/queries": {
         parameters: {
             query?: never;
@@ -3301,6 +3321,8 @@ export interface components {
             name: string;
             /** Not Null */
             not_null: boolean;
+            /** Note */
+            note: string;
             /** Type */
             type: string;
             /** Type Name */
@@ -6421,6 +6443,21 @@ export interface components {
             woven: components["schemas"]["Woven"];
         };
         /**
+         * TableNote
+         * @description What is noted on a table, or on one of its columns; an empty text takes it away.
+         */
+        TableNote: {
+            /**
+             * Column
+             * @default
+             */
+            column: string;
+            /** Note */
+            note: string;
+            /** Table */
+            table: string;
+        };
+        /**
          * TableProfile
          * @description What a table's columns hold.
          */
@@ -6450,6 +6487,8 @@ export interface components {
             kind: "table" | "view";
             /** Name */
             name: string;
+            /** Note */
+            note: string;
             /** Primary Key */
             primary_key: string[];
             /** Uniques */
@@ -22674,6 +22713,121 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TakenIn"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    note_on_table_api_courses__course__samples__sample__notes_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableNote"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

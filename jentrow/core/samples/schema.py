@@ -22,7 +22,10 @@ Kind: TypeAlias = Literal["table", "view"]
 
 @dataclass(frozen=True, slots=True)
 class ColumnSchema:
-    """A column. ``type`` is the declaration, ``default`` and ``generated`` are SQL expressions."""
+    """A column. ``type`` is the declaration, ``default`` and ``generated`` are SQL expressions.
+
+    ``note`` is what its instructor noted on it.
+    """
 
     name: str
     type: str = ""
@@ -30,6 +33,7 @@ class ColumnSchema:
     default: str | None = None
     generated: str | None = None
     collation: str = ""
+    note: str = ""
 
     @property
     def type_name(self) -> TypeName | None:
@@ -60,6 +64,7 @@ class TableSchema:
     foreign_keys: tuple[ForeignKey, ...] = ()
     checks: tuple[str, ...] = ()
     autoincrement: bool = field(default=False)
+    note: str = ""
 
     def column(self, name: str) -> ColumnSchema:
         """The column of this name, whatever its case. Raises :class:`UnusableInput`."""

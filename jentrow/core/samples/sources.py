@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from jentrow.core.errors import InvalidSample
+from jentrow.core.samples.tablenotes import FILE, TableNotes, read_notes
 from jentrow.core.textfiles import read_bytes, read_text
+from jentrow.core.yamlfiles import NotYAML, read_yaml
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,10 +43,11 @@ class DatasetSource:
 
 @dataclass(frozen=True, slots=True)
 class SampleSource:
-    """A sample: its name and its datasets, the open one first."""
+    """A sample: its name and its datasets, the open one first, and what is noted on its tables."""
 
     name: str
     datasets: tuple[DatasetSource, ...]
+    notes: TableNotes = field(default_factory=dict, compare=False)
 
     @property
     def open(self) -> DatasetSource:
@@ -81,7 +84,16 @@ def _read_sample_folder(path: Path) -> SampleSource:
         for folder in sorted(held_back.iterdir()):
             if folder.is_dir():
                 datasets.append(DatasetSource(folder.name, schema, tables=_csv_files(folder)))
-    return SampleSource(path.name, tuple(datasets))
+    return SampleSource(path.name, tuple(datasets), _notes(path / FILE))
+
+
+def _notes(file: Path) -> TableNotes:
+    if not file.is_file():
+        return {}
+    try:
+        return read_notes(read_yaml(file), str(file))
+    except NotYAML as problem:
+        raise InvalidSample(f"{file}: {problem}.") from problem
 
 
 def _csv_files(folder: Path) -> tuple[tuple[str, Path], ...]:

@@ -13,6 +13,7 @@ from jentrow.core.exercises.outcomes import UNDECIDED
 from jentrow.core.exercises.showing import glimpse
 from jentrow.core.samples.rows import Page
 from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.tablenotes import noted
 from jentrow.records.contents import core_exercise
 from jentrow.records.exercises import find_sheet, list_sheets
 from jentrow.records.models import (
@@ -40,7 +41,7 @@ from jentrow.services.learners.places import (
     place_of,
 )
 from jentrow.services.marking.feedback_pages import FeedbackPage, FeedbackPages
-from jentrow.services.samples.catalogue import table_counts
+from jentrow.services.samples.catalogue import table_counts, table_notes_of
 from jentrow.services.scope import LearnerScope
 
 
@@ -269,7 +270,8 @@ def own_tables(own: LearnerScope, exercise: Exercise) -> list[OwnTable]:
     """The tables of an exercise's sample, in the open dataset."""
     opened = own.runtime.datasets.open(exercise.sample.datasets[0])
     counts = {one.name: one.rows for one in table_counts(opened)}
-    return [OwnTable(table, counts.get(table.name)) for table in opened.dataset.tables]
+    tables = noted(opened.dataset.tables, table_notes_of(exercise.sample))
+    return [OwnTable(table, counts.get(table.name)) for table in tables]
 
 
 def own_marks(own: LearnerScope, slug: str) -> FeedbackPage:

@@ -10,6 +10,7 @@ from typing import Any, Final
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.samples.privatecopy import CountedTable
+from jentrow.core.samples.tablenotes import noted
 from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.text import Place
 from jentrow.records.models import Exercise
@@ -18,6 +19,7 @@ from jentrow.services.learners.pages import OwnTable
 from jentrow.services.learners.places import checked_text, place_of
 from jentrow.services.runtime.data_folder import COPIES
 from jentrow.services.runtime.lanes import Lane
+from jentrow.services.samples.catalogue import table_notes_of
 from jentrow.services.scope import LearnerScope
 
 COPY_ENGINE: Final = "sqlite"
@@ -84,7 +86,11 @@ def copy_view(own: LearnerScope, sheet: str, slug: str) -> CopyView:
     path = _copy(own, exercise)
     with own.runtime.rates.looks.turn(own.learner_id):
         counted: list[CountedTable] = own.runtime.copies.look("copy_counts", path)
-    tables = [OwnTable(one.table, one.rows) for one in counted]
+    notes = table_notes_of(exercise.sample)
+    tables = [
+        OwnTable(table, one.rows)
+        for one, table in zip(counted, noted((one.table for one in counted), notes), strict=True)
+    ]
     return CopyView(tables, path.stat().st_size, _room(own, exercise))
 
 

@@ -23,7 +23,7 @@ def import_pack(session: Session, folder: Path, pack: Pack) -> Course:
     with undone_on_error() as made:
         for name, source in pack.samples.items():
             samples[name] = keep_sample(
-                session, folder, course.id, name, datasets_of(source, folder), made
+                session, folder, course.id, name, datasets_of(source, folder), made, source.notes
             )
         exercises: dict[str, Exercise] = {}
         for exercise in pack.exercises:

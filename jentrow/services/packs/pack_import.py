@@ -201,7 +201,7 @@ def _take(scope: CourseScope, one: Import, held: PackLook, choices: PackChoices)
         scope.records.writing() as session,
     ):
         course = course_in_scope(session)
-        samples = _take_samples(scope, session, course.id, held, choices, made)
+        samples = _take_samples(scope, session, course.id, pack, held, choices, made)
         taken = _take_exercises(session, course.id, pack, held.preview, choices, samples)
         _take_sheets(session, course.id, pack, held.preview, choices, taken)
     scope.runtime.queue.wake()
@@ -212,6 +212,7 @@ def _take_samples(
     scope: CourseScope,
     session: Session,
     course_id: int,
+    pack: Pack,
     held: PackLook,
     choices: PackChoices,
     made: list[Path],
@@ -229,7 +230,10 @@ def _take_samples(
             number += 1
             name = f"{item.id} {number}"
         datasets = held.made[item.id]
-        taken[item.id] = keep_sample(session, scope.runtime.folder, course_id, name, datasets, made)
+        notes = pack.samples[item.id].notes
+        taken[item.id] = keep_sample(
+            session, scope.runtime.folder, course_id, name, datasets, made, notes
+        )
         here[name] = taken[item.id]
     return taken
 

@@ -19,6 +19,7 @@ from jentrow.core.samples.proposals import FileKind, Proposal, kind_of_file
 from jentrow.core.samples.recipes import Made, Problem, Recipe
 from jentrow.core.samples.scripts import guess_dialect
 from jentrow.core.samples.sources import read_sample
+from jentrow.core.samples.tablenotes import TableNotes
 from jentrow.core.textfiles import read_text
 from jentrow.services.errors import NotFound
 from jentrow.services.runtime.sample_storage import MadeDataset, datasets_of
@@ -50,6 +51,7 @@ class Import:
     total: int = 0
     proposal: Proposal | None = None
     made: list[MadeDataset] = field(default_factory=list)
+    notes: TableNotes = field(default_factory=dict)
     problems: tuple[Problem, ...] = ()
     problem_count: int = 0
     sample: str = ""
@@ -163,7 +165,9 @@ class Imports:
         place = found[0] if found else folder
         if (place / "schema.sql").exists():
             one.made = []
-            for made in datasets_of(read_sample(place), one.folder, one.watch):
+            source = read_sample(place)
+            one.notes = source.notes
+            for made in datasets_of(source, one.folder, one.watch):
                 kept = one.folder / f"made-{len(one.made)}.db"
                 made.file.replace(kept)
                 one.made.append(MadeDataset(made.name, kept, made.made, made.summary))

@@ -18,6 +18,7 @@ from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.makers import Watch, go_on, make
 from jentrow.core.samples.recipes import ColumnSource, CSVSource, Made, Recipe
 from jentrow.core.samples.sources import DatasetSource, SampleSource, read_sample
+from jentrow.core.samples.tablenotes import TableNotes, notes_mapping, unknown_names
 from jentrow.records import models
 from jentrow.services.runtime.data_folder import COPIES, SAMPLES, set_aside
 
@@ -90,8 +91,12 @@ def keep_sample(
     name: str,
     datasets: Iterable[MadeDataset],
     made: list[Path],
+    table_notes: TableNotes | None = None,
 ) -> models.Sample:
-    """Adds a sample with its datasets; folders that were made are added to ``made``."""
+    """Adds a sample with its datasets; folders that were made are added to ``made``.
+
+    What is noted on a table that is not there is told among the sample's own notes.
+    """
     sample = models.Sample(course_id=course_id, name=name, folder="", notes=[])
     session.add(sample)
     session.flush()
@@ -101,6 +106,13 @@ def keep_sample(
     for one in datasets:
         add_dataset(session, folder, sample, one, made)
         notes += notes_of(one.made)
+    if table_notes:
+        sample.table_notes = notes_mapping(table_notes)
+        tables = Dataset(folder / sample.datasets[0].folder).tables
+        notes += [
+            {"line": 0, "text": "", "why": f"there are notes on {name}, which is not there"}
+            for name in unknown_names(tables, table_notes)
+        ]
     sample.notes = [note for at, note in enumerate(notes) if note not in notes[:at]]
     session.flush()
     return sample

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.tablenotes import TableNotes, noted, read_notes
 from jentrow.records import models
 from jentrow.records.exercises import course_of_session
 from jentrow.records.samples import (
@@ -103,11 +104,22 @@ def sample_view(scope: CourseScope, name: str) -> SampleView:
         sample = sample_named(session, name)
         return SampleView(
             sample.name,
-            _opened(scope, sample).dataset.tables,
+            noted(_opened(scope, sample).dataset.tables, table_notes_of(sample)),
             _dataset_lines(scope, sample),
             [exercise.title for exercise in exercises_over(session, sample.id)],
             sample.notes,
         )
+
+
+def table_notes_of(sample: models.Sample) -> TableNotes:
+    """What is noted on a sample's tables."""
+    return read_notes(sample.table_notes, sample.name)
+
+
+def notes_on(scope: CourseScope, name: str) -> TableNotes:
+    """What is noted on the tables of the sample of this name. Raises :class:`NotFound`."""
+    with scope.records.session() as session:
+        return table_notes_of(sample_named(session, name))
 
 
 def _dataset_lines(scope: CourseScope, sample: models.Sample) -> list[DatasetLine]:

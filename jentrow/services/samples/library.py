@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.dataset import empty_tables
 from jentrow.core.samples.recipes import Made
+from jentrow.core.samples.tablenotes import TableNotes
 from jentrow.records import models
 from jentrow.records.samples import (
     exercises_over,
@@ -26,7 +27,7 @@ from jentrow.services.runtime.sample_storage import (
     scratch_folder,
     undone_on_error,
 )
-from jentrow.services.samples.catalogue import dataset_named, sample_named
+from jentrow.services.samples.catalogue import dataset_named, notes_on, sample_named
 from jentrow.services.scope import CourseScope, course_in_scope
 
 _NAME: Final = re.compile(r"[^\W_](?:[\w .-]{0,62}[\w-])?\Z")
@@ -44,7 +45,10 @@ def check_name(name: str, what: str) -> str:
 
 @contextmanager
 def new_sample(
-    scope: CourseScope, name: str, datasets: Callable[[Session], Iterator[MadeDataset]]
+    scope: CourseScope,
+    name: str,
+    datasets: Callable[[Session], Iterator[MadeDataset]],
+    notes: TableNotes | None = None,
 ) -> Iterator[models.Sample]:
     """A sample in the making: kept where the context ends well. Raises :class:`UnusableInput`."""
     name = check_name(name, "sample")
@@ -52,12 +56,16 @@ def new_sample(
         course = course_in_scope(session)
         if any(one.name.lower() == name.lower() for one in list_samples(session, course.id)):
             raise UnusableInput(f"there is a sample {name} already; choose another name.")
-        yield keep_sample(session, scope.runtime.folder, course.id, name, datasets(session), made)
+        yield keep_sample(
+            session, scope.runtime.folder, course.id, name, datasets(session), made, notes
+        )
 
 
-def add_sample(scope: CourseScope, name: str, datasets: Sequence[MadeDataset]) -> str:
+def add_sample(
+    scope: CourseScope, name: str, datasets: Sequence[MadeDataset], notes: TableNotes | None = None
+) -> str:
     """Keeps a sample of datasets that were made; gives its name."""
-    with new_sample(scope, name, lambda _: iter(datasets)) as sample:
+    with new_sample(scope, name, lambda _: iter(datasets), notes) as sample:
         return sample.name
 
 
@@ -71,7 +79,7 @@ def copy_sample(scope: CourseScope, name: str, new_name: str) -> str:
 
     with (
         scratch_folder(scope.runtime.folder) as scratch,
-        new_sample(scope, new_name, copies) as sample,
+        new_sample(scope, new_name, copies, notes_on(scope, name)) as sample,
     ):
         return sample.name
 

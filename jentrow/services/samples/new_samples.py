@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Final, Literal, TypeAlias
 
 from jentrow.core.errors import UnusableInput
-from jentrow.core.exercises.packwriter import write_pack
+from jentrow.core.exercises.packwriter import PackedSample, write_notes, write_pack
 from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
 from jentrow.core.samples.makers import make
@@ -16,7 +16,7 @@ from jentrow.core.samples.recipes import Carried, ColumnSource, CSVSource, Recip
 from jentrow.core.samples.schema import TableSchema, create_table, schema_problems
 from jentrow.services.runtime.import_jobs import Import
 from jentrow.services.runtime.sample_storage import MadeDataset, scratch_folder
-from jentrow.services.samples.catalogue import open_datasets
+from jentrow.services.samples.catalogue import notes_on, open_datasets
 from jentrow.services.samples.library import add_sample, check_name
 from jentrow.services.scope import CourseScope
 
@@ -113,6 +113,7 @@ def make_changed(
     """
     name = check_name(name, "sample")
     schema = schema_of([plan.table for plan in planned])
+    notes = notes_on(scope, of_sample)
     carried = []
     datasets = open_datasets(scope, of_sample)
     opened, *_ = datasets.values()
@@ -137,7 +138,10 @@ def make_changed(
             yield dataset, Recipe("database", schema, path=str(copy), carried=tuple(carried))
 
     scope.runtime.import_jobs.make_all(
-        one, recipes, f"made from {of_sample}", lambda done: add_sample(scope, name, done.made)
+        one,
+        recipes,
+        f"made from {of_sample}",
+        lambda done: add_sample(scope, name, done.made, notes),
     )
 
 
@@ -145,7 +149,7 @@ def keep_import(scope: CourseScope, one: Import, name: str) -> str:
     """Keeps what an import has made, under a name. Raises :class:`UnusableInput`."""
     if one.phase != "made":
         raise UnusableInput("nothing is made yet that could be kept.")
-    one.sample = add_sample(scope, name, one.made)
+    one.sample = add_sample(scope, name, one.made, one.notes)
     one.phase = "kept"
     return one.sample
 
@@ -162,10 +166,9 @@ def export(
     match format:
         case "pack":
             files = scratch / "sample.zip"
-            write_sample_files(scope, sample, files)
-            write_pack(target, sample, {sample: files})
+            write_pack(target, sample, {sample: packed_sample(scope, sample, files)})
         case "csv":
-            write_sample_files(scope, sample, target)
+            write_notes(target, packed_sample(scope, sample, target).notes)
         case _:
             datasets = open_datasets(scope, sample)
             opened, *_ = datasets.values()
@@ -177,7 +180,7 @@ def export(
     return target, name.replace(" ", "-") + ENDINGS[format]
 
 
-def write_sample_files(scope: CourseScope, sample: str, target: Path) -> None:
+def packed_sample(scope: CourseScope, sample: str, target: Path) -> PackedSample:
     """Writes a sample as a ZIP of its schema and CSV files; its rows are read in a reading worker.
 
     Raises :class:`~jentrow.core.samples.exports.CannotExport`.
@@ -185,3 +188,4 @@ def write_sample_files(scope: CourseScope, sample: str, target: Path) -> None:
     opened, *others = open_datasets(scope, sample).items()
     held_back = {name: str(one.folder) for name, one in others}
     scope.runtime.reading.look("export", opened[1].folder, "csv", str(target), held_back)
+    return PackedSample(target, notes_on(scope, sample))

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, reactive, watch } from "vue";
 
-import { useProfile } from "../../api/samples";
+import { useProfile, useTableNotes } from "../../api/samples";
 import DataCell from "../../components/DataCell.vue";
 import { constraintWords } from "./column-words";
 import type { Bench } from "./use-bench";
@@ -21,6 +21,23 @@ const { data: profile } = useProfile(
   () => table.value?.name ?? "",
 );
 const facts = computed(() => profile.value?.columns.find((one) => one.name === column.value?.name));
+/** The notes as they are being written, and anew when another table or column is in hand. */
+const notes = reactive({ column: "", table: "" });
+const noting = useTableNotes(() => props.bench.name.value.sample);
+watch(
+  [() => table.value?.name, () => column.value?.name, () => column.value?.note],
+  () => { notes.column = column.value?.note ?? ""; },
+  { immediate: true },
+);
+// Apart: what is being written of the one stays when the other was kept.
+watch(
+  [() => table.value?.name, () => table.value?.note],
+  () => { notes.table = table.value?.note ?? ""; },
+  { immediate: true },
+);
+function save(name: string, note: string): void {
+  if (table.value) noting.mutate({ table: table.value.name, column: name, note });
+}
 const isEachOnce = computed(() => facts.value?.commonest[0]?.count === 1);
 const most = computed(() => Math.max(1, ...(facts.value?.commonest ?? []).map((one) => one.count)));
 </script>
@@ -54,6 +71,17 @@ const most = computed(() => Math.max(1, ...(facts.value?.commonest ?? []).map((o
         </li>
       </ul>
     </template>
+    <form class="notes" @submit.prevent>
+      <label>Note on {{ column.name }}
+        <ElInput v-model="notes.column" type="textarea" :autosize="{ minRows: 1, maxRows: 4 }" :maxlength="500"
+          @change="save(column.name, notes.column)" />
+      </label>
+      <label>Note on {{ table.name }}
+        <ElInput v-model="notes.table" type="textarea" :autosize="{ minRows: 1, maxRows: 4 }" :maxlength="500"
+          @change="save('', notes.table)" />
+      </label>
+      <p v-if="noting.error.value" class="problem" role="alert">{{ noting.error.value.message }}</p>
+    </form>
   </section>
 </template>
 
@@ -61,6 +89,17 @@ const most = computed(() => Math.max(1, ...(facts.value?.commonest ?? []).map((o
 h2 {
   font-size: var(--size-1);
   overflow-wrap: anywhere;
+}
+
+.notes {
+  display: grid;
+  gap: 4px;
+  margin-top: 6px;
+}
+
+.notes label {
+  color: var(--ink-2);
+  font-size: var(--size-0);
 }
 
 dl {

@@ -3,6 +3,7 @@ import { computed, nextTick, ref, useTemplateRef, watch } from "vue";
 
 import { useProfile, useRows } from "../../api/samples";
 import DataCell from "../../components/DataCell.vue";
+import TableNotes from "../../components/TableNotes.vue";
 import { isCut, typedText } from "../../components/typed-text";
 import type { Cell } from "../../components/cells";
 import { counted } from "../../composables/words";
@@ -250,6 +251,7 @@ defineExpose({ focusCell, focusDraft, focusCondition, edit, moveTo, rows, column
       <ElButton link @click="bench.togglePin(pin.table)">
         Close<span class="only-read-aloud"> {{ pin.table }}</span></ElButton>
     </header>
+    <TableNotes v-if="table" :table="table" columns />
     <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
     <div class="frame">
       <table role="grid" :aria-label="pin.table" :aria-rowcount="page?.matching" @keydown="onKey">

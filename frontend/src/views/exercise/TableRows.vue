@@ -4,6 +4,7 @@ import { computed } from "vue";
 import type { Schemas } from "../../api/client";
 import { type DatasetName, useRows } from "../../api/samples";
 import DataTable from "../../components/DataTable.vue";
+import TableNotes from "../../components/TableNotes.vue";
 import { counted } from "../../composables/words";
 
 const props = defineProps<{ name: DatasetName; table: Schemas["Sample"]["tables"][number]; version: number | undefined }>();
@@ -30,6 +31,7 @@ const result = computed(() =>
     <figcaption>
       <h3>{{ table.name }}</h3> <small>{{ counted(result.row_count, "row") }}</small>
     </figcaption>
+    <TableNotes :table="table" columns />
     <DataTable :result="result" :label="table.name" />
   </figure>
 </template>

@@ -4,6 +4,7 @@ import { computed, ref, watch } from "vue";
 import type { Schemas } from "../../api/client";
 import { type OwnPlace, useOwnRows } from "../../api/own";
 import DataTable from "../../components/DataTable.vue";
+import TableNotes from "../../components/TableNotes.vue";
 
 /** The tables in sight: columns with their keys, and the rows of one. */
 const props = defineProps<{
@@ -77,9 +78,10 @@ defineExpose({ turn });
         {{ one.table.name }} <small v-if="one.rows !== null">{{ one.rows.toLocaleString("en") }}</small>
       </button>
     </div>
+    <TableNotes v-if="shape" :table="shape.table" />
     <ul v-if="shape" class="columns" :aria-label="`Columns of ${chosen}`">
       <li v-for="column in shape.table.columns" :key="column.name">
-        <b>{{ column.name }}</b> <span>{{ column.type }}</span> <small>{{ role(column) }}</small>
+        <b>{{ column.name }}</b> <span>{{ column.type }}</span> <small>{{ role(column) }}<i v-if="column.note">{{ role(column) ? " · " : "" }}{{ column.note }}</i></small>
       </li>
     </ul>
     <p v-if="error" class="problem">{{ error.message }}</p>
@@ -123,6 +125,10 @@ defineExpose({ turn });
 }
 
 .columns span {
+  color: var(--ink-2);
+}
+
+.columns i {
   color: var(--ink-2);
 }
 
