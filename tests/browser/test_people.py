@@ -77,6 +77,33 @@ def ada(visitor: Chrome, address: str) -> Chrome:
     return visitor
 
 
+def test_a_learner_sees_how_tables_are_linked_and_any_side_by_side(
+    ada: Chrome, address: str
+) -> None:
+    ada.get(address + BUSY)
+    find(ada, ".own-tables tbody tr")
+    press(ada, "b")
+
+    def in_sight(page: Chrome) -> list[str]:
+        return [
+            one.get_attribute("aria-label") or ""
+            for one in page.find_elements(By.CSS_SELECTOR, ".tables-beside section")
+        ]
+
+    until(ada, lambda page: in_sight(page) == ["huts", "trails"])
+    find(ada, ".tables-beside .card[data-table=stays]").click()
+    until(ada, lambda page: in_sight(page) == ["huts", "trails", "stays"])
+    press(ada, Keys.ENTER)  # the card has the focus
+    until(ada, lambda page: in_sight(page) == ["huts", "trails"])
+    until(
+        ada, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".tables-beside tbody tr")) == 26
+    )
+    assert violations(ada) == []
+    press(ada, Keys.ESCAPE)
+    until(ada, lambda page: not page.find_elements(By.CSS_SELECTOR, ".tables-beside"))
+    assert severe(ada) == []
+
+
 def test_join_by_code_run_hand_in_wrong_read_hand_in_right(visitor: Chrome, address: str) -> None:
     visitor.get(f"{site_of(address)}/join")
     find(visitor, "input[name=code]").send_keys("nowhere" + Keys.ENTER)

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/vue-query";
 import { computed, type MaybeRefOrGetter, toValue } from "vue";
 
-import { courseAddress, here, dataOf, type Schemas } from "./client";
+import { courseAddress, dataOf, done, here, type Schemas } from "./client";
 import { keyOf, lookAgain } from "./shown";
 
 /** A sample's name and one of its datasets. */
@@ -134,7 +134,7 @@ export function useTableNotes(sample: MaybeRefOrGetter<string>) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["TableNote"]) =>
-      dataOf(here().PUT("/samples/{sample}/notes", { params: { path: { sample: toValue(sample) } }, body })),
+      done(here().PUT("/samples/{sample}/notes", { params: { path: { sample: toValue(sample) } }, body })),
     onSuccess: () => lookAgain(queries, "sample"),
   });
 }

@@ -17,7 +17,7 @@ export function useGrading() {
     () =>
       lookAgain(
         queries, "exercises", "exercise", "submission", "proof", "desk", "desk-lines", "answer-marks", "marks", "needs", "plots",
-        "regrade", "feedback-pages",
+        "regrade", "feedback-pages", "sample",
       ),
     LOOK_AGAIN_MS,
     true,

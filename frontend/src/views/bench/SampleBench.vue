@@ -12,7 +12,7 @@ import { dayAndTime } from "../../composables/words";
 import ColumnFacts from "./ColumnFacts.vue";
 import PinnedTable from "./PinnedTable.vue";
 import QueryDock from "./QueryDock.vue";
-import SampleMap from "./SampleMap.vue";
+import SampleMap from "../../components/SampleMap.vue";
 import ShowingList from "./ShowingList.vue";
 import { useBench } from "./use-bench";
 import VersionsPanel from "./VersionsPanel.vue";

@@ -217,6 +217,7 @@ useKeys([
   { key: "h", cap: "H", says: "next hint", act: () => void came.value?.nextHint() },
   { key: "e", cap: "E", says: "write", act: () => editor.value?.focus() },
   { key: "t", cap: "T", says: "next table", act: () => tablesPanel.value?.turn(1) },
+  { key: "b", cap: "B", says: "map, tables side by side", rare: true, act: () => tablesPanel.value?.showBeside() },
   { key: "a", cap: "A", says: "attempts", act: () => choose(1) },
   { key: "c", cap: "C", says: "sample or own copy", act: () => { inCopy.value = !inCopy.value; } },
   { key: "Backspace", ctrl: true, cap: "Ctrl ⌫", says: "a new copy", act: () => { if (inCopy.value) copyChanges.reset.mutate(); }, rare: true },

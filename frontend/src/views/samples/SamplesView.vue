@@ -7,7 +7,7 @@ import EmptyCourse from "../../components/EmptyCourse.vue";
 import StateNotice from "../../components/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted, dayAndTime } from "../../composables/words";
-import SampleMap from "../bench/SampleMap.vue";
+import SampleMap from "../../components/SampleMap.vue";
 import { rowCounts } from "../bench/use-bench";
 import SampleActions from "./SampleActions.vue";
 import { useSampleList } from "./use-sample-list";

@@ -1,6 +1,6 @@
 import dagre from "@dagrejs/dagre";
 
-import type { Schemas } from "../../api/client";
+import type { Schemas } from "../api/client";
 
 type Table = Schemas["TableSchema"];
 

@@ -2,7 +2,7 @@
 import { useElementSize } from "@vueuse/core";
 import { computed, nextTick, ref, useTemplateRef } from "vue";
 
-import type { Schemas } from "../../api/client";
+import type { Schemas } from "../api/client";
 import { fit, HEAD, layOut, LINE, nearest, READABLE } from "./map-layout";
 
 /** A sample's tables with their keys, and the links between them. */
