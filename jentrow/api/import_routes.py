@@ -9,9 +9,8 @@ from starlette.concurrency import run_in_threadpool
 
 from jentrow.api import sample_schemas as schemas
 from jentrow.api.access import Teaching
-from jentrow.api.sample_routes import table_of
+from jentrow.api.sample_routes import planned_table
 from jentrow.core.errors import UnusableInput
-from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
 from jentrow.core.samples.reading import TableCount
 from jentrow.services.runtime.import_jobs import Import
@@ -107,31 +106,16 @@ def look(import_id: ImportId, given: schemas.Look, scope: Teaching) -> schemas.I
 def make(import_id: ImportId, given: schemas.Plan, scope: Teaching) -> schemas.Import:
     """Makes the sample of corrected tables in the background, or keeps what was read."""
     one = scope.runtime.import_jobs.get(import_id, scope.owner)
-    planned = [_planned(table) for table in given.tables or ()]
+    planned = [planned_table(table) for table in given.tables or ()]
     if given.tables is None:
         new_samples.keep_import(scope, one, given.name)
     elif given.of_sample:
-        new_samples.make_changed(scope, one, given.of_sample, given.name, planned)
+        new_samples.make_changed(
+            scope, one, given.of_sample, given.name, planned, in_place=given.in_place
+        )
     else:
         new_samples.make_planned(scope, one, given.name, planned)
     return import_view(one)
-
-
-def _planned(given: schemas.PlannedTable) -> new_samples.PlannedTable:
-    if given.filled is None:
-        return new_samples.PlannedTable(table_of(given.table))
-    count = len(given.table.columns)
-    if len(given.filled.sources) != count or len(given.filled.types) != count:
-        raise UnusableInput(
-            f"{given.table.name}: {count} columns need {count} sources and {count} types."
-        )
-    filled = new_samples.FilledFrom(
-        given.filled.file,
-        CSVFormat(**given.filled.format.model_dump()),
-        tuple(given.filled.sources),
-        tuple(ColumnType(one.name, one.form) if one else None for one in given.filled.types),
-    )
-    return new_samples.PlannedTable(table_of(given.table), filled)
 
 
 @router.post("/{import_id}/stop")

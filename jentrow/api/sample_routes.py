@@ -14,7 +14,10 @@ from starlette.background import BackgroundTask
 from jentrow.api import sample_schemas as schemas
 from jentrow.api.access import Number, Teaching
 from jentrow.api.schemas import Problem
+from jentrow.core.errors import UnusableInput
 from jentrow.core.samples import edits as core_edits
+from jentrow.core.samples.coltypes import ColumnType
+from jentrow.core.samples.csvfiles import CSVFormat
 from jentrow.core.samples.rows import Page, SortKey
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
 from jentrow.core.samples.versiondifference import typed
@@ -27,10 +30,13 @@ from jentrow.services.samples import (
     new_samples,
     row_changes,
     row_views,
+    table_changes,
     table_notes,
     tried_queries,
 )
 from jentrow.services.samples.catalogue import SampleLine
+from jentrow.services.samples.planned_tables import FilledFrom, PlannedTable
+from jentrow.services.samples.table_changes import ExerciseUse
 from jentrow.services.samples.tried_queries import HistoryLine
 
 router = APIRouter(prefix="/samples")
@@ -71,6 +77,32 @@ def table_of(given: schemas.GivenTable) -> TableSchema:
         ),
         checks=tuple(given.checks),
     )
+
+
+def planned_table(given: schemas.PlannedTable) -> PlannedTable:
+    """A table as an instructor planned it. Raises :class:`UnusableInput`."""
+    if given.filled is None:
+        return PlannedTable(table_of(given.table))
+    count = len(given.table.columns)
+    if len(given.filled.sources) != count or len(given.filled.types) != count:
+        raise UnusableInput(
+            f"{given.table.name}: {count} columns need {count} sources and {count} types."
+        )
+    filled = FilledFrom(
+        given.filled.file,
+        CSVFormat(**given.filled.format.model_dump()),
+        tuple(given.filled.sources),
+        tuple(ColumnType(one.name, one.form) if one else None for one in given.filled.types),
+    )
+    return PlannedTable(table_of(given.table), filled)
+
+
+@router.post("/{sample}/uses", tags=["asks"])
+def uses_of_changed_tables(
+    sample: SampleName, given: schemas.ChangedTables, scope: Teaching
+) -> list[ExerciseUse]:
+    """The exercises that use what a change of tables would rename, retype or drop."""
+    return table_changes.exercise_uses(scope, sample, list(map(planned_table, given.tables)))
 
 
 @router.get("/{sample}")

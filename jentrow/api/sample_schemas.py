@@ -405,12 +405,20 @@ class PlannedTable(Given):
 class Plan(Given):
     """The sample that an import shall make; without tables: what it has made is kept as it is.
 
-    ``of_sample``: the tables are filled from those of this sample, in all its datasets.
+    ``of_sample``: the tables are filled from those of this sample, in all its datasets. ``in_place``:
+    they take the place of its own, and the name is not looked at.
     """
 
     name: Name
     tables: list[PlannedTable] | None = None
     of_sample: str = ""
+    in_place: bool = False
+
+
+class ChangedTables(Given):
+    """The tables of a sample as they are to be changed; ``file`` names the table that fills one."""
+
+    tables: list[PlannedTable]
 
 
 class Look(Given):

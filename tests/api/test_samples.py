@@ -480,6 +480,101 @@ def test_a_sample_is_made_of_another_with_its_tables_changed(fresh: TestClient) 
     assert "no column 'nowhere'" in fresh.post(make, json=asked).json()["message"]
 
 
+def tables_as_they_are(client: TestClient, sample: str) -> list[dict[str, Any]]:
+    """A plan that changes nothing."""
+    return [
+        {
+            "table": {
+                "name": table["name"],
+                "columns": [
+                    {name: one[name] for name in ("name", "type", "not_null", "default")}
+                    for one in table["columns"]
+                ],
+                **{
+                    name: table[name]
+                    for name in ("primary_key", "uniques", "foreign_keys", "checks")
+                },
+            },
+            "filled": {
+                "file": table["name"],
+                "format": {},
+                "sources": [one["name"] for one in table["columns"]],
+                "types": [None for _ in table["columns"]],
+            },
+        }
+        for table in client.get(f"/samples/{sample}").json()["tables"]
+    ]
+
+
+def test_columns_are_changed_in_place_with_the_exercises_that_use_them_named(
+    fresh: TestClient,
+) -> None:
+    plan = tables_as_they_are(fresh, "huts")
+    assert fresh.post("/samples/huts/uses", json={"tables": plan}).json() == []
+    huts = plan[0]
+    region, beds = huts["table"]["columns"][2], huts["table"]["columns"][4]
+    region["name"] = "massif"
+    beds["type"] = "TEXT"
+    huts["table"]["columns"].append(
+        {"name": "opened", "type": "DATE", "not_null": False, "default": None}
+    )
+    huts["filled"]["sources"].append("")
+    huts["filled"]["types"].append(None)
+    uses = fresh.post("/samples/huts/uses", json={"tables": plan}).json()
+    told = {one["exercise"]: one["uses"] for one in uses}
+    assert told["01-high-huts"] == ["huts.region"]
+    assert "08-busy-huts" not in told, "it reads another table"
+    assert {use for one in uses for use in one["uses"]} == {"huts.region", "huts.beds"}
+
+    fresh.put(
+        "/samples/huts/notes", json={"table": "huts", "column": "region", "note": "A massif."}
+    )
+    edit = {"do": "update", "table": "huts", "row": 1, "values": {"beds": "43"}}
+    edited = fresh.post("/samples/huts/datasets/open/edits", json={"edits": [edit]})
+    assert edited.status_code == 200, edited.text
+    id = fresh.post("/imports").json()["id"]
+    asked = {"name": "-", "tables": plan, "of_sample": "huts", "in_place": True}
+    assert fresh.post(f"/imports/{id}/make", json=asked).status_code == 202
+    assert finished(fresh, id)["sample"] == "huts"
+
+    sample = fresh.get("/samples/huts").json()
+    assert [one["name"] for one in fresh.get("/samples").json()] == ["gauges", "huts"]
+    columns = [(one["name"], one["type"]) for one in sample["tables"][0]["columns"]]
+    assert columns[2:] == [
+        ("massif", "TEXT"),
+        ("altitude_m", "INTEGER"),
+        ("beds", "TEXT"),
+        ("opened", "DATE"),
+    ]
+    assert notes_of(fresh)["huts.massif"] == "A massif."
+    assert [(one["name"], one["version"], one["rows"]) for one in sample["datasets"]] == [
+        ("open", 3, 74),
+        ("second-season", 2, 35),
+    ]
+    path = "/samples/huts/datasets/open"
+    rows = fresh.get(f"{path}/tables/huts/rows").json()["rows"]
+    assert rows[0]["cells"] == [1, "Silberhorn", "North", 2210, "43", None]
+    assert fresh.get(path).json()["undo"] == ""
+    assert "nothing to undo" in fresh.post(f"{path}/undo").json()["message"]
+    # Earlier versions had other tables; later ones are kept as ever.
+    refused = fresh.post(f"{path}/versions/1/restore")
+    assert (
+        refused.json()["message"]
+        == "version 1 had other tables, which were changed with version 3."
+    )
+    edit = {"do": "update", "table": "huts", "row": 1, "values": {"massif": "East"}}
+    assert fresh.post(f"{path}/edits", json={"edits": [edit]}).status_code == 200
+    assert fresh.post(f"{path}/undo").status_code == 200
+    assert fresh.get(path).json()["redo"]
+    assert fresh.post(f"{path}/redo").status_code == 200
+    assert fresh.post(f"{path}/versions/3/restore").status_code == 200
+    assert fresh.get(f"{path}/versions").json()[-1]["number"] == 3
+    # What is graded with it is measured anew.
+    content = fresh.get("/exercises/01-high-huts").json()["content"]
+    proof = fresh.post("/exercises/01-high-huts/proof", json=content).json()
+    assert "region" in proof["reference"]["message"]
+
+
 def test_unfinished_imports_leave_nothing_behind(tmp_path: Path, demo_folder: Path) -> None:
     import shutil
 

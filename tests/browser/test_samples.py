@@ -18,6 +18,7 @@ from tests.browser.steps import (
     confirm,
     find,
     frame_of,
+    open_by_link,
     press,
     retype,
     severe,
@@ -384,3 +385,26 @@ def test_a_note_on_a_column_is_written_and_read(browser: Chrome, address: str) -
         lambda page: "One row a stay." in page.find_element(By.CSS_SELECTOR, ".pin .notes").text,
     )
     assert all_of(browser, ".facts .notes textarea")[1].get_attribute("value") == "One row a stay."
+
+
+def test_tables_are_changed_in_place_after_a_look_at_the_exercises(
+    browser: Chrome, address: str
+) -> None:
+    browser.get(f"{address}/samples/huts")
+    find(browser, ".pin tbody tr")
+    open_by_link(browser, "Change tables")
+    retype(find(browser, "input[aria-label='name of column 3']"), "massif")
+    until_text(browser, ".uses", "2 exercises use what is renamed, retyped or dropped")
+    until_text(browser, ".uses", "huts.region")
+
+    call(address, "/samples/huts/copies", "POST", {"name": "cabins"})
+    browser.get(f"{address}/make-a-sample?from=cabins&where=in-place")
+    retype(find(browser, "input[aria-label='name of column 3']"), "massif")
+    until_text(browser, ".uses", "No exercise uses")
+    find(browser, ".keep button[type=submit]").click()
+    until_text(browser, ".kept", "cabins is changed.")
+    find(browser, ".kept button").click()
+    until_text(browser, "section[data-pin=huts] thead", "massif")
+    assert "version 2" in text_of(browser, ".left .place")
+    call(address, "/samples/cabins", "DELETE")
+    assert severe(browser) == []

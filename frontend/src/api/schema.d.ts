@@ -2544,6 +2544,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/courses/{course}/samples/{sample}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Uses Of Changed Tables
+         * @description The exercises that use what a change of tables would rename, retype or drop.
+         */
+        post: operations["uses_of_changed_tables_api_courses__course__samples__sample__uses_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/courses/{course}/sheets": {
         parameters: {
             query?: never;
@@ -3243,6 +3263,14 @@ export interface components {
              * Format: date-time
              */
             seen_at: string;
+        };
+        /**
+         * ChangedTables
+         * @description The tables of a sample as they are to be changed; ``file`` names the table that fills one.
+         */
+        ChangedTables: {
+            /** Tables */
+            tables: components["schemas"]["PlannedTable"][];
         };
         /**
          * Changes
@@ -3972,6 +4000,18 @@ export interface components {
             slug: string;
             /** Title */
             title: string;
+        };
+        /**
+         * ExerciseUse
+         * @description An exercise, and what its texts use of what is changed: ``huts.beds``, or ``huts`` whole.
+         */
+        ExerciseUse: {
+            /** Exercise */
+            exercise: string;
+            /** Title */
+            title: string;
+            /** Uses */
+            uses: string[];
         };
         /**
          * Explanation
@@ -5536,9 +5576,15 @@ export interface components {
          * Plan
          * @description The sample that an import shall make; without tables: what it has made is kept as it is.
          *
-         *     ``of_sample``: the tables are filled from those of this sample, in all its datasets.
+         *     ``of_sample``: the tables are filled from those of this sample, in all its datasets. ``in_place``:
+         *     they take the place of its own, and the name is not looked at.
          */
         Plan: {
+            /**
+             * In Place
+             * @default false
+             */
+            in_place: boolean;
             /** Name */
             name: string;
             /**
@@ -23058,6 +23104,123 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryLine"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    uses_of_changed_tables_api_courses__course__samples__sample__uses_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangedTables"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExerciseUse"][];
                 };
             };
             /** @description Bad Request */

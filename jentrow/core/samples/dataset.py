@@ -79,8 +79,11 @@ class Dataset:
             db.execute("ROLLBACK")
 
     @classmethod
-    def adopt(cls, folder: Path, made: Path, summary: str) -> Dataset:
-        """Takes a file that was just made as the first version of a new dataset."""
+    def adopt(cls, folder: Path, made: Path, summary: str, number: int = 1) -> Dataset:
+        """Takes a file that was just made as the first version that is kept of a dataset.
+
+        Its ``number`` is 1 unless it follows others, whose rows are in other tables.
+        """
         folder.mkdir(parents=True)
         try:
             with made.open("rb+") as file:
@@ -89,12 +92,12 @@ class Dataset:
             history = apsw.Connection(str(folder / HISTORY))
             history.execute(_HISTORY_TABLE)
             history.execute(
-                "INSERT INTO versions VALUES (1, ?, 'made', ?, 1, 1, 0, 0, 0, NULL)",
-                (datetime.now(UTC).isoformat(), summary),
+                "INSERT INTO versions VALUES (?1, ?2, 'made', ?3, ?1, ?1, 0, 0, 0, NULL)",
+                (number, datetime.now(UTC).isoformat(), summary),
             )
             history.close()
             db = apsw.Connection(str(folder / DATA))
-            db.execute("PRAGMA user_version = 1")
+            db.execute(f"PRAGMA user_version = {number}")
             db.close()
             return cls(folder)
         except BaseException:
@@ -267,16 +270,23 @@ class Dataset:
     def restore(self, number: int) -> Version:
         """Brings the rows of an earlier version back. Raises :class:`UnusableInput`."""
         with self._changing:
-            current = self.version
-            if not 1 <= number <= current:
-                raise UnusableInput(f"there is no version {number}.")
-            inverse = self._back_to(number, current)
+            inverse = self._back_to(number)
             if inverse is None:
                 raise UnusableInput(f"the rows are those of version {number} already.")
             return self._apply("restore", inverse, f"version {number} restored", None)
 
-    def _back_to(self, number: int, current: int) -> bytes | None:
-        """What leads back to a version's rows; None where they are the same."""
+    def _back_to(self, number: int) -> bytes | None:
+        """What leads back to a version's rows; None where they are the same.
+
+        Raises :class:`UnusableInput` where there is no such version, or its tables were others.
+        """
+        current, first = self.version, self.versions()[0].number
+        if not 1 <= number <= current:
+            raise UnusableInput(f"there is no version {number}.")
+        if number < first:
+            raise UnusableInput(
+                f"version {number} had other tables, which were changed with version {first}."
+            )
         return apsw.Changeset.invert(self.net_changeset(number, current)) or None
 
     def _apply(
@@ -294,11 +304,8 @@ class Dataset:
     @contextmanager
     def at_version(self, number: int) -> Iterator[apsw.Connection]:
         """The rows of a version, in memory unless it is the current one; for reading."""
-        current = self.version
-        if not 1 <= number <= current:
-            raise UnusableInput(f"there is no version {number}.")
         with self.reading() as db:
-            inverse = self._back_to(number, current)
+            inverse = self._back_to(number)
             if inverse is None:
                 yield db
                 return
@@ -362,9 +369,14 @@ def empty_tables(file: Path) -> None:
         db.close()
 
 
+def _numbered(versions: Sequence[Version], number: int) -> Version:
+    """A version by its number: they have no gaps, and the first that is kept need not be 1."""
+    return versions[number - versions[0].number]
+
+
 def _standing(versions: Sequence[Version]) -> Version:
-    """The change that made the rows what they are: versions are numbered from 1, without gaps."""
-    return versions[versions[-1].stands_for - 1]
+    """The change that made the rows what they are."""
+    return _numbered(versions, versions[-1].stands_for)
 
 
 def _undone(versions: Sequence[Version]) -> Version | None:
@@ -375,7 +387,7 @@ def _undone(versions: Sequence[Version]) -> Version | None:
         if version.kind not in ("undo", "redo"):
             return None
         if version.kind == "undo" and version.stands_for == now:
-            return versions[versions[at - 1].stands_for - 1]
+            return _numbered(versions, versions[at - 1].stands_for)
     return None
 
 

@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Final, Literal, TypeAlias
 
 from jentrow.core.errors import UnusableInput
 from jentrow.core.exercises.packwriter import PackedSample, write_notes, write_pack
-from jentrow.core.samples.coltypes import ColumnType
-from jentrow.core.samples.csvfiles import CSVFormat
 from jentrow.core.samples.makers import make
 from jentrow.core.samples.recipes import Carried, ColumnSource, CSVSource, Recipe
 from jentrow.core.samples.schema import TableSchema, create_table, schema_problems
@@ -18,6 +15,8 @@ from jentrow.services.runtime.import_jobs import Import
 from jentrow.services.runtime.sample_storage import MadeDataset, scratch_folder
 from jentrow.services.samples.catalogue import notes_on, open_datasets
 from jentrow.services.samples.library import add_sample, check_name
+from jentrow.services.samples.planned_tables import PlannedTable
+from jentrow.services.samples.table_changes import carried_notes, replace_datasets
 from jentrow.services.scope import CourseScope
 
 ExportFormat: TypeAlias = Literal["pack", "csv", "script", "database"]
@@ -27,27 +26,6 @@ ENDINGS: Final[dict[ExportFormat, str]] = {
     "script": ".sql",
     "database": ".db",
 }
-
-
-@dataclass(frozen=True, slots=True)
-class FilledFrom:
-    """The CSV file that fills a table: its columns' sources and forms, in the table's order.
-
-    A column of the table that has no source stays at its default.
-    """
-
-    file: str
-    format: CSVFormat
-    sources: tuple[str, ...]
-    types: tuple[ColumnType | None, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class PlannedTable:
-    """A table as an instructor wants it, and the file that fills it, if any."""
-
-    table: TableSchema
-    filled: FilledFrom | None = None
 
 
 def schema_of(tables: Sequence[TableSchema]) -> str:
@@ -104,16 +82,25 @@ def make_planned(
 
 
 def make_changed(
-    scope: CourseScope, one: Import, of_sample: str, name: str, planned: Sequence[PlannedTable]
+    scope: CourseScope,
+    one: Import,
+    of_sample: str,
+    name: str,
+    planned: Sequence[PlannedTable],
+    *,
+    in_place: bool = False,
 ) -> None:
     """Makes a sample of another one with its tables changed, all datasets, in the background.
+
+    ``in_place`` puts it where the other one is, under its name.
 
     What fills a planned table is a table of the other sample; columns without a source stay at
     their default.
     """
-    name = check_name(name, "sample")
+    name = of_sample if in_place else check_name(name, "sample")
     schema = schema_of([plan.table for plan in planned])
-    notes = notes_on(scope, of_sample)
+    notes = carried_notes(scope, of_sample, planned)
+    keep = replace_datasets if in_place else add_sample
     carried = []
     datasets = open_datasets(scope, of_sample)
     opened, *_ = datasets.values()
@@ -140,8 +127,8 @@ def make_changed(
     scope.runtime.import_jobs.make_all(
         one,
         recipes,
-        f"made from {of_sample}",
-        lambda done: add_sample(scope, name, done.made, notes),
+        "tables changed" if in_place else f"made from {of_sample}",
+        lambda done: keep(scope, name, done.made, notes),
     )
 
 

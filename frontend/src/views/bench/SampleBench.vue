@@ -214,6 +214,7 @@ useKeys([
         <h1>{{ sample.name }}</h1>
         <ElSegmented v-model="shownDataset" :options="datasets" aria-label="Dataset" />
         <small class="place">{{ place }}</small>
+        <RouterLink :to="{ name: 'make', query: { from: sample.name, where: 'in-place' } }">Change tables</RouterLink>
       </div>
       <SampleMap ref="map" v-model:chosen="chosen" :tables="sample.tables" :counts="bench.counts.value"
         :pinned="pins.map((pin) => pin.table)" @pin="bench.togglePin" />

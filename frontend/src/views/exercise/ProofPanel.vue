@@ -19,6 +19,16 @@ const byName = computed(() => new Map((found.value?.trials ?? []).map((one) => [
 const failing = computed(
   () => content.value.trials.filter((one) => byName.value.get(one.name)?.holds === false).length,
 );
+/** How many trials hold, how many do not, and how many nobody knows of. */
+const standing = computed(() => {
+  const holding = content.value.trials.filter((one) => byName.value.get(one.name)?.holds).length;
+  const unknown = content.value.trials.length - holding - failing.value;
+  return [
+    holding || !unknown ? `${holding} hold` : "",
+    failing.value ? `${failing.value} ${failing.value === 1 ? "does" : "do"} not` : "",
+    unknown ? `${unknown} not run` : "",
+  ].filter(Boolean).join(", ");
+});
 const isBusy = computed(
   () => props.bench.trials.isFetching.value || props.bench.answers.isFetching.value,
 );
@@ -63,8 +73,7 @@ const canRegrade = computed(
         </ul>
       </template>
     </template>
-    <h3>Trials <small v-if="content.trials.length">{{ content.trials.length - failing }} hold{{ failing
-      ? `, ${failing} ${failing === 1 ? "does" : "do"} not` : "" }}</small>
+    <h3>Trials <small v-if="content.trials.length">{{ standing }}</small>
       <ElButton link @click="bench.addTrial()">add one</ElButton>
     </h3>
     <ul class="trials choices">

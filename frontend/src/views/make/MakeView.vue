@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { watchDebounced } from "@vueuse/core";
 import { computed, nextTick, useTemplateRef, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
@@ -13,9 +14,9 @@ import WaysToBegin from "./WaysToBegin.vue";
 const route = useRoute();
 const router = useRouter();
 const making = useMaking();
-const { current, name, ofSample, tables, problem, sending, byHand, isWorking } = making;
+const { current, name, ofSample, inPlace, uses, tables, problem, sending, byHand, isWorking } = making;
 
-if (route.query.from) void making.startFrom(String(route.query.from));
+if (route.query.from) void making.startFrom(String(route.query.from), route.query.where === "in-place");
 
 const drop = useTemplateRef<InstanceType<typeof FileDrop>>("drop");
 const ways = useTemplateRef<InstanceType<typeof WaysToBegin>>("ways");
@@ -33,9 +34,17 @@ const share = computed(() => {
   const total = current.value?.total ?? 0;
   return total ? Math.min(1, (current.value?.done ?? 0) / total) : 0;
 });
+const WHERE = computed(() => [
+  { label: "a new sample", value: false },
+  { label: `${ofSample.value} itself`, value: true },
+]);
+/** What is planned, as text: which exercises use what is changed is asked anew when it changes. */
+const planned = computed(() => (inPlace.value ? JSON.stringify(tables.value) : ""));
+watchDebounced(planned, (now) => { if (now) void making.lookForUses(); }, { debounce: 400 });
+
 const canMake = computed(
   () =>
-    name.value.trim() !== "" &&
+    (inPlace.value || name.value.trim() !== "") &&
     (phase.value === "made" || (phase.value === "proposed" && tables.value.length > 0)),
 );
 const madeRows = computed(() =>
@@ -89,8 +98,8 @@ useKeys([
         @copy="making.startFrom" />
     </section>
     <section v-else>
-      <h1>Make a sample</h1>
-      <FileDrop ref="drop" words="Drop more files here" multiple :accept="ACCEPT" @files="making.handIn" />
+      <h1>{{ ofSample ? "Change tables" : "Make a sample" }}</h1>
+      <FileDrop v-if="!ofSample" ref="drop" words="Drop more files here" multiple :accept="ACCEPT" @files="making.handIn" />
       <template v-if="current?.files.length">
         <h2>Files</h2>
         <ul>
@@ -135,7 +144,7 @@ useKeys([
           <ElButton v-if="tables.length" @click="making.correct()">Back to the tables</ElButton></p>
         <template v-if="phase === 'proposed'">
           <h2 class="says">{{ byHand ? "Tables by hand"
-            : ofSample ? `The tables of ${ofSample}, for a new sample with the same rows`
+            : ofSample ? `The tables of ${ofSample}, to be changed with the rows in them`
               : "The tables these files could become" }}</h2>
           <TablePlan v-for="(_, at) in tables" :key="at" v-model="tables[at]!"
             :targets="targets(tables)" :of-sample="ofSample" @remove="tables.splice(at, 1)" @read="readAgain" />
@@ -160,14 +169,32 @@ useKeys([
             </li>
           </ul>
         </div>
+        <div v-if="inPlace && (phase === 'proposed' || (phase === 'kept' && uses?.length))" class="uses" role="status">
+          <p v-if="!uses" class="quiet">Looking which exercises use what is changed …</p>
+          <p v-else-if="!uses.length">No exercise uses a column that is renamed, retyped or dropped.</p>
+          <template v-else>
+            <h3>{{ counted(uses.length, "exercise") }} {{ uses.length === 1 ? "uses" : "use" }} what is renamed, retyped or dropped</h3>
+            <ul>
+              <li v-for="one in uses" :key="one.exercise">
+                <RouterLink :to="{ name: 'exercise', params: { slug: one.exercise } }" target="_blank">{{ one.title }}</RouterLink>
+                <code v-for="use in one.uses" :key="use">{{ use }}</code>
+              </li>
+            </ul>
+          </template>
+          <p v-if="phase === 'kept'" class="quiet">Look at them next: their answers and trials may have to follow.</p>
+          <p v-else class="quiet">The rows of all datasets come along. Earlier versions of them cannot be brought back: copy the
+            sample first where they matter. Answers graded before are out of date then, and are regraded when you say so.</p>
+        </div>
         <form v-if="phase === 'proposed' || phase === 'made'" class="keep"
           @submit.prevent="canMake && making.make()">
-          <label>name of the sample
+          <span v-if="ofSample" class="labelled">change
+            <ElSegmented v-model="inPlace" :options="WHERE" aria-label="What is changed" /></span>
+          <label v-if="!inPlace">name of the sample
             <ElInput ref="nameField" v-model="name" required maxlength="64" spellcheck="false" /></label>
-          <ElButton native-type="submit" type="primary" :disabled="!canMake">{{ phase === "made" ? "Save sample" : "Make sample" }}</ElButton>
+          <ElButton native-type="submit" type="primary" :disabled="!canMake">{{ inPlace ? `Change ${ofSample}` : phase === "made" ? "Save sample" : "Make sample" }}</ElButton>
         </form>
         <p v-if="phase === 'kept'" class="kept">
-          <strong>{{ current?.sample }} is made.</strong>
+          <strong>{{ current?.sample }} is {{ inPlace ? "changed" : "made" }}.</strong>
           <ElButton type="primary" @click="openSample">Open sample</ElButton>
           <ElButton @click="making.begin()">Make another</ElButton>
         </p>
@@ -187,6 +214,17 @@ useKeys([
 
 .or {
   margin: 8px 0;
+}
+
+.uses {
+  margin-top: 12px;
+}
+
+.uses li {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 10px;
+  padding: 2px 0;
 }
 
 h2 {

@@ -22,6 +22,9 @@ export function useMaking() {
   const sending = ref("");
   const byHand = ref(false);
   const ofSample = ref("");
+  /** Whether the tables of the sample itself are changed, and not those of a new one. */
+  const inPlace = ref(false);
+  const uses = ref<Schemas["ExerciseUse"][]>();
 
   const path = computed(() => ({ import_id: current.value?.id ?? "" }));
   const isWorking = computed(() => current.value?.phase === "working" || sending.value !== "");
@@ -46,7 +49,8 @@ export function useMaking() {
     }
     pause();
     if (next.phase === "proposed") tables.value = next.tables.map(planOf);
-    if (next.phase === "kept") await lookAgain(queries, "samples");
+    if (next.phase === "kept")
+      await lookAgain(queries, "samples", "sample", "dataset", "rows", "profile", "versions", "exercise", "exercises", "proof");
   }
 
   /** Hands files in, one after the other, and has them looked at. */
@@ -102,9 +106,21 @@ export function useMaking() {
         await dataOf(
           here().POST("/imports/{import_id}/make", {
             params: { path: path.value },
-            body: { name: name.value, tables: plan, of_sample: ofSample.value },
+            body: { name: inPlace.value ? ofSample.value : name.value, tables: plan, of_sample: ofSample.value, in_place: inPlace.value },
           }),
         ),
+      );
+    });
+  }
+
+  /** Asks which exercises use what would be renamed, retyped or dropped. */
+  async function lookForUses(): Promise<void> {
+    uses.value = undefined;
+    await attempt(async () => {
+      uses.value = await dataOf(
+        here().POST("/samples/{sample}/uses", {
+          params: { path: { sample: ofSample.value } }, body: { tables: tables.value.map(toPlan) },
+        }),
       );
     });
   }
@@ -118,13 +134,14 @@ export function useMaking() {
   }
 
   /** Begins with the tables of a sample, to change them; their rows come along. */
-  function startFrom(sample: string): Promise<boolean> {
+  function startFrom(sample: string, itself = false): Promise<boolean> {
     return attempt(async () => {
       const found = await dataOf(
         here().GET("/samples/{sample}", { params: { path: { sample } } }),
       );
       const begun = await dataOf(here().POST("/imports"));
       ofSample.value = sample;
+      inPlace.value = itself;
       name.value = `${sample} changed`;
       tables.value = found.tables.filter((table) => table.kind === "table").map(planOfTable);
       current.value = { ...begun, phase: "proposed" };
@@ -143,6 +160,7 @@ export function useMaking() {
     tables.value = [];
     byHand.value = false;
     ofSample.value = "";
+    inPlace.value = false;
   }
 
   async function end(): Promise<void> {
@@ -166,7 +184,7 @@ export function useMaking() {
   onScopeDispose(() => void end().then(() => lookAgain(queries, "samples")));
 
   return {
-    current, name, ofSample, startFrom, tables, problem, sending, byHand, isWorking, handIn, readAgain, make, stop,
+    current, name, ofSample, inPlace, uses, lookForUses, startFrom, tables, problem, sending, byHand, isWorking, handIn, readAgain, make, stop,
     correct, begin, startByHand,
   };
 }
