@@ -12,6 +12,7 @@ from jentrow.api.access import Teaching
 from jentrow.api.sample_routes import planned_table
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.csvfiles import CSVFormat
+from jentrow.core.samples.decimals import decimal_columns
 from jentrow.core.samples.reading import TableCount
 from jentrow.services.runtime.import_jobs import Import
 from jentrow.services.runtime.sample_storage import notes_of
@@ -47,6 +48,7 @@ def import_view(one: Import) -> schemas.Import:
         problems=[schemas.MakingProblem.model_validate(problem) for problem in one.problems],
         problem_count=one.problem_count,
         sample=one.sample,
+        decimals=decimal_columns(one.made[0].made.schema) if one.made else [],
     )
 
 
@@ -108,7 +110,7 @@ def make(import_id: ImportId, given: schemas.Plan, scope: Teaching) -> schemas.I
     one = scope.runtime.import_jobs.get(import_id, scope.owner)
     planned = [planned_table(table) for table in given.tables or ()]
     if given.tables is None:
-        new_samples.keep_import(scope, one, given.name)
+        new_samples.keep_import(scope, one, given.name, real_decimals=given.real_decimals)
     elif given.of_sample:
         new_samples.make_changed(
             scope, one, given.of_sample, given.name, planned, in_place=given.in_place

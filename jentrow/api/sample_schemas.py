@@ -406,13 +406,15 @@ class Plan(Given):
     """The sample that an import shall make; without tables: what it has made is kept as it is.
 
     ``of_sample``: the tables are filled from those of this sample, in all its datasets. ``in_place``:
-    they take the place of its own, and the name is not looked at.
+    they take the place of its own, and the name is not looked at. ``real_decimals``: columns that were
+    read as DECIMAL are kept as real numbers.
     """
 
     name: Name
     tables: list[PlannedTable] | None = None
     of_sample: str = ""
     in_place: bool = False
+    real_decimals: bool = False
 
 
 class ChangedTables(Given):
@@ -485,3 +487,4 @@ class Import(View):
     problems: list[MakingProblem]
     problem_count: int
     sample: str
+    decimals: list[str]

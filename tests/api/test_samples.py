@@ -480,6 +480,30 @@ def test_a_sample_is_made_of_another_with_its_tables_changed(fresh: TestClient) 
     assert "no column 'nowhere'" in fresh.post(make, json=asked).json()["message"]
 
 
+def test_decimals_are_kept_as_real_numbers_where_that_is_wanted(fresh: TestClient) -> None:
+    script = (
+        b"CREATE TABLE boats (name TEXT PRIMARY KEY, price DECIMAL(6,2), length_m INTEGER);\n"
+        b"INSERT INTO boats VALUES ('Auk', 25.00, 9), ('Tern', NULL, 12);\n"
+        b"CREATE VIEW dear AS SELECT name FROM boats WHERE price > 20;"
+    )
+    halves = {}
+    for real in (False, True):
+        one = handed_in(fresh, boats__sql=script)
+        assert one["decimals"] == ["price"]
+        name = f"boats {real}"
+        asked = fresh.post(f"/imports/{one['id']}/make", json={"name": name, "real_decimals": real})
+        assert asked.status_code == 202, asked.text
+        assert finished(fresh, one["id"])["sample"] == name
+        tables = fresh.get(f"/samples/{name}").json()["tables"]
+        assert [table["name"] for table in tables] == ["boats", "dear"]
+        ran = fresh.post(
+            f"/samples/{name}/datasets/open/queries",
+            json={"sql": "SELECT price / 2, length_m / 2 FROM boats"},
+        )
+        halves[tables[0]["columns"][1]["type"]] = ran.json()["result"]["rows"]
+    assert halves == {"DECIMAL(6,2)": [[12, 4], [None, 6]], "REAL(6,2)": [[12.5, 4], [None, 6]]}
+
+
 def tables_as_they_are(client: TestClient, sample: str) -> list[dict[str, Any]]:
     """A plan that changes nothing."""
     return [

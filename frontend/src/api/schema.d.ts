@@ -4500,6 +4500,8 @@ export interface components {
          * @description An import: where it stands, what it proposes or has made, and its problems.
          */
         Import: {
+            /** Decimals */
+            decimals: string[];
             /** Dialect */
             dialect: string;
             /** Done */
@@ -5577,7 +5579,8 @@ export interface components {
          * @description The sample that an import shall make; without tables: what it has made is kept as it is.
          *
          *     ``of_sample``: the tables are filled from those of this sample, in all its datasets. ``in_place``:
-         *     they take the place of its own, and the name is not looked at.
+         *     they take the place of its own, and the name is not looked at. ``real_decimals``: columns that were
+         *     read as DECIMAL are kept as real numbers.
          */
         Plan: {
             /**
@@ -5592,6 +5595,11 @@ export interface components {
              * @default
              */
             of_sample: string;
+            /**
+             * Real Decimals
+             * @default false
+             */
+            real_decimals: boolean;
             /** Tables */
             tables?: components["schemas"]["PlannedTable"][] | null;
         };

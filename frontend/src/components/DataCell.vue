@@ -1,12 +1,16 @@
 <script setup lang="ts">
 import { computed } from "vue";
 
-import { type Cell, shownCell } from "./cells";
+import { type Cell, shownCell, withPlaces } from "./cells";
 
 /* Not typed as a cell: a prop that may be a boolean would have Vue turn empty text into true. */
-const props = defineProps<{ value: unknown }>();
+const props = defineProps<{
+  value: unknown;
+  /** The places after the point that its column declares; a number with more is shown as it is. */
+  places?: number | undefined;
+}>();
 const LENGTH = new Intl.NumberFormat("en-GB");
-const cell = computed(() => shownCell(props.value as Cell));
+const cell = computed(() => withPlaces(shownCell(props.value as Cell), props.places));
 </script>
 
 <template>

@@ -3,7 +3,7 @@ import { computed, inject, ref, useTemplateRef } from "vue";
 
 import type { Schemas } from "../api/client";
 import { INSERT_VALUE, literalOf } from "../editor/literals";
-import { type Cell, isNumeric } from "./cells";
+import { type Cell, isNumeric, placesOf } from "./cells";
 import DataCell from "./DataCell.vue";
 
 /**
@@ -65,7 +65,7 @@ function move(event: KeyboardEvent): void {
             number: isNumeric(result.columns[column]?.kind ?? ''),
             active: hasFocus && active.row === at && active.column === column,
           }" @mousedown="insert && $event.preventDefault()" @click="insert && take(at, column)">
-          <DataCell :value="cell" />
+          <DataCell :value="cell" :places="placesOf(result.columns[column]?.kind ?? '')" />
         </td>
       </tr>
     </tbody>

@@ -48,6 +48,26 @@ function shownText(text: string): ShownCell {
 const NUMERIC = new Set(["integer", "float", "decimal"]);
 
 /** Numbers stand right-aligned under each other. */
+/** Whether a column of this kind, or declared so, holds numbers. */
 export function isNumeric(kind: string): boolean {
-  return NUMERIC.has(kind);
+  return NUMERIC.has(kind) || /^(?:[A-Z]*INT(?:EGER|\d)?|DEC|NUMERIC|REAL|FLOAT|DOUBLE)\b/.test(kind) || kind.startsWith("DECIMAL");
+}
+
+const DECLARED_PLACES = /^(?:DEC(?:IMAL)?|NUMERIC|REAL)\s*\(\s*\d+\s*,\s*(\d+)\s*\)/i;
+
+/** The places after the point that a declaration such as DECIMAL(6,2) gives. */
+export function placesOf(declared: string): number | undefined {
+  const found = DECLARED_PLACES.exec(declared);
+  return found ? Number(found[1]) : undefined;
+}
+
+const DECIMAL_NUMBER = /^-?\d+(?:\.(\d+))?$/;
+
+/** A number with the places of its column: 25 as 25.00. One with more places stays as it is. */
+export function withPlaces(cell: ShownCell, places: number | undefined): ShownCell {
+  const written = cell.kind === "number" && places ? DECIMAL_NUMBER.exec(cell.text) : null;
+  if (!written || !places) return cell;
+  const given = written[1]?.length ?? 0;
+  if (given >= places) return cell;
+  return { ...cell, text: `${cell.text}${given ? "" : "."}${"0".repeat(places - given)}` };
 }

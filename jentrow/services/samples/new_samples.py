@@ -8,6 +8,7 @@ from typing import Final, Literal, TypeAlias
 
 from jentrow.core.errors import UnusableInput
 from jentrow.core.exercises.packwriter import PackedSample, write_notes, write_pack
+from jentrow.core.samples.decimals import with_real_decimals
 from jentrow.core.samples.makers import make
 from jentrow.core.samples.recipes import Carried, ColumnSource, CSVSource, Recipe
 from jentrow.core.samples.schema import TableSchema, create_table, schema_problems
@@ -132,13 +133,31 @@ def make_changed(
     )
 
 
-def keep_import(scope: CourseScope, one: Import, name: str) -> str:
-    """Keeps what an import has made, under a name. Raises :class:`UnusableInput`."""
+def keep_import(scope: CourseScope, one: Import, name: str, *, real_decimals: bool = False) -> None:
+    """Keeps what an import has made, under a name. Raises :class:`UnusableInput`.
+
+    With ``real_decimals`` it is made once more, in the background, its decimal columns declared as
+    real numbers.
+    """
     if one.phase != "made":
         raise UnusableInput("nothing is made yet that could be kept.")
-    one.sample = add_sample(scope, name, one.made, one.notes)
-    one.phase = "kept"
-    return one.sample
+    if not real_decimals:
+        one.sample = add_sample(scope, name, one.made, one.notes)
+        one.phase = "kept"
+        return
+    name = check_name(name, "sample")
+    made = list(one.made)
+
+    def recipes() -> Iterator[tuple[str, Recipe]]:
+        for number, before in enumerate(made):
+            read = one.folder / f"read-{number}.db"
+            before.file.replace(read)
+            schema = with_real_decimals(before.made.schema)
+            yield before.name, Recipe("database", schema, path=str(read))
+
+    scope.runtime.import_jobs.make_all(
+        one, recipes, made[0].summary, lambda done: add_sample(scope, name, done.made, one.notes)
+    )
 
 
 def export(

@@ -2,6 +2,7 @@
 import { computed, nextTick, ref, useTemplateRef, watch } from "vue";
 
 import { useProfile, useRows } from "../../api/samples";
+import { placesOf } from "../../components/cells";
 import DataCell from "../../components/DataCell.vue";
 import TableNotes from "../../components/TableNotes.vue";
 import { isCut, typedText } from "../../components/typed-text";
@@ -285,7 +286,7 @@ defineExpose({ focusCell, focusDraft, focusCondition, edit, moveTo, rows, column
                 :start="startOf(row.number, place)"
                 :problem="problemAt(row.number, columns[place]?.name ?? '')"
                 @take="(text, onward) => take(row.number, place, text, onward)" @leave="leave" />
-              <DataCell v-else :value="cell" />
+              <DataCell v-else :value="cell" :places="placesOf(columns[place]?.type ?? '')" />
               <span v-if="problemAt(row.number, columns[place]?.name ?? '')" class="refusal"
                 role="alert">{{ problemAt(row.number, columns[place]?.name ?? "") }}</span>
             </td>

@@ -18,7 +18,7 @@ const { data } = useRows(
 const result = computed(() =>
   data.value
     ? {
-        columns: props.table.columns.map((column) => ({ name: column.name, kind: column.type_name ?? "" })),
+        columns: props.table.columns.map((column) => ({ name: column.name, kind: column.type || (column.type_name ?? "") })),
         rows: data.value.rows.map((row) => row.cells),
         row_count: data.value.total,
       }

@@ -14,7 +14,7 @@ import WaysToBegin from "./WaysToBegin.vue";
 const route = useRoute();
 const router = useRouter();
 const making = useMaking();
-const { current, name, ofSample, inPlace, uses, tables, problem, sending, byHand, isWorking } = making;
+const { current, name, ofSample, inPlace, realDecimals, uses, tables, problem, sending, byHand, isWorking } = making;
 
 if (route.query.from) void making.startFrom(String(route.query.from), route.query.where === "in-place");
 
@@ -185,6 +185,11 @@ useKeys([
           <p v-else class="quiet">The rows of all datasets come along. Earlier versions of them cannot be brought back: copy the
             sample first where they matter. Answers graded before are out of date then, and are regraded when you say so.</p>
         </div>
+        <p v-if="phase === 'made' && current?.decimals.length" class="decimals">
+          <ElCheckbox v-model="realDecimals">Save {{ current.decimals.join(", ") }} as real numbers</ElCheckbox>
+          <span class="quiet">Declared as DECIMAL, SQLite keeps 25.00 as the whole number 25, and 25 / 2 is 12. As real
+            numbers they divide as they do on other engines.</span>
+        </p>
         <form v-if="phase === 'proposed' || phase === 'made'" class="keep"
           @submit.prevent="canMake && making.make()">
           <span v-if="ofSample" class="labelled">change
@@ -214,6 +219,11 @@ useKeys([
 
 .or {
   margin: 8px 0;
+}
+
+.decimals {
+  display: grid;
+  margin-top: 12px;
 }
 
 .uses {

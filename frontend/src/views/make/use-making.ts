@@ -22,6 +22,8 @@ export function useMaking() {
   const sending = ref("");
   const byHand = ref(false);
   const ofSample = ref("");
+  /** Whether what was read as DECIMAL is kept as real numbers. */
+  const realDecimals = ref(false);
   /** Whether the tables of the sample itself are changed, and not those of a new one. */
   const inPlace = ref(false);
   const uses = ref<Schemas["ExerciseUse"][]>();
@@ -106,7 +108,7 @@ export function useMaking() {
         await dataOf(
           here().POST("/imports/{import_id}/make", {
             params: { path: path.value },
-            body: { name: inPlace.value ? ofSample.value : name.value, tables: plan, of_sample: ofSample.value, in_place: inPlace.value },
+            body: { name: inPlace.value ? ofSample.value : name.value, tables: plan, of_sample: ofSample.value, in_place: inPlace.value, real_decimals: realDecimals.value },
           }),
         ),
       );
@@ -161,6 +163,7 @@ export function useMaking() {
     byHand.value = false;
     ofSample.value = "";
     inPlace.value = false;
+    realDecimals.value = false;
   }
 
   async function end(): Promise<void> {
@@ -184,7 +187,7 @@ export function useMaking() {
   onScopeDispose(() => void end().then(() => lookAgain(queries, "samples")));
 
   return {
-    current, name, ofSample, inPlace, uses, lookForUses, startFrom, tables, problem, sending, byHand, isWorking, handIn, readAgain, make, stop,
+    current, name, ofSample, inPlace, realDecimals, uses, lookForUses, startFrom, tables, problem, sending, byHand, isWorking, handIn, readAgain, make, stop,
     correct, begin, startByHand,
   };
 }
@@ -193,7 +196,7 @@ export type Making = ReturnType<typeof useMaking>;
 
 const EMPTY: Import = {
   id: "", phase: "files", kind: null, files: [], dialect: "sqlite", done: 0, total: 0, tables: [],
-  made: [], problems: [], problem_count: 0, sample: "",
+  made: [], problems: [], problem_count: 0, sample: "", decimals: [],
 };
 
 function plainName(file: string): string {

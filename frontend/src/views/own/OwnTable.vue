@@ -36,7 +36,7 @@ function role(column: Column): string {
 const result = computed(() => {
   if (!data.value) return undefined;
   return {
-    columns: props.table.columns.map((column) => ({ name: column.name, kind: column.type_name ?? column.type })),
+    columns: props.table.columns.map((column) => ({ name: column.name, kind: column.type || (column.type_name ?? "") })),
     rows: data.value.rows,
     row_count: data.value.total,
   };
