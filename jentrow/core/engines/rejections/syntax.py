@@ -20,6 +20,9 @@ HINTED_LENGTH: Final = 4_000
 """Longer texts get no hint: trying one reads the whole text anew."""
 _CLAUSE_ORDER: Final = "SELECT, FROM, WHERE, GROUP BY, HAVING, ORDER BY, LIMIT"
 _CLAUSES: Final = frozenset({"SELECT", "FROM", "WHERE", "GROUP", "HAVING", "ORDER", "LIMIT"})
+_AFTER_TABLES: Final = frozenset({"SELECT", "FROM", "WHERE", "HAVING", "LIMIT", "ON", "USING"})
+_NAMES_AT_TIMES: Final = frozenset({"GROUP", "ORDER", "TABLE", "INDEX", "KEY", "ROW", "ROWS"})
+"""Keywords that people call columns by."""
 _MARKS: Final = frozenset({";", ",", "(", ")", ".", "=", "<", ">", "*", "+", "-", "/"})
 _TEXT_BEFORE: Final = frozenset({"THEN", "ELSE", "WHEN", "=", "<>", "!=", "LIKE", "IN"})
 
@@ -93,6 +96,42 @@ def _stopped_at(skeleton: Skeleton, near: str, index: int | None) -> int:
 def _form_here(stop: Stop) -> str:
     """A form of another dialect that the engine stopped in, or directly after."""
     return form_at(stop.skeleton, stop.at, stop.one.engine, stop.one.label) or ""
+
+
+def _keyword_as_name(stop: Stop) -> str:
+    """A keyword where only a name can stand; said where the query can be read with it quoted."""
+    words, sql = stop.skeleton, stop.skeleton.sql
+    quote = "`" if stop.one.dialect == "mysql" else '"'
+    for at in (stop.at, stop.at - 1):
+        # Engines have more keywords than others, and stop at the one that they have.
+        is_keyword = words.word(at) in KEYWORDS or (at == stop.at and words.kind(at) == "word")
+        if not is_keyword or not _is_place_of_name(words, at):
+            continue
+        token, written = words.tokens[at], words.written(at)
+        name = f"{quote}{written}{quote}"
+        patched = f"{sql[: token.start]}{name}{sql[token.end :]}"
+        if parsed_statement(patched, stop.one.dialect) is not None:
+            quotes = "backticks" if quote == "`" else "double quotes"
+            return f"{written} is a word of SQL: as a name it stands in {quotes}, {name}."
+    return ""
+
+
+def _is_place_of_name(words: Skeleton, at: int) -> bool:
+    word, before, after = words.word(at), words.word(at - 1), words.word(at + 1)
+    if before == "AS":
+        return not _is_in_cast(words, at)
+    if before in ("FROM", "JOIN", "TABLE", "INTO", "UPDATE"):
+        return word not in _AFTER_TABLES
+    if before in ("SELECT", ","):
+        return word in _NAMES_AT_TIMES and after in ("FROM", ",")
+    return before == "." or (before == "WITH" and after == "AS")
+
+
+def _is_in_cast(words: Skeleton, at: int) -> bool:
+    """Whether what follows AS is a type."""
+    depth = words.tokens[at].depth
+    opened = next((place for place in range(at, -1, -1) if words.tokens[place].depth < depth), None)
+    return opened is not None and words.word(opened - 1) in ("CAST", "TRY_CAST")
 
 
 def _form_anywhere(stop: Stop) -> str:
@@ -221,6 +260,7 @@ def _mark(stop: Stop) -> str:
 
 
 _HINTS: Final[tuple[Callable[[Stop], str], ...]] = (
+    _keyword_as_name,
     _form_here,
     _misspelt_keyword,
     _alias_of_several_words,
