@@ -297,6 +297,7 @@ class Tried(View):
     message: str
     place: Place | None
     near: str
+    runs_as: str
 
 
 class EngineRun(View):

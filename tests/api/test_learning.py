@@ -395,6 +395,22 @@ def test_a_run_says_rows_or_what_is_wrong(here: Class) -> None:
     assert here.teacher.get("/exercises/08-busy-huts").json()["counts"]["total"] == 0
 
 
+def test_a_run_on_a_stand_in_shows_what_was_run(here: Class) -> None:
+    here.sheet("3-joins-and-beyond", opens=None)
+
+    def run(place: str, sql: str) -> Any:
+        return here.ada.post(f"{place}/runs", json={"sql": sql}).json()
+
+    roomier = "/own/sheets/3-joins-and-beyond/exercises/16-roomier-than-usual"
+    ran = run(roomier, "SELECT name FROM huts WHERE NVL(beds, 0) > 60")
+    assert (ran["verdict"], ran["result"]["row_count"]) == ("ran", 1)
+    assert "COALESCE(beds, 0)" in ran["runs_as"]
+    wrong = run(roomier, "SELECT NVL(bedz, 0) FROM huts")
+    assert wrong["verdict"] == "error"
+    assert "COALESCE(bedz, 0)" in wrong["runs_as"]
+    assert run(BUSY, "SELECT name FROM huts")["runs_as"] == ""
+
+
 def test_one_learner_s_endless_query_holds_up_nobody(here: Class) -> None:
     begun = threading.Event()
 

@@ -6927,6 +6927,8 @@ export interface components {
             near: string;
             place: components["schemas"]["Place"] | null;
             result: components["schemas"]["Result"] | null;
+            /** Runs As */
+            runs_as: string;
             /**
              * Verdict
              * @enum {string}

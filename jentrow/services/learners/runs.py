@@ -15,6 +15,7 @@ from jentrow.records.models import TriedQuery
 from jentrow.records.runs import RunsOf, run_numbered, runs_of
 from jentrow.services.errors import NotTaken
 from jentrow.services.learners.places import checked_text, place_of
+from jentrow.services.runtime.engines import runs_as
 from jentrow.services.runtime.lanes import Lane
 from jentrow.services.samples.steps import StepAsked, StepRows, rows_of_step
 from jentrow.services.samples.tried_queries import HistoryLine, TriedView, history_line, named
@@ -65,9 +66,10 @@ def run_query(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) ->
             name="",
         )
     )
+    ran_as = runs_as(engine, loaded, sql)
     if isinstance(outcome, QueryFailure):
-        return TriedView(None, outcome.verdict, outcome.message, outcome.place, outcome.near)
-    return TriedView(outcome, "ran", "", None, "")
+        return TriedView(None, outcome.verdict, said, outcome.place, outcome.near, ran_as)
+    return TriedView(outcome, "ran", "", None, "", ran_as)
 
 
 def trace_own(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) -> Traced:

@@ -19,7 +19,7 @@ from jentrow.core.engines.labels import DIALECTS, ENGINES, LABELS, STAND_INS
 from jentrow.core.engines.mariadb.engine import MariaDBEngine, mariadb_address
 from jentrow.core.engines.pooled import PooledEngine
 from jentrow.core.engines.postgresql.engine import PostgreSQLEngine, postgresql_address
-from jentrow.core.engines.protocol import Engine
+from jentrow.core.engines.protocol import Engine, LoadedDataset
 from jentrow.core.engines.remembering import RememberingEngine
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.errors import EngineUnavailable, UnusableInput
@@ -92,6 +92,14 @@ def opened_engine(name: str, workers: int | None = None) -> Iterator[Engine]:
         yield engine
     finally:
         engine.close()
+
+
+def runs_as(engine: Engine, dataset: LoadedDataset, sql: str) -> str:
+    """What a stand-in runs of a text; empty where the engine runs the text itself."""
+    if engine.name not in STAND_INS:
+        return ""
+    _, text, _ = engine.as_run(dataset, sql)
+    return "" if text == sql else text
 
 
 @dataclass(frozen=True)

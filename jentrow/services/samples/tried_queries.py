@@ -30,13 +30,17 @@ LIMITS: Final = Limits()
 
 @dataclass(frozen=True)
 class TriedView:
-    """What came of a query: its rows, or what is wrong with it and where."""
+    """What came of a query: its rows, or what is wrong with it and where.
+
+    ``runs_as`` is the translation that a stand-in runs; empty where the text itself is run.
+    """
 
     result: ResultView | None
     verdict: str
     message: str
     place: Place | None
     near: str
+    runs_as: str = ""
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from jentrow.core.comparison.woven import SHOWN_ROWS, WovenView
-from jentrow.core.engines.labels import STAND_INS
 from jentrow.core.errors import EngineInterrupted, JentrowError, UnusableInput
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.outcomes import UNDECIDED_WORDS
@@ -20,6 +19,7 @@ from jentrow.records.tasks import problems_of
 from jentrow.services.errors import NotFound
 from jentrow.services.exercises.lateness import LateView, lateness
 from jentrow.services.exercises.verdicts import DatasetVerdict, FindingView, dataset_verdict
+from jentrow.services.runtime.engines import runs_as
 from jentrow.services.scope import CourseScope, course_in_scope
 
 
@@ -64,16 +64,13 @@ class SubmissionView:
 
 
 def _runs_as(scope: CourseScope, exercise: Exercise, sql: str) -> str:
-    """What a stand-in runs of a text; empty where the exercise's engine runs the text itself."""
-    if exercise.engine not in STAND_INS:
-        return ""
+    """See :func:`~jentrow.services.runtime.engines.runs_as`."""
     engine = scope.runtime.engines.get(exercise.engine)
     try:
         loaded = engine.load(scope.runtime.datasets.source(exercise.sample.datasets[0]))
     except JentrowError:  # the page says elsewhere what is wrong with the sample
         return ""
-    _, text, _ = engine.as_run(loaded, sql)
-    return text
+    return runs_as(engine, loaded, sql)
 
 
 def submission_view(

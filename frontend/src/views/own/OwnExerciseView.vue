@@ -14,6 +14,7 @@ import { counted } from "../../composables/words";
 import { INSERT_VALUE } from "../../editor/literals";
 import { type Piece, placeInWhole } from "../../editor/statements";
 import LayoutPair from "../../components/LayoutPair.vue";
+import SqlText from "../../components/SqlText.vue";
 import StepTrace from "../../steps/StepTrace.vue";
 import AttemptFeedback from "./AttemptFeedback.vue";
 import AttemptList from "./AttemptList.vue";
@@ -323,6 +324,10 @@ useKeys([
           <p v-else-if="isBusy" class="quiet">running …</p>
           <p v-else class="quiet">Run shows the rows of your query here; it costs nothing. What comes of an answer that
             you hand in stands here too.</p>
+          <details v-if="run.data.value?.runs_as && !isBusy" class="runs-as">
+            <summary>What the stand-in runs</summary>
+            <SqlText :sql="run.data.value.runs_as" />
+          </details>
         </template>
       </div>
     </section>
@@ -342,6 +347,10 @@ useKeys([
 
 .panes {
   display: none;
+}
+
+.runs-as {
+  margin-top: 12px;
 }
 
 .asked {
