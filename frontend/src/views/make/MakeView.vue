@@ -7,6 +7,7 @@ import FileDrop from "../../components/FileDrop.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
 import { newTable, targets } from "./plan";
+import ExerciseUses from "./ExerciseUses.vue";
 import TablePlan from "./TablePlan.vue";
 import { useMaking } from "./use-making";
 import WaysToBegin from "./WaysToBegin.vue";
@@ -99,6 +100,18 @@ useKeys([
     </section>
     <section v-else>
       <h1>{{ ofSample ? "Change tables" : "Make a sample" }}</h1>
+      <form v-if="ofSample && phase === 'proposed'" class="keep aside" @submit.prevent="canMake && making.make()">
+        <span class="labelled">change
+          <ElSegmented v-model="inPlace" :options="WHERE" aria-label="What is changed" /></span>
+        <template v-if="inPlace">
+          <ExerciseUses :uses="uses" />
+          <p class="quiet">The rows of all datasets come along. Earlier versions of them cannot be brought back: copy the
+            sample first where they matter. Answers graded before are out of date then, and are regraded when you say so.</p>
+        </template>
+        <label v-else>name of the sample
+          <ElInput ref="nameField" v-model="name" required maxlength="64" spellcheck="false" /></label>
+        <ElButton native-type="submit" type="primary" :disabled="!canMake">{{ inPlace ? `Change ${ofSample}` : "Make sample" }}</ElButton>
+      </form>
       <FileDrop v-if="!ofSample" ref="drop" words="Drop more files here" multiple :accept="ACCEPT" @files="making.handIn" />
       <template v-if="current?.files.length">
         <h2>Files</h2>
@@ -169,40 +182,26 @@ useKeys([
             </li>
           </ul>
         </div>
-        <div v-if="inPlace && (phase === 'proposed' || (phase === 'kept' && uses?.length))" class="uses" role="status">
-          <p v-if="!uses" class="quiet">Looking which exercises use what is changed …</p>
-          <p v-else-if="!uses.length">No exercise uses a column that is renamed, retyped or dropped.</p>
-          <template v-else>
-            <h3>{{ counted(uses.length, "exercise") }} {{ uses.length === 1 ? "uses" : "use" }} what is renamed, retyped or dropped</h3>
-            <ul>
-              <li v-for="one in uses" :key="one.exercise">
-                <RouterLink :to="{ name: 'exercise', params: { slug: one.exercise } }" target="_blank">{{ one.title }}</RouterLink>
-                <code v-for="use in one.uses" :key="use">{{ use }}</code>
-              </li>
-            </ul>
-          </template>
-          <p v-if="phase === 'kept'" class="quiet">Look at them next: their answers and trials may have to follow.</p>
-          <p v-else class="quiet">The rows of all datasets come along. Earlier versions of them cannot be brought back: copy the
-            sample first where they matter. Answers graded before are out of date then, and are regraded when you say so.</p>
-        </div>
         <p v-if="phase === 'made' && current?.decimals.length" class="decimals">
           <ElCheckbox v-model="realDecimals">Save {{ current.decimals.join(", ") }} as real numbers</ElCheckbox>
           <span class="quiet">Declared as DECIMAL, SQLite keeps 25.00 as the whole number 25, and 25 / 2 is 12. As real
             numbers they divide as they do on other engines.</span>
         </p>
-        <form v-if="phase === 'proposed' || phase === 'made'" class="keep"
+        <form v-if="!ofSample && (phase === 'proposed' || phase === 'made')" class="keep"
           @submit.prevent="canMake && making.make()">
-          <span v-if="ofSample" class="labelled">change
-            <ElSegmented v-model="inPlace" :options="WHERE" aria-label="What is changed" /></span>
-          <label v-if="!inPlace">name of the sample
+          <label>name of the sample
             <ElInput ref="nameField" v-model="name" required maxlength="64" spellcheck="false" /></label>
-          <ElButton native-type="submit" type="primary" :disabled="!canMake">{{ inPlace ? `Change ${ofSample}` : phase === "made" ? "Save sample" : "Make sample" }}</ElButton>
+          <ElButton native-type="submit" type="primary" :disabled="!canMake">{{ phase === "made" ? "Save sample" : "Make sample" }}</ElButton>
         </form>
         <p v-if="phase === 'kept'" class="kept">
           <strong>{{ current?.sample }} is {{ inPlace ? "changed" : "made" }}.</strong>
           <ElButton type="primary" @click="openSample">Open sample</ElButton>
           <ElButton @click="making.begin()">Make another</ElButton>
         </p>
+        <template v-if="phase === 'kept' && inPlace && uses?.length">
+          <ExerciseUses :uses="uses" />
+          <p class="quiet">Look at them next: their answers and trials may have to follow.</p>
+        </template>
       </template>
     </section>
   </main>
@@ -224,17 +223,6 @@ useKeys([
 .decimals {
   display: grid;
   margin-top: 12px;
-}
-
-.uses {
-  margin-top: 12px;
-}
-
-.uses li {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 10px;
-  padding: 2px 0;
 }
 
 h2 {
@@ -313,6 +301,16 @@ h2 {
   margin-top: 14px;
   padding-top: 12px;
   border-top: 1px solid var(--line);
+}
+
+.keep.aside {
+  flex-direction: column;
+  align-items: stretch;
+}
+
+.aside .labelled {
+  display: grid;
+  gap: 3px;
 }
 
 .keep label {

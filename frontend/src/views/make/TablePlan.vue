@@ -194,7 +194,7 @@ td .el-input {
 
 .source {
   overflow: hidden;
-  text-overflow: ellipsis;
+  overflow-wrap: anywhere;
   font-family: var(--data);
   line-height: 1.2;
 }
