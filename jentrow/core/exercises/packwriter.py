@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import zipfile
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from pathlib import Path
 from shutil import copyfileobj
 from typing import Any, Final
@@ -22,23 +21,18 @@ _MOMENT: Final = (1980, 1, 1, 0, 0, 0)
 """One time for every file: the same pack is the same ZIP, to the byte."""
 
 
-@dataclass(frozen=True)
-class PackedSample:
-    """A sample to be written: a file of :func:`~jentrow.core.samples.exports.write_csv_folder`."""
-
-    files: Path
-    notes: TableNotes = field(default_factory=dict)
-
-
 def write_pack(
     target: Path,
     title: str,
-    samples: Mapping[str, PackedSample],
+    samples: Mapping[str, Path],
     exercises: Sequence[Exercise] = (),
     sheets: Sequence[Sheet] = (),
     licence: str = "",
 ) -> None:
-    """Writes a pack as a ZIP file."""
+    """Writes a pack as a ZIP file.
+
+    ``samples`` are files as :func:`~jentrow.core.samples.exports.write_csv_folder` writes them.
+    """
     with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as archive:
         head = {"format": PACK_FORMAT, "title": title} | ({"licence": licence} if licence else {})
         _write(archive, "pack.yaml", yaml_text(head))
@@ -90,18 +84,13 @@ def yaml_text(mapping: Mapping[str, Any]) -> str:
 
 def write_notes(sample: Path, notes: TableNotes) -> None:
     """Adds what is noted on a sample's tables to the ZIP of its files."""
-    with zipfile.ZipFile(sample, "a") as archive:
-        _write_notes(archive, "", notes)
-
-
-def _write_notes(archive: zipfile.ZipFile, prefix: str, notes: TableNotes) -> None:
     if content := notes_mapping(notes):
-        _write(archive, prefix + NOTES, yaml_text(content))
+        with zipfile.ZipFile(sample, "a") as archive:
+            _write(archive, NOTES, yaml_text(content))
 
 
-def _write_sample(archive: zipfile.ZipFile, prefix: str, sample: PackedSample) -> None:
-    _write_notes(archive, prefix, sample.notes)
-    with zipfile.ZipFile(sample.files) as files:
+def _write_sample(archive: zipfile.ZipFile, prefix: str, sample: Path) -> None:
+    with zipfile.ZipFile(sample) as files:
         for inside in files.namelist():
             entry = _entry(prefix + inside)
             with files.open(inside) as read, archive.open(entry, "w", force_zip64=True) as written:

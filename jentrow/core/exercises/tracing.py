@@ -66,14 +66,14 @@ def trace_query(engine: Engine, dataset: LoadedDataset, sql: str, limits: Limits
     traced = run.traced(trace)
     if not traced.steps:
         return traced
+    last = traced.steps[-1].sql
+    if last and engine.same_rows(dataset, (sql, last), limits) is True:
+        return traced
     own = engine.show(dataset, sql, limits, 0)
     if isinstance(own, QueryFailure):
         return replace(traced, note=f"The query itself does not run: {own.message}")
-    last = traced.steps[-1].sql
     # Where they cannot be compared, nobody can tell that the steps are the query's.
-    if not last or engine.same_rows(dataset, (sql, last), limits) is not True:
-        return replace(traced, steps=(), note=OTHERWISE)
-    return traced
+    return replace(traced, steps=(), note=OTHERWISE)
 
 
 class _Run:

@@ -22,7 +22,7 @@ from jentrow.services.errors import NotFound
 from jentrow.services.runtime.data_folder import SAMPLES
 from jentrow.services.runtime.runtime import Runtime
 from jentrow.services.runtime.sample_storage import scratch_folder
-from jentrow.services.samples.new_samples import packed_sample
+from jentrow.services.samples.new_samples import write_sample_files
 from jentrow.services.scope import CourseScope, course_in_scope, course_scope
 
 
@@ -49,9 +49,9 @@ def export(scope: CourseScope, target: Path, slugs: Sequence[str] = ()) -> str:
         exercises = [core_exercise(record) for record in wanted]
         names = [sample.name for sample in used.values()]
     with scratch_folder(scope.runtime.folder) as scratch:
-        samples = {
-            name: packed_sample(scope, name, scratch / f"{at}.zip") for at, name in enumerate(names)
-        }
+        samples = {name: scratch / f"{at}.zip" for at, name in enumerate(names)}
+        for name, file in samples.items():
+            write_sample_files(scope, name, file)
         whole = [s for s in sheets if s.entries and all(one.exercise in ids for one in s.entries)]
         write_pack(target, title, samples, exercises, whole)
     return title

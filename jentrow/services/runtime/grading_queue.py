@@ -412,9 +412,10 @@ class GradingQueue:
             else:  # rows were edited meanwhile
                 release(session, list(outcomes))
             put_back(session, slow, SLOW)
-            for learner in learners_of(session, slow):
-                self._slow.note_answer(learner)
+            slow_learners = learners_of(session, slow)
             note_lost(session, lost)
+        for learner in slow_learners:
+            self._slow.note_answer(learner)
         with self._changed:
             self._graded_of.update(learners)
             state = self._states.get(exercise.course_id, QueueState())

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Final, Literal, TypeAlias
 
 from jentrow.core.errors import UnusableInput
-from jentrow.core.exercises.packwriter import PackedSample, write_notes, write_pack
+from jentrow.core.exercises.packwriter import write_notes, write_pack
 from jentrow.core.samples.decimals import with_real_decimals
 from jentrow.core.samples.makers import make
 from jentrow.core.samples.recipes import Carried, ColumnSource, CSVSource, Recipe
@@ -172,9 +172,10 @@ def export(
     match format:
         case "pack":
             files = scratch / "sample.zip"
-            write_pack(target, sample, {sample: packed_sample(scope, sample, files)})
+            write_sample_files(scope, sample, files)
+            write_pack(target, sample, {sample: files})
         case "csv":
-            write_notes(target, packed_sample(scope, sample, target).notes)
+            write_sample_files(scope, sample, target)
         case _:
             datasets = open_datasets(scope, sample)
             opened, *_ = datasets.values()
@@ -186,12 +187,12 @@ def export(
     return target, name.replace(" ", "-") + ENDINGS[format]
 
 
-def packed_sample(scope: CourseScope, sample: str, target: Path) -> PackedSample:
-    """Writes a sample as a ZIP of its schema and CSV files; its rows are read in a reading worker.
+def write_sample_files(scope: CourseScope, sample: str, target: Path) -> None:
+    """Writes a sample as a ZIP of its schema, CSV files and notes; its rows are read in a reading worker.
 
     Raises :class:`~jentrow.core.samples.exports.CannotExport`.
     """
     opened, *others = open_datasets(scope, sample).items()
     held_back = {name: str(one.folder) for name, one in others}
     scope.runtime.reading.look("export", opened[1].folder, "csv", str(target), held_back)
-    return PackedSample(target, notes_on(scope, sample))
+    write_notes(target, notes_on(scope, sample))

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from jentrow.core.archives import unpacked
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
-from jentrow.core.exercises.packwriter import PackedSample, write_pack
+from jentrow.core.exercises.packwriter import write_pack
 from jentrow.core.samples.csvfiles import read_header
 from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.exports import (
@@ -103,7 +103,7 @@ def test_each_way_out_leads_back_to_the_same_rows(
             assert rows_with_types(back, ["odd name"]) == known
             back.unlink()
 
-    write_pack(pack, "Odd", {"odd": PackedSample(folder)})
+    write_pack(pack, "Odd", {"odd": folder})
     with unpacked(pack) as unzipped:
         made_of_source(read_sample(unzipped / "samples" / "odd").open, back)
     assert rows_with_types(back, ["odd name"]) == known
@@ -123,7 +123,7 @@ def test_an_exported_pack_is_read_by_the_engine(
     huts_kept: Dataset, tmp_path: Path, engine: SQLiteEngine
 ) -> None:
     write_csv_folder(huts_kept, {}, tmp_path / "files.zip")
-    write_pack(tmp_path / "huts.zip", "Huts", {"huts": PackedSample(tmp_path / "files.zip")})
+    write_pack(tmp_path / "huts.zip", "Huts", {"huts": tmp_path / "files.zip"})
     with unpacked(tmp_path / "huts.zip") as folder:
         loaded = engine.load(read_sample(folder / "samples" / "huts").open)
     assert dict(loaded.table_rows)["stays"] == 38
