@@ -11,6 +11,8 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
+from jentrow.core.samples.dataset import Dataset
+from jentrow.records.exercises import find_exercise
 from jentrow.services.packs.demo import load_demo
 from jentrow.services.runtime.runtime import Runtime
 from jentrow.services.samples import catalogue
@@ -679,3 +681,46 @@ def test_a_number_that_is_used_again_shows_nothing_of_before(fresh: TestClient) 
             profile = fresh.get(f"/samples/{name}/datasets/open/tables/{name}_table/profile")
             assert got(profile)["rows"] == 0
         assert fresh.delete(f"/samples/{name}").status_code == 204
+
+
+def test_a_page_that_looks_while_tables_are_changed_spoils_nothing(
+    fresh: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    asked: dict[str, Any] = {"name": "second", "copy_of": "open"}
+    got(fresh.post("/samples/huts/datasets", json=asked), 201)
+    plan = tables_as_they_are(fresh, "huts")
+    plan[0]["table"]["columns"][2]["name"] = "massif"
+    adopt = Dataset.adopt
+    looked: list[int] = []
+
+    def looked_at_meanwhile(*parts: Any) -> Dataset:
+        # The records are being written: whoever looks sees them as they were.
+        looked.append(fresh.get("/samples").status_code)
+        return adopt(*parts)
+
+    monkeypatch.setattr(Dataset, "adopt", looked_at_meanwhile)
+    id = fresh.post("/imports").json()["id"]
+    asked = {"name": "-", "tables": plan, "of_sample": "huts", "in_place": True}
+    assert fresh.post(f"/imports/{id}/make", json=asked).status_code == 202
+    assert finished(fresh, id)["sample"] == "huts"
+    assert looked == [200] * len(looked)
+    assert len(looked) > 1
+    assert fresh.get("/samples").status_code == 200
+    columns = [one["name"] for one in fresh.get("/samples/huts").json()["tables"][0]["columns"]]
+    assert columns[2] == "massif"
+
+
+def test_a_dataset_that_follows_a_deleted_one_grades_as_another(fresh: TestClient) -> None:
+    runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
+
+    def added() -> str:
+        asked = {"name": "second", "copy_of": "open"}
+        assert fresh.post("/samples/huts/datasets", json=asked).status_code == 201
+        with runtime.records.session() as session:
+            exercise = find_exercise(session, 1, "01-high-huts")
+            assert exercise is not None
+            return runtime.graders.made_with(exercise).measure
+
+    first = added()
+    assert fresh.delete("/samples/huts/datasets/second").status_code == 204
+    assert added() != first, "the records use its number again, and its version is the first too"

@@ -134,7 +134,13 @@ class Dataset:
     @contextmanager
     def _opened(self, *, writable: bool, path: Path | None = None) -> Iterator[apsw.Connection]:
         flags = apsw.SQLITE_OPEN_READWRITE if writable else apsw.SQLITE_OPEN_READONLY
-        db = apsw.Connection(str(path or self.path), flags=flags)
+        try:
+            db = apsw.Connection(str(path or self.path), flags=flags)
+        except apsw.CantOpenError as problem:
+            # Somebody has deleted it, or put other tables in its place, a moment ago.
+            raise InvalidSample(
+                "the tables were deleted, or others were put in their place, a moment ago; look again."
+            ) from problem
         try:
             db.set_busy_timeout(BUSY_MS)
             db.limit(apsw.SQLITE_LIMIT_LENGTH, VALUE_BYTES)

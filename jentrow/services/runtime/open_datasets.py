@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import shutil
 import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from itertools import count
 from pathlib import Path
@@ -75,35 +75,40 @@ class OpenDatasets:
     def __init__(self, folder: Path, reading: ReadingRoom) -> None:
         self._folder = folder
         self._reading = reading
-        self._open: dict[int, OpenDataset] = {}
+        self._open: dict[str, OpenDataset] = {}
         self._lock = threading.Lock()
         self._serials = count(1)
         self._snapshots = folder / SNAPSHOTS
         shutil.rmtree(self._snapshots, ignore_errors=True)
 
     def open(self, record: models.Dataset) -> OpenDataset:
-        """The dataset of a record. Raises :class:`InvalidSample` where its files are gone."""
+        """The dataset of a record. Raises :class:`InvalidSample` where its files are gone.
+
+        It is known by its folder, whose name is never used again: who still looks at the records as
+        they were before a change opens what was, and leaves it to nobody else.
+        """
         with self._lock:
-            if record.id not in self._open:
+            if record.folder not in self._open:
                 dataset = Dataset(self._folder / record.folder)
-                self._open[record.id] = OpenDataset(
+                self._open[record.folder] = OpenDataset(
                     record.id, record.name, dataset, self._reading, next(self._serials)
                 )
-            opened = self._open[record.id]
+            opened = self._open[record.folder]
             opened.name = record.name
             return opened
 
-    def forget(self, dataset_id: int) -> None:
-        """Lets go of a dataset that is deleted or made anew."""
-        with self._lock:
-            self._open.pop(dataset_id, None)
+    def remove(self, folders: Iterable[str]) -> None:
+        """Lets go of datasets that are in the records no more, and removes their files."""
+        for folder in folders:
+            with self._lock:
+                self._open.pop(folder, None)
+            shutil.rmtree(self._folder / folder, ignore_errors=True)
 
     def source(self, record: models.Dataset) -> DatasetSource:
         """A dataset as it is now, for an engine: a copy that no later change touches."""
         opened = self.open(record)
         with opened.copying:
             version = opened.dataset.version
-            # The records use the number of a deleted dataset again, the serial is never.
             path = self._snapshots / f"dataset-{opened.serial}-{version}.db"
             if not path.exists():
                 self._snapshots.mkdir(exist_ok=True)
@@ -117,9 +122,12 @@ class OpenDatasets:
             path.unlink(missing_ok=True)
 
     def versions(self, sample: models.Sample) -> Iterator[tuple[str, str]]:
-        """Each dataset of a sample by name, with its record's number and its version."""
+        """Each dataset of a sample by name, with the name of its folder and its version.
+
+        A record's number would not do: that of a deleted dataset is used again.
+        """
         for record in sample.datasets:
-            yield record.name, f"{record.id}.{self.open(record).dataset.version}"
+            yield record.name, f"{Path(record.folder).name}.{self.open(record).dataset.version}"
 
     def sample_source(self, sample: models.Sample) -> SampleSource:
         """A sample with all its datasets, the open one first."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import secrets
 import shutil
 import tempfile
 from collections.abc import Iterable, Iterator
@@ -135,10 +136,15 @@ def add_dataset(
     )
     sample.datasets.append(record)
     session.flush()
-    record.folder = f"{sample.folder}/{record.id}"
+    record.folder = new_folder(sample, record)
     made.append(folder / record.folder)
     Dataset.adopt(folder / record.folder, one.file, one.summary)
     return record
+
+
+def new_folder(sample: models.Sample, record: models.Dataset) -> str:
+    """A folder for a dataset's files, of a name that was never used and never will be again."""
+    return f"{sample.folder}/{record.id}-{secrets.token_hex(4)}"
 
 
 def put_in_order(session: Session, folder: Path) -> None:

@@ -113,11 +113,10 @@ def delete_sample(scope: CourseScope, name: str) -> None:
         if uses:
             titles = ", ".join(exercise.title for exercise in uses)
             raise UnusableInput(f"{name} is needed by exercises: {titles}.")
-        folder = scope.runtime.folder / sample.folder
-        for record in sample.datasets:
-            scope.runtime.datasets.forget(record.id)
+        folders = [one.folder for one in sample.datasets]
         session.delete(sample)
-    shutil.rmtree(folder, ignore_errors=True)
+    scope.runtime.datasets.remove(folders)
+    shutil.rmtree(scope.runtime.folder / sample.folder, ignore_errors=True)
 
 
 def new_dataset(scope: CourseScope, sample: str, name: str, copy_of: str, *, empty: bool) -> str:
@@ -147,7 +146,5 @@ def delete_dataset(scope: CourseScope, sample: str, name: str) -> None:
         dataset = dataset_named(record, name)
         if dataset is record.datasets[0]:
             raise UnusableInput("the open dataset is what learners see; it cannot be deleted.")
-        folder = scope.runtime.folder / dataset.folder
-        scope.runtime.datasets.forget(dataset.id)
         record.datasets.remove(dataset)
-    shutil.rmtree(folder, ignore_errors=True)
+    scope.runtime.datasets.remove([dataset.folder])

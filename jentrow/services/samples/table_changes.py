@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
@@ -13,7 +12,12 @@ from jentrow.core.samples.tablenotes import TableNote, TableNotes, notes_mapping
 from jentrow.core.sql.written_names import WrittenNames, written_names
 from jentrow.records.contents import core_exercise
 from jentrow.records.samples import exercises_over
-from jentrow.services.runtime.sample_storage import MadeDataset, notes_of, undone_on_error
+from jentrow.services.runtime.sample_storage import (
+    MadeDataset,
+    new_folder,
+    notes_of,
+    undone_on_error,
+)
 from jentrow.services.samples.catalogue import dataset_named, notes_on, open_dataset, sample_named
 from jentrow.services.samples.planned_tables import PlannedTable
 from jentrow.services.scope import CourseScope
@@ -115,18 +119,16 @@ def replace_datasets(
             raise UnusableInput(
                 f"{name} has got other datasets meanwhile, and was not changed; begin again."
             )
-        old = []
+        old: list[str] = []
         for one in datasets:
             record = dataset_named(sample, one.name)
             number = scope.runtime.datasets.open(record).dataset.version + 1
-            old.append(scope.runtime.folder / record.folder)
-            record.folder = f"{sample.folder}/{record.id}-{number}"
+            old.append(record.folder)
+            record.folder = new_folder(sample, record)
             made.append(scope.runtime.folder / record.folder)
             Dataset.adopt(made[-1], one.file, one.summary, number)
-            scope.runtime.datasets.forget(record.id)
         sample.notes = [note for one in datasets[:1] for note in notes_of(one.made)]
         sample.table_notes = notes_mapping(notes)
-    for folder in old:
-        shutil.rmtree(folder, ignore_errors=True)
+    scope.runtime.datasets.remove(old)
     scope.runtime.queue.tell_course(scope.course_id, learners=True)
     return name
