@@ -22,6 +22,7 @@ from jentrow.core.engines.protocol import (
 )
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
+from jentrow.core.sql.moments import hangs_on_the_moment
 
 KEPT_CELLS: Final = 2_000_000
 """Values that are kept altogether; what was asked for longest ago goes first."""
@@ -61,6 +62,7 @@ class OutcomeMemory:
 class RememberingEngine:
     """Another engine's outcomes, remembered by dataset, text and limits.
 
+    What hangs on the clock or on chance is not remembered.
     ``fresh`` is the engine itself, for queries that ought to run whenever they are asked for.
     Safe to share between threads.
     """
@@ -119,7 +121,9 @@ class RememberingEngine:
                 yield at, known
         texts = [queries[at] for at in waiting]
         for place, outcome in self.fresh.run_many(dataset, texts, limits) if texts else ():
-            self._memory.keep((f"{dataset.engine} {dataset.key}", texts[place], limits), outcome)
+            if not hangs_on_the_moment(texts[place], self.dialect):
+                key = (f"{dataset.engine} {dataset.key}", texts[place], limits)
+                self._memory.keep(key, outcome)
             yield waiting[place], outcome
 
     def change(

@@ -6,12 +6,16 @@ engine's worker processes (:mod:`jentrow.core.exercises.judging`); what comes ba
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+import time
+from collections.abc import Iterable, Iterator, Sequence
 from copy import copy
 from dataclasses import replace
 from pathlib import Path
+from threading import Lock
 from typing import Final
 from weakref import finalize
+
+from cachetools import LRUCache
 
 from jentrow.core.engines.protocol import (
     Engine,
@@ -29,6 +33,7 @@ from jentrow.core.exercises.measure import Measure, measured
 from jentrow.core.exercises.outcomes import Looked, Outcome
 from jentrow.core.results import Expectation, Row
 from jentrow.core.samples.sources import SampleSource
+from jentrow.core.sql.moments import hangs_on_the_moment
 from jentrow.core.sql.wordings import wording_unread
 
 LOST: Final = (
@@ -39,13 +44,37 @@ LOST: Final = (
 LOOKED_TOO_LONG: Final = "Looking on made-up rows was stopped: it took too long."
 
 
+REMEMBERED_TEXTS: Final = 2_000
+"""Of how many texts the outcomes are remembered: many learners hand in the very same one."""
+
+
+MEASURE_SECONDS: Final = 60.0
+"""How long it holds what is due where that hangs on the clock, or on chance."""
+
+
 class _Kept:
-    """A measure with the file that worker processes read it from, for as long as it is in use."""
+    """A measure with the file that worker processes read it from, for as long as it is in use.
+
+    It remembers what texts came to. Safe to share between threads.
+    """
 
     def __init__(self, measure: Measure, path: Path) -> None:
         self.measure = measure
         self.path = path
+        self._lately: LRUCache[str, Outcome] = LRUCache(REMEMBERED_TEXTS)
+        self._lock = Lock()
         finalize(self, path.unlink, missing_ok=True)
+
+    def remembered(self, texts: Iterable[str]) -> dict[str, Outcome]:
+        """What some of the texts came to before."""
+        with self._lock:
+            return {sql: known for sql in texts if (known := self._lately.get(sql)) is not None}
+
+    def remember(self, sql: str, outcome: Outcome) -> None:
+        """Remembers, unless another time the same text may come to something else."""
+        if outcome.verdict != "stopped" and not hangs_on_the_moment(sql, self.measure.dialect):
+            with self._lock:
+                self._lately[sql] = outcome
 
 
 class Grader:
@@ -59,6 +88,7 @@ class Grader:
         self._engine = engine
         self._kept = _Kept(measure, engine.keep_measure(measure))
         self._how = Judging()
+        self._made = time.monotonic()
         # For what never ran to its end: there is no row to be looked at.
         self._judge = Judge(measure)
 
@@ -66,6 +96,12 @@ class Grader:
     def measure(self) -> Measure:
         """What answers are measured by."""
         return self._kept.measure
+
+    @property
+    def is_outdated(self) -> bool:
+        """Whether what is due was measured too long ago: a reference answer may ask what day it is."""
+        measure = self.measure
+        return measure.hangs_on_the_moment and time.monotonic() > self._made + MEASURE_SECONDS
 
     @property
     def dataset_names(self) -> tuple[str, ...]:
@@ -129,11 +165,15 @@ class Grader:
         places: dict[str, list[int]] = {}
         for at, sql in enumerate(answers):
             places.setdefault(sql, []).append(at)
-        texts = list(places)
-        for at, outcome in self._judged(texts, self._how) if texts else ():
-            assert outcome is None or isinstance(outcome, Outcome)
-            for place in places[texts[at]]:
-                yield place, outcome
+        known = self._kept.remembered(places)
+        for sql, outcome in known.items():
+            yield from ((place, outcome) for place in places[sql])
+        texts = [sql for sql in places if sql not in known]
+        for at, found in self._judged(texts, self._how) if texts else ():
+            assert found is None or isinstance(found, Outcome)
+            if found is not None:
+                self._kept.remember(texts[at], found)
+            yield from ((place, found) for place in places[texts[at]])
 
     def look(
         self, sql: str, dataset: int = 0, *, rows: int = 400, for_learner: bool = False

@@ -27,6 +27,7 @@ from jentrow.core.exercises.markscheme import Sum, least_for_edits
 from jentrow.core.exercises.measure import Measure
 from jentrow.core.exercises.outcomes import Looked, Outcome
 from jentrow.core.processes.crossing import packed
+from jentrow.core.sql.moments import hangs_on_the_moment
 from jentrow.core.sql.wordings import wording
 
 if TYPE_CHECKING:
@@ -89,7 +90,11 @@ class JudgingRoom:
         if how.seconds is not None:
             limits = replace(limits, seconds=min(how.seconds, limits.seconds))
         for sql in texts:
-            ran = [self._ran(dataset, sql, limits, allowed) for dataset in measure.datasets]
+            run: Callable[[LoadedDataset], QueryOutcome]
+            run = partial(self._ran, sql=sql, limits=limits, allowed=allowed)
+            if hangs_on_the_moment(sql, measure.dialect):
+                run = partial(self._run_now, sql, limits, allowed, look=how.look is not None)
+            ran = [run(dataset) for dataset in measure.datasets]
             judged = self._judged(judge, sql, ran, how)
             chosen = chosen_by_engine(
                 partial(self._ran, measure.datasets[0], limits=variant_limits(limits)),
@@ -165,6 +170,18 @@ class JudgingRoom:
             )
             self._memory.keep(key, known)
         return known
+
+    def _run_now(
+        self, sql: str, limits: Limits, allowed: Limits, dataset: LoadedDataset, *, look: bool
+    ) -> QueryOutcome:
+        """What a query gives at this moment; for a ``look``, what it gave when it was judged last."""
+        if self._files is None:
+            return self._run(dataset, sql, limits)
+        if look and (known := self._files.recall(dataset.key, sql, allowed)) is not None:
+            return known
+        found = self._run(dataset, sql, limits)
+        self._files.keep(dataset.key, sql, allowed, found)
+        return found
 
     def _known_or_run(
         self, dataset: LoadedDataset, sql: str, limits: Limits, allowed: Limits

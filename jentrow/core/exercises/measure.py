@@ -10,6 +10,7 @@ from jentrow.core.exercises.exercise import Exercise, NamedQuery
 from jentrow.core.exercises.expectations import expect
 from jentrow.core.results import Expectation
 from jentrow.core.samples.sources import SampleSource
+from jentrow.core.sql.moments import hangs_on_the_moment
 
 
 @dataclass(frozen=True)
@@ -31,6 +32,11 @@ class Measure:
     def limits(self) -> Limits:
         """The bounds of each query."""
         return self.exercise.rules.limits
+
+    @property
+    def hangs_on_the_moment(self) -> bool:
+        """Whether what is due may be something else when it is measured again."""
+        return any(hangs_on_the_moment(one.sql, self.dialect) for one in self.answers)
 
     @property
     def marks_edits(self) -> bool:

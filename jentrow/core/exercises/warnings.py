@@ -15,6 +15,7 @@ from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.textrules import broken_constructs
 from jentrow.core.results import ResultSet
 from jentrow.core.sql.constructs import Reading, read_query, written_name
+from jentrow.core.sql.moments import ARGUMENTS_OF_CLOCKS, CHANCE, CLOCKS, CLOCKS_BY_ABSENCE
 from jentrow.core.sql.scopes import table_columns
 from jentrow.core.sql.tokens import tokens_of
 from jentrow.core.words import counted
@@ -241,10 +242,7 @@ def _order(grader: Grader) -> Iterator[Warning]:
         )
 
 
-_CHANGING: Final = frozenset(
-    ["random", "randomblob", "rand", "uuid", "gen_random_uuid", "changes", "total_changes", "last_insert_rowid", "now", "current_date", "current_time", "current_timestamp", "localtime", "localtimestamp", "clock_timestamp", "curdate", "curtime", "sysdate"]
-)  # fmt: skip
-_CLOCKS: Final = frozenset({"date", "time", "datetime", "julianday", "unixepoch", "strftime"})
+_CHANGING: Final = CHANCE | CLOCKS | {"changes", "total_changes", "last_insert_rowid"}
 
 
 def _changing(reading: Reading) -> Iterator[Warning]:
@@ -265,7 +263,10 @@ def _changing_names(reading: Reading) -> Iterator[str]:
         is_now = not list(node.iter_expressions()) or any(
             one.name.lower() == "now" for one in texts
         )
-        if name.lower() in _CHANGING or (name.lower() in _CLOCKS and is_now):
+        most = ARGUMENTS_OF_CLOCKS.get(name.lower())
+        if most is not None and len(list(node.iter_expressions())) > most:
+            continue
+        if name.lower() in _CHANGING or (name.lower() in CLOCKS_BY_ABSENCE and is_now):
             yield name.upper()
 
 

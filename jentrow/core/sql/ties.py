@@ -20,6 +20,7 @@ from typing import Final
 from sqlglot import exp
 
 from jentrow.core.results import Row
+from jentrow.core.sql.moments import CHANCE
 from jentrow.core.sql.shape import QueryShape
 from jentrow.core.sql.tokens import tokens_of
 
@@ -28,9 +29,6 @@ _EXACTLY: Final = {"sqlite": "{place} COLLATE BINARY", "mysql": "BINARY {name}"}
 
 Of those that are not named here, text sorts so already where it would tie otherwise.
 """
-
-_CHANGING: Final = frozenset({"RANDOM", "RANDOMBLOB", "RAND", "UUID", "GEN_RANDOM_UUID"})
-"""Functions that give another value each time, so that nothing can be said of an order by them."""
 
 
 def ordered_probe(
@@ -78,7 +76,7 @@ def offset_probe(shape: QueryShape) -> str:
 def changes_by_itself(sql: str, dialect: str) -> bool:
     """Whether a text calls a function whose value changes from run to run."""
     return any(
-        token.kind == "word" and token.word in _CHANGING and after.word == "("
+        token.kind == "word" and token.word.lower() in CHANCE and after.word == "("
         for token, after in pairwise(tokens_of(sql, dialect))
     )
 

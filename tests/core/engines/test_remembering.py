@@ -15,7 +15,8 @@ OTHER = LoadedDataset("sqlite", "two", "", (), ())
 class Counting:
     """An engine that gives each text back as a row, and counts what it executed."""
 
-    name = dialect = version = "counting"
+    name = version = "counting"
+    dialect = "sqlite"
 
     def __init__(self) -> None:
         self.executed: list[str] = []

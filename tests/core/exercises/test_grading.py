@@ -7,6 +7,7 @@ import pytest
 from jentrow.core.engines.protocol import Judging
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.errors import ReferenceFails
+from jentrow.core.exercises import grading
 from jentrow.core.exercises.exercise import Exercise, NamedQuery
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.outcomes import Outcome
@@ -253,3 +254,61 @@ def test_what_is_stopped_in_a_hurry_has_not_come_to_its_verdict(engine: SQLiteEn
     short = grader(engine, ALL, rules={"limits": {"seconds": 0.01}})
     assert short.grade(slow).verdict == "stopped"
     assert short.is_settled(short.grade(slow))
+
+
+@pytest.fixture
+def asked(engine: SQLiteEngine, monkeypatch: pytest.MonkeyPatch) -> list[str]:
+    """The texts that worker processes are asked to judge, from here on."""
+    texts: list[str] = []
+    judge = engine.judge
+
+    def counted(measure: Any, path: Any, more: Any, how: Any) -> Any:
+        texts.extend(more)
+        return judge(measure, path, more, how)
+
+    monkeypatch.setattr(engine, "judge", counted)
+    return texts
+
+
+def test_a_text_that_was_graded_is_not_judged_again(engine: SQLiteEngine, asked: list[str]) -> None:
+    one = grader(engine, ALL)
+    first = one.grade(ALL)
+    mixed = dict(one.grade_many(["SELECT 2", ALL, "nonsense", ALL]))
+    assert [mixed[at].verdict for at in range(4)] == ["incorrect", "correct", "error", "correct"]
+    assert mixed[1] is mixed[3] is first
+    assert asked == [ALL, "SELECT 2", "nonsense"]
+    assert grader(engine, ALL, points=3).grade(ALL).mark == 3
+
+
+def test_what_was_stopped_is_judged_again(engine: SQLiteEngine, asked: list[str]) -> None:
+    one = grader(engine, "SELECT 1 FROM gauges", rules={"limits": {"rows": 3}})
+    many, few = "SELECT 1 FROM gauges, gauges AS more", "SELECT 1 FROM gauges"
+    verdicts = [one.grade(sql).verdict for sql in (many, many, few, few)]
+    assert verdicts == ["stopped", "stopped", "correct", "correct"]
+    assert asked == [many, many, few]
+
+
+@pytest.mark.parametrize(
+    "what", ["random()", '"random"()', "strftime('%f') || random()", "hex(randomblob(8))"]
+)
+def test_what_hangs_on_the_moment_runs_whenever_it_is_graded(
+    engine: SQLiteEngine, what: str
+) -> None:
+    one = grader(engine, ALL)
+    sql = f"SELECT name, {what} FROM gauges"
+    digests = {one.grade(sql).datasets[0].digest for _ in range(4)}
+    assert len(digests) == 4
+    looks = [one.look(sql) for _ in range(3)]
+    assert {look.outcome.datasets[0].digest for look in looks} <= digests, "as it was judged"
+    assert len({str(look.woven) for look in looks}) == 1
+
+
+def test_what_is_due_is_measured_again_where_it_hangs_on_the_moment(
+    engine: SQLiteEngine, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    fixed, moving = grader(engine, ALL), grader(engine, ALL + " WHERE 'now' < 'x'")
+    assert not fixed.is_outdated
+    assert not moving.is_outdated
+    monkeypatch.setattr(grading, "MEASURE_SECONDS", -1)
+    assert not fixed.is_outdated
+    assert moving.is_outdated

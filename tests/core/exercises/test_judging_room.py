@@ -17,6 +17,7 @@ from jentrow.core.engines.result_files import ResultFiles
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.errors import EngineInterrupted
 from jentrow.core.exercises.judging import COMPARING_TOO_LONG
+from jentrow.core.exercises.judging_room import RESULTS
 from jentrow.core.exercises.outcomes import Outcome
 from jentrow.core.exercises.rulefile import read_rules
 from jentrow.core.processes import workers
@@ -82,13 +83,14 @@ def test_what_takes_too_long_to_judge_is_stopped(engine: SQLiteEngine) -> None:
 
 def test_a_worker_that_had_died_before_costs_nobody_a_verdict(running: SQLiteEngine) -> None:
     own = grader(running, ALL)
-    for _ in range(3):
+    for time in range(3):
         (worker,) = running._pool._idle
         os.kill(worker.pid, signal.SIGKILL)
-        assert own.grade(ALL).verdict == "correct"
+        assert own.grade(f"{ALL} -- {time}").verdict == "correct"
         (worker,) = running._pool._idle
         os.kill(worker.pid, signal.SIGKILL)
-        outcomes = dict(own.grade_many([ALL, "SELECT 1", "SELECT no_such"]))
+        texts = [f"{sql} -- {time} again" for sql in (ALL, "SELECT 1", "SELECT no_such")]
+        outcomes = dict(own.grade_many(texts))
         assert [outcomes[at].verdict for at in range(3)] == ["correct", "incorrect", "error"]
 
 
@@ -97,19 +99,29 @@ def digests(outcome: Outcome) -> list[str]:
 
 
 def test_other_rules_and_marks_run_no_query_again(running: SQLiteEngine) -> None:
-    chance = "SELECT random() AS name, name AS other FROM gauges"
-    before = grader(running, ALL).grade(chance)
+    sql = "SELECT 'ran' AS name FROM gauges"
+    first = grader(running, ALL)
+    before = first.grade(sql)
+    # What is kept is replaced by what the query never gives: that shows whether it ran.
+    files = ResultFiles(first._kept.path.parent.parent / RESULTS)
+    allowed = first.exercise.rules.limits
+    for dataset in first.datasets:
+        assert files.recall(dataset.key, sql, allowed) is not None
+        planted = ResultSet((Column("name"),), [("planted",)])
+        files.keep(dataset.key, sql, allowed, planted)
     # Another process: it has nothing in its memory.
     (worker,) = running._pool._idle
     os.kill(worker.pid, signal.SIGKILL)
     rules = {"text_case": "ignore", "extra_columns": "allow"}
-    after = grader(running, ALL, rules=rules, points=7).grade(chance)
-    assert digests(after) == digests(before)
+    other = grader(running, ALL, rules=rules, points=7)
+    after = other.grade(sql)
+    assert digests(after) != digests(before)
+    assert [one.given.row_count for one in after.datasets if one.given] == [1] * len(first.datasets)
     hasty = grader(running, ALL, rules=rules).elsewhere(running, Judging(seconds=0.25))
-    assert digests(hasty.grade(chance)) == digests(before)
+    assert digests(hasty.grade(sql)) == digests(after)
     # What a query is allowed is another question: it is asked again.
-    again = grader(running, ALL, rules={"limits": {"rows": 50}}).grade(chance)
-    assert digests(again) != digests(before)
+    again = grader(running, ALL, rules={"limits": {"rows": 50}}).grade(sql)
+    assert digests(again) == digests(before)
 
 
 def test_a_result_that_was_stopped_or_is_large_runs_again(tmp_path: Path) -> None:
