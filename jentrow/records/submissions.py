@@ -4,12 +4,16 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from typing import Any
+from typing import Any, Final
 
 from sqlalchemy import bindparam, func, insert, select, update
 from sqlalchemy.orm import Session, joinedload
 
+from jentrow.core.batches import batched
 from jentrow.records.models import Grading, Learner, Submission
+
+_AT_ONCE: Final = 500
+"""Rows that one statement names by their numbers."""
 
 
 def submissions_to(session: Session, exercise_id: int) -> Sequence[Submission]:
@@ -73,19 +77,36 @@ def learners_by_words(session: Session, course_id: int) -> dict[str, Learner]:
     return by_name | {one.code: one for one in learners}
 
 
+def standing_gradings(
+    session: Session, submission_ids: Sequence[int]
+) -> dict[int, tuple[int, Grading | None]]:
+    """Of each submission that is still there, its learner's number and what it came to last."""
+    found: dict[int, tuple[int, Grading | None]] = {}
+    for some in batched(submission_ids, _AT_ONCE):
+        asked = select(Submission.id, Submission.learner_id, Submission.grading_id)
+        rows = session.execute(asked.where(Submission.id.in_(some))).all()
+        graded = [row.grading_id for row in rows if row.grading_id is not None]
+        gradings: dict[int | None, Grading] = {}
+        if graded:
+            before = session.scalars(select(Grading).where(Grading.id.in_(graded)))
+            gradings = {one.id: one for one in before}
+        found |= {row.id: (row.learner_id, gradings.get(row.grading_id)) for row in rows}
+    return found
+
+
 def keep_gradings(session: Session, gradings: Sequence[dict[str, Any]]) -> None:
     """Adds what submissions came to, to stand from now on; what they came to before is kept."""
     if not gradings:
         return
-    session.execute(insert(Grading), list(gradings))
+    session.connection().execute(insert(Grading), list(gradings))
     latest = (
         select(func.max(Grading.id)).where(Grading.submission_id == Submission.id).scalar_subquery()
     )
-    ids = [one["submission_id"] for one in gradings]
-    session.execute(
-        update(Submission).where(Submission.id.in_(ids)).values(grading_id=latest),
-        execution_options={"synchronize_session": False},
-    )
+    for some in batched([one["submission_id"] for one in gradings], _AT_ONCE):
+        session.execute(
+            update(Submission).where(Submission.id.in_(some)).values(grading_id=latest),
+            execution_options={"synchronize_session": False},
+        )
 
 
 def point_at_gradings(session: Session, gradings: Mapping[int, int]) -> None:

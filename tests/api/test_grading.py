@@ -33,7 +33,7 @@ from jentrow.records.exercises import course_of_session
 from jentrow.records.models import Grading, GradingTask, Instructor, Submission
 from jentrow.services.accounts.sessions import sign_out, who
 from jentrow.services.packs.new_course import import_pack
-from jentrow.services.runtime import grading_queue
+from jentrow.services.runtime import batch_sizes, grading_queue
 from jentrow.services.runtime.runtime import Runtime
 from jentrow.services.scope import course_scope
 from jentrow.services.submissions.additions import import_submissions
@@ -261,22 +261,51 @@ def test_what_could_not_be_kept_for_now_is_tried_again(
     fresh: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
-    kept = grading_queue.keep_gradings
+    kept = grading_queue.keep_outcomes
     refusals = [0]
 
-    def busy(*parts: Any) -> None:
+    def busy(*parts: Any) -> list[int]:
         if refusals[0] < 2:
             refusals[0] += 1
             raise RecordsBusy("busy")
-        kept(*parts)
+        return kept(*parts)
 
-    monkeypatch.setattr(grading_queue, "keep_gradings", busy)
+    monkeypatch.setattr(grading_queue, "keep_outcomes", busy)
     monkeypatch.setattr(grading_queue, "AGAIN_SECONDS", 0.01)
     hand_in(runtime, ["SELECT 1", "SELECT 2"])
     runtime.queue.wake()
-    assert runtime.queue.wait_until_idle(30)
+    assert runtime.queue.wait_until_idle(60)
     assert (runtime.queue.state_of(1).waiting, refusals[0]) == (0, 2)
     assert counts(runtime) == (51, 51, 0)
+
+
+def test_a_batch_that_takes_too_long_gives_back_its_rest(
+    fresh: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
+    monkeypatch.setattr(batch_sizes, "LONGEST_SECONDS", -1.0)
+    claimed: list[int] = []
+    claim = grading_queue.claim_batch
+
+    def counted(*parts: Any) -> Any:
+        batch = claim(*parts)
+        claimed.append(len(batch.claimed) if batch else 0)
+        return batch
+
+    monkeypatch.setattr(grading_queue, "claim_batch", counted)
+    before = counts(runtime)
+    with runtime.records.writing() as session:
+        course = course_of_session(session)
+        assert course is not None
+        texts = [f"SELECT name FROM huts WHERE hut_id > {at}" for at in range(30)]
+        import_submissions(
+            session, course, [Text("Somebody", "01-high-huts", sql) for sql in texts]
+        )
+    runtime.queue.wake()
+    assert runtime.queue.wait_until_idle(60)
+    assert counts(runtime) == (before[0] + 30, before[1] + 30, 0)
+    assert max(claimed) == 30
+    assert sum(claimed) > 30, "what was given back is claimed again"
 
 
 def free_port() -> int:

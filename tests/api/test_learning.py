@@ -52,7 +52,7 @@ class Class:
         self.tomas = person(app, OTHER)
 
     def graded(self) -> None:
-        assert self.runtime.queue.wait_until_idle(30)
+        assert self.runtime.queue.wait_until_idle(60)
 
     def change(self, slug: str, **changes: Any) -> None:
         content = self.teacher.get(f"/exercises/{slug}").json()["content"]

@@ -12,23 +12,17 @@ from collections import Counter
 from collections.abc import Callable
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field, replace
-from datetime import UTC, datetime
-from typing import TYPE_CHECKING, Any, Final
+from typing import TYPE_CHECKING, Final
 
-from sqlalchemy import select
-
-from jentrow.core.batches import batched
 from jentrow.core.engines.protocol import Judging
 from jentrow.core.errors import EngineUnavailable, JentrowError
-from jentrow.core.exercises.outcome_groups import codes_of, group_of
 from jentrow.core.exercises.outcomes import Outcome
 from jentrow.core.processes.workers import PoolClosed
 from jentrow.records.database import Records
-from jentrow.records.decisions import join_groups
 from jentrow.records.errors import RecordsUnavailable
 from jentrow.records.exercises import last_version
-from jentrow.records.models import Course, Exercise, Submission
-from jentrow.records.submissions import keep_gradings, learners_of
+from jentrow.records.models import Course, Exercise
+from jentrow.records.submissions import learners_of
 from jentrow.records.tasks import (
     ANEW,
     HANDED_IN,
@@ -52,27 +46,25 @@ from jentrow.records.tasks import (
     release_stale,
     unblock_tasks,
 )
+from jentrow.services.runtime.batch_sizes import MOST, BatchSize
 from jentrow.services.runtime.engines import Engines
 from jentrow.services.runtime.graders import Graders, MadeWith
+from jentrow.services.runtime.kept_outcomes import keep_outcomes
 from jentrow.services.runtime.late_wordings import LateWordings
 from jentrow.services.runtime.slow_learners import SlowLearners
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-    from sqlalchemy.orm import Session
-
 
 _LOG: Final = logging.getLogger(__name__)
 
-BATCH: Final = 200
-"""Submissions that are graded together and kept in one transaction."""
-
 HURRIED_BATCH: Final = 6
-"""Of what was handed in, so many are kept together: whoever waits need not wait for more."""
+"""Of what was handed in, so many are graded together: whoever waits need not wait for more."""
 
-KEEPING_SECONDS: Final = 0.2
-"""After how long what was handed in and is judged is kept, whatever is left of its batch."""
+KEEPING_SECONDS: Final = 2.0
+HURRIED_KEEPING_SECONDS: Final = 0.2
+"""After how long what is judged is kept, whatever is left of its batch; of what was handed in, too."""
 
 HURRY: Final = Judging(seconds=0.15, judging_seconds=0.15)
 """How long an answer that was handed in may take before it waits among those that take long."""
@@ -94,12 +86,15 @@ class QueueLane:
     name: str
     priorities: tuple[int, ...]
     most: int
+    keeping_seconds: float = KEEPING_SECONDS
     hurried: bool = False
 
 
-HURRIED: Final = QueueLane("hurried", (HANDED_IN,), HURRIED_BATCH, hurried=True)
-STEADY: Final = QueueLane("steady", (SLOW, TAKEN_IN, ANEW), BATCH)
-ALL: Final = QueueLane("all", (HANDED_IN, SLOW, TAKEN_IN, ANEW), BATCH)
+HURRIED: Final = QueueLane(
+    "hurried", (HANDED_IN,), HURRIED_BATCH, HURRIED_KEEPING_SECONDS, hurried=True
+)
+STEADY: Final = QueueLane("steady", (SLOW, TAKEN_IN, ANEW), MOST)
+ALL: Final = QueueLane("all", (HANDED_IN, SLOW, TAKEN_IN, ANEW), MOST)
 
 
 @dataclass(frozen=True, slots=True)
@@ -158,6 +153,7 @@ class GradingQueue:
         self._changed = threading.Condition()
         self._states: dict[int, QueueState] = {}
         self._all_paused = False
+        self._sizes = {one.name: BatchSize(most=one.most) for one in (HURRIED, STEADY, ALL)}
         self._wanted: set[str] = set()
         self._at_work: set[str] = set()
         self._graded_of: Counter[int] = Counter()
@@ -339,7 +335,9 @@ class GradingQueue:
     def _next_batch(self, lane: QueueLane) -> int:
         """Grades one batch; returns how many submissions that were, 0 where nothing waits."""
         with self._records.writing() as session:
-            batch = claim_batch(session, self._claimer, lane.most, lane.priorities)
+            batch = claim_batch(
+                session, self._claimer, self._sizes[lane.name].answers, lane.priorities
+            )
             if batch is None:
                 return 0
             exercise = session.get_one(Exercise, batch.exercise_id)
@@ -378,7 +376,8 @@ class GradingQueue:
         with self._records.writing() as session:
             begin(session, list(batch.generations))
         found = _Judged()
-        kept = time.monotonic()
+        began = kept = time.monotonic()
+        size, of, done = self._sizes[lane.name], len(batch.claimed), 0
         for at, outcome in grader.judged([one.sql for one in batch.claimed]):
             if self._closing:
                 raise PoolClosed
@@ -389,10 +388,17 @@ class GradingQueue:
                 found.slow.append(id)
             else:
                 found.outcomes[id] = outcome
-            if lane.hurried and time.monotonic() - kept > KEEPING_SECONDS:
+            done += 1
+            now = time.monotonic()
+            if now - kept > lane.keeping_seconds:
                 self._settle(exercise, version, made_with, batch, found)
-                found, kept = _Judged(), time.monotonic()
+                found, kept = _Judged(), now
+            if size.is_too_long(of, now - began) and done < of:
+                break
         self._settle(exercise, version, made_with, batch, found)
+        if done < of:
+            self._release(batch)
+        size.note(done, time.monotonic() - began)
 
     def _settle(
         self,
@@ -405,7 +411,7 @@ class GradingQueue:
         """Keeps what was judged of a batch, and tells whoever waits for it."""
         outcomes, slow, lost = found.outcomes, found.slow, found.lost
         with self._records.writing() as session:
-            learners = self._keep(session, exercise, version, made_with, outcomes)
+            learners = keep_outcomes(session, exercise.id, version, made_with, outcomes)
             generations = batch.generations
             if self._graders.made_with(exercise) == made_with:
                 drop_tasks(session, {id: generations[id] for id in outcomes})
@@ -423,34 +429,6 @@ class GradingQueue:
             if slow or lost or outcomes:  # which still want their wordings
                 self._wanted.add(STEADY.name)
         self._count()
-
-    def _keep(
-        self,
-        session: Session,
-        exercise: Exercise,
-        version: int,
-        made_with: MadeWith,
-        outcomes: dict[int, Outcome],
-    ) -> list[int]:
-        """Keeps gradings, unless a submission's last one says the very same; gives the learners."""
-        alive = {
-            one.id: one
-            for some in batched(list(outcomes), BATCH)
-            for one in session.scalars(select(Submission).where(Submission.id.in_(some)))
-        }
-        new = []
-        for id, outcome in outcomes.items():
-            if id not in alive:
-                continue
-            values = _values(outcome, version, made_with)
-            before = alive[id].grading
-            if before is None or any(getattr(before, name) != values[name] for name in values):
-                told = before.wording if before and before.engine == values["engine"] else ""
-                graded: dict[str, Any] = {"submission_id": id, "graded_at": datetime.now(UTC)}
-                new.append(graded | values | {"wording": told})
-        keep_gradings(session, new)
-        join_groups(session, exercise.id, [one["submission_id"] for one in new])
-        return [one.learner_id for one in alive.values()]
 
     # telling
 
@@ -488,32 +466,3 @@ class GradingQueue:
             listeners = list(self._listeners)
         for listener in listeners:
             listener()
-
-
-def _values(outcome: Outcome, version: int, made_with: MadeWith) -> dict[str, Any]:
-    """What is kept of an outcome."""
-    return {
-        "verdict": outcome.verdict,
-        "mark": outcome.mark,
-        "answer": outcome.answer,
-        "findings": [finding.to_json() for finding in outcome.findings],
-        "ledger": [line.to_json() for line in outcome.ledger],
-        "undecided": outcome.undecided,
-        "engine": made_with.engine,
-        "exercise_version": version,
-        "dataset_versions": dict(made_with.datasets),
-        "measure": made_with.measure,
-        "outcome": group_of(outcome),
-        "codes": " ".join(codes_of(outcome)),
-        "datasets": [
-            {
-                "dataset": one.dataset,
-                "is_open": one.is_open,
-                "verdict": one.standing,
-                "expected_rows": one.expected.row_count if one.given else None,
-                "given_rows": one.given.row_count if one.given else None,
-                "digest": one.digest,
-            }
-            for one in outcome.datasets
-        ],
-    }

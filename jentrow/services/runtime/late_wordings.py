@@ -17,7 +17,9 @@ from jentrow.records.models import Exercise
 from jentrow.records.wordings import Unworded, tell_wordings, unworded
 from jentrow.services.runtime.graders import Graders
 
-AT_ONCE: Final = 200
+AT_ONCE: Final = 2_000
+TEXTS_AT_ONCE: Final = 200
+"""Gradings, and different texts of them, whose wordings are told together."""
 
 
 class LateWordings:
@@ -43,7 +45,7 @@ class LateWordings:
                 out_of_reach.add(exercise.id)
 
     def _tell(self, exercise: Exercise, waiting: Sequence[Unworded]) -> None:
-        texts = list(dict.fromkeys(one.sql for one in waiting))
+        texts = list(dict.fromkeys(one.sql for one in waiting))[:TEXTS_AT_ONCE]
         try:
             said = self._graders.of(exercise).wordings(texts)
         except (EngineUnavailable, EngineInterrupted):
@@ -51,8 +53,9 @@ class LateWordings:
         except JentrowError:  # the exercise is broken: there is nobody to read its answers by
             said = [wording_unread(sql) for sql in texts]
         by_text = dict(zip(texts, said, strict=True))
+        told = [one for one in waiting if one.sql in by_text]
         with self._records.writing() as session:
-            tell_wordings(session, {one.grading_id: by_text[one.sql] for one in waiting})
+            tell_wordings(session, {one.grading_id: by_text[one.sql] for one in told})
             # What was decided for answers of one wording holds for these from now on.
-            join_groups(session, exercise.id, [one.submission_id for one in waiting])
+            join_groups(session, exercise.id, [one.submission_id for one in told])
         self._tell_course(exercise.course_id)

@@ -1,0 +1,43 @@
+"""How many answers are graded together: as many as are judged in about a second.
+
+Few, where each takes long: what comes meanwhile, a wish to pause too, waits for a batch at most.
+Many, where they are quick: claiming and keeping cost about the same for one as for a hundred.
+"""
+
+from __future__ import annotations
+
+from typing import Final
+
+BATCH_SECONDS: Final = 1.0
+"""How long a batch is meant to take."""
+
+FIRST: Final = 200
+LEAST: Final = 2
+MOST: Final = 2_000
+"""Answers in the first batch, and in any."""
+
+LONGEST_SECONDS: Final = 10.0
+"""After how long the rest of a batch is given back: its answers take longer than those before."""
+
+STEPS: Final = 4
+"""How many times larger or smaller the next batch may be: the next answers may be different."""
+
+
+class BatchSize:
+    """The size of the next batch of one lane, by how long the last one took."""
+
+    def __init__(self, first: int = FIRST, most: int = MOST) -> None:
+        self._most = most
+        self.answers = min(first, most)
+
+    def note(self, answers: int, seconds: float) -> None:
+        """Tells that a batch of so many answers took so long."""
+        if answers < self.answers and seconds < BATCH_SECONDS:
+            return  # there were no more: that says nothing of a full batch
+        meant = int(answers * BATCH_SECONDS / max(seconds, 1e-3))
+        bounded = min(max(meant, self.answers // STEPS), self.answers * STEPS)
+        self.answers = min(max(bounded, LEAST), self._most)
+
+    def is_too_long(self, answers: int, seconds: float) -> bool:
+        """Whether what is left of a batch of so many answers ought to be given back."""
+        return seconds > LONGEST_SECONDS and answers > STEPS * LEAST

@@ -1,0 +1,70 @@
+"""What is kept of outcomes: a grading each, unless a submission's last one says the very same."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from jentrow.core.exercises.outcome_groups import codes_of, group_of
+from jentrow.core.exercises.outcomes import Outcome
+from jentrow.records.decisions import join_groups
+from jentrow.records.submissions import keep_gradings, standing_gradings
+from jentrow.services.runtime.graders import MadeWith
+
+
+def keep_outcomes(
+    session: Session,
+    exercise_id: int,
+    version: int,
+    made_with: MadeWith,
+    outcomes: Mapping[int, Outcome],
+) -> list[int]:
+    """Keeps outcomes by their submissions' numbers; gives the learners, once for each submission."""
+    alive = standing_gradings(session, list(outcomes))
+    # Equal texts have one outcome between them.
+    told: dict[int, dict[str, Any]] = {}
+    new = []
+    for submission, (_, before) in alive.items():
+        outcome = outcomes[submission]
+        values = told.get(id(outcome))
+        if values is None:
+            values = told[id(outcome)] = grading_values(outcome, version, made_with)
+        if before is None or any(getattr(before, name) != values[name] for name in values):
+            wording = before.wording if before and before.engine == values["engine"] else ""
+            graded: dict[str, Any] = {"submission_id": submission, "graded_at": datetime.now(UTC)}
+            new.append(graded | values | {"wording": wording})
+    keep_gradings(session, new)
+    join_groups(session, exercise_id, [one["submission_id"] for one in new])
+    return [learner for learner, _ in alive.values()]
+
+
+def grading_values(outcome: Outcome, version: int, made_with: MadeWith) -> dict[str, Any]:
+    """What is kept of an outcome."""
+    return {
+        "verdict": outcome.verdict,
+        "mark": outcome.mark,
+        "answer": outcome.answer,
+        "findings": [finding.to_json() for finding in outcome.findings],
+        "ledger": [line.to_json() for line in outcome.ledger],
+        "undecided": outcome.undecided,
+        "engine": made_with.engine,
+        "exercise_version": version,
+        "dataset_versions": dict(made_with.datasets),
+        "measure": made_with.measure,
+        "outcome": group_of(outcome),
+        "codes": " ".join(codes_of(outcome)),
+        "datasets": [
+            {
+                "dataset": one.dataset,
+                "is_open": one.is_open,
+                "verdict": one.standing,
+                "expected_rows": one.expected.row_count if one.given else None,
+                "given_rows": one.given.row_count if one.given else None,
+                "digest": one.digest,
+            }
+            for one in outcome.datasets
+        ],
+    }
