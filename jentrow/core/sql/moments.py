@@ -5,6 +5,7 @@ What such a query gave is no word on what it gives now, so nobody may remember i
 
 from __future__ import annotations
 
+import re
 from typing import Final
 
 from jentrow.core.sql.tokens import Token, tokens_of
@@ -72,6 +73,10 @@ ARGUMENTS_OF_CLOCKS: Final = {"age": 1, "unix_timestamp": 0}
 """With more arguments these tell no time."""
 
 _MOMENTS: Final = CHANCE | CLOCKS
+_MENTION: Final = re.compile(
+    rf"(?<!\w)(?:{'|'.join(sorted(_MOMENTS | CLOCKS_BY_ABSENCE))})(?!\w)", re.IGNORECASE | re.ASCII
+)
+"""Most texts hold none of these words, and need not be cut into tokens."""
 
 
 def hangs_on_the_moment(sql: str, dialect: str) -> bool:
@@ -79,6 +84,8 @@ def hangs_on_the_moment(sql: str, dialect: str) -> bool:
 
     It is said too often rather than too seldom: of a column that is called ``today`` as well.
     """
+    if _MENTION.search(sql) is None:
+        return False
     tokens = tokens_of(sql, dialect)
     return any(
         (word := _bare(sql, token)) in _MOMENTS
