@@ -13,6 +13,7 @@ from jentrow.core.engines.protocol import QueryOutcome
 from jentrow.core.exercises.digests import result_digest
 from jentrow.core.results import ResultSet
 from jentrow.core.sql.arbitrary import Choice, choices_in
+from jentrow.core.sql.moments import hangs_on_the_moment
 
 MOST_CHOICES: Final = 3
 """Choices of a text that are looked into: what is found in the first ones says enough."""
@@ -32,7 +33,7 @@ def chosen_by_engine(
     ``run`` runs a query on the dataset that gave ``ran``, within :func:`variant_limits`. Only texts
     that may leave something to their engine are run again.
     """
-    if not isinstance(ran, ResultSet):
+    if not isinstance(ran, ResultSet) or hangs_on_the_moment(sql, dialect):
         return ()
     return tuple(
         Finding(

@@ -26,6 +26,7 @@ from jentrow.core.exercises.judging import COMPARING_TOO_LARGE, COMPARING_TOO_LO
 from jentrow.core.exercises.markscheme import Sum, least_for_edits
 from jentrow.core.exercises.measure import Measure
 from jentrow.core.exercises.outcomes import Looked, Outcome
+from jentrow.core.exercises.unknown_rows import with_unknown_rows
 from jentrow.core.processes.crossing import packed
 from jentrow.core.sql.moments import hangs_on_the_moment
 from jentrow.core.sql.wordings import wording
@@ -102,33 +103,32 @@ class JudgingRoom:
                 ran[0],
                 measure.dialect,
             )
-            judged = judged.with_findings(chosen) if chosen else judged
-            judged = self._marked_by_edits(path, judge, sql, judged, how)
-            yield packed(self._analysed(path, sql, judged, how) if how.look_for else judged)
+            told = with_unknown_rows(
+                judged.outcome, sql, measure.dialect, self._is_right(path)
+            ).with_findings(chosen)
+            judged = judged.with_outcome(self._marked_by_edits(path, judge, sql, told, how))
+            yield packed(self._analysed(path, sql, judged.outcome, how) if how.look_for else judged)
 
     def _marked_by_edits(
-        self, path: str, judge: Judge, sql: str, judged: Outcome | Looked, how: Judging
-    ) -> Outcome | Looked:
+        self, path: str, judge: Judge, sql: str, outcome: Outcome, how: Judging
+    ) -> Outcome:
         """A wrong answer's mark where the scheme gives one for being one or two edits away."""
         measure = self._judges[path][0]
         scheme = measure.exercise.marks
-        outcome = judged if isinstance(judged, Outcome) else judged.outcome
         if not measure.marks_edits or outcome.standing != "incorrect":
-            return judged
+            return outcome
         if how.seconds is not None:  # it takes longer than anybody in a hurry waits for
             late = QueryFailure("stopped", "limit.time", COMPARING_TOO_LONG)
             return judge.outcome(sql, [late] * len(measure.datasets))
         edits = self._analyst(path).edits_away(sql, self._is_right(path), two=scheme.two_edits > 0)
         if not edits:
-            return judged
+            return outcome
         settled = Sum(outcome.mark, outcome.ledger)
         least = least_for_edits(settled, measure.exercise.points, scheme, edits)
-        marked = replace(outcome, mark=least.mark, ledger=least.ledger)
-        return marked if isinstance(judged, Outcome) else replace(judged, outcome=marked)
+        return replace(outcome, mark=least.mark, ledger=least.ledger)
 
-    def _analysed(self, path: str, sql: str, judged: Outcome | Looked, how: Judging) -> Analysis:
+    def _analysed(self, path: str, sql: str, outcome: Outcome, how: Judging) -> Analysis:
         """What is found out about a query on made-up rows, beside its outcome."""
-        outcome = judged if isinstance(judged, Outcome) else judged.outcome
         return self._analyst(path).analysis(sql, outcome, how, self._is_right(path))
 
     def _analyst(self, path: str) -> Analyst:

@@ -86,6 +86,15 @@ class Outcome:
     ledger: tuple[LedgerLine, ...] = ()
     undecided: Undecided = ""
 
+    @property
+    def outcome(self) -> Outcome:
+        """Itself: nobody looks at its rows."""
+        return self
+
+    def with_outcome(self, other: Outcome) -> Outcome:
+        """Another one in its place."""
+        return other
+
     def with_findings(self, more: tuple[Finding, ...]) -> Outcome:
         """The same with further things found."""
         return replace(self, findings=(*self.findings, *more))
@@ -119,6 +128,6 @@ class Looked:
     outcome: Outcome
     woven: WovenView | None
 
-    def with_findings(self, more: tuple[Finding, ...]) -> Looked:
-        """The same with further things found."""
-        return replace(self, outcome=self.outcome.with_findings(more))
+    def with_outcome(self, other: Outcome) -> Looked:
+        """The same rows with another outcome in the place of theirs."""
+        return replace(self, outcome=other)

@@ -9,6 +9,7 @@ from sqlglot import exp
 
 from jentrow.core.comparison.causes import TextFact, TextFacts
 from jentrow.core.sql.aggregates import has_aggregate
+from jentrow.core.sql.null_guards import COMPARISONS, null_reaches
 from jentrow.core.sql.parsing import parsed
 from jentrow.core.sql.scopes import cte_named, joins_of, sources_of
 from jentrow.core.sql.shape import shape_of
@@ -17,9 +18,6 @@ from jentrow.core.sql.tokens import tokens_of
 _ROUNDING: Final = frozenset(
     {"ROUND", "CAST", "FORMAT", "PRINTF", "CEIL", "CEILING", "FLOOR", "TRUNC"}
 )
-_COMPARISONS: Final = (
-    exp.EQ, exp.NEQ, exp.LT, exp.LTE, exp.GT, exp.GTE, exp.Between, exp.In, exp.Like, exp.Glob,
-)  # fmt: skip
 
 
 @lru_cache(maxsize=512)
@@ -82,23 +80,13 @@ def _compared(tree: exp.Query) -> frozenset[str]:
     for kind in (exp.Where, exp.Having, exp.Join):
         for clause in tree.find_all(kind):
             condition = clause.args.get("on") if isinstance(clause, exp.Join) else clause.this
-            for comparison in condition.find_all(*_COMPARISONS) if condition is not None else ():
+            for comparison in condition.find_all(*COMPARISONS) if condition is not None else ():
                 found |= {
                     column.name.casefold()
                     for column in comparison.find_all(exp.Column)
-                    if _reaches(column, comparison)
+                    if null_reaches(column, comparison)
                 }
     return frozenset(found)
-
-
-def _reaches(column: exp.Column, comparison: exp.Expr) -> bool:
-    """Whether a NULL of the column reaches the comparison: nothing between puts a value in its place."""
-    above = column.parent
-    while above is not None and above is not comparison:
-        if isinstance(above, exp.Coalesce | exp.Case | exp.If | exp.Is | exp.Query):
-            return False
-        above = above.parent
-    return True
 
 
 def _product(tree: exp.Query) -> tuple[str, ...]:

@@ -211,7 +211,16 @@ def test_what_only_repeats_the_open_data_is_not_said_of_other_data(engine: SQLit
         ("SELECT n / 2.0 FROM t WHERE n IN (1, 3)", "SELECT n / 2 FROM t WHERE n IN (1, 3)",
          "Dividing whole numbers", "rounding"),
         ("SELECT n, level FROM t WHERE n = 2", "SELECT n, level + 1 FROM t WHERE n = 2", "another value", "rounding"),
-        ("SELECT n FROM t", "SELECT n FROM t WHERE level > 0", "is missing", "NULL"),
+        ("SELECT n FROM t", "SELECT n FROM t WHERE level > 0", "Where level is NULL, level > 0 is neither", "join"),
+        ("SELECT n FROM t WHERE n > 1", "SELECT n FROM t WHERE n > 1 AND (basin > 0 AND NOT (level < 0))",
+         "NOT (level < 0) is neither true nor false, and WHERE leaves the row out: OR level IS NULL", "basin"),
+        ("SELECT n FROM t x", "SELECT n FROM t x WHERE x.level BETWEEN 0 AND 9", "OR x.level IS NULL", "join"),
+        # NULL is not why: rows that have a level are missing too.
+        ("SELECT n FROM t", "SELECT n FROM t WHERE level > 3", "are missing", "NULL"),
+        ("SELECT n FROM t", "SELECT n FROM t WHERE COALESCE(level, -1) > 0", "is missing", "neither"),
+        # Chance is not the engine's choice of a row.
+        ("SELECT basin, 1 FROM t GROUP BY basin", "SELECT basin, place, random() FROM t WHERE n = basin GROUP BY basin",
+         "column", "picked"),
         ("SELECT n, level FROM t", "SELECT n, level FROM t WHERE level > 0", "comparison with NULL", "join"),
         ("SELECT n, level FROM t", "SELECT n, level FROM t WHERE COALESCE(level, 0) > 0", "NULL in level", "never true"),
         ("SELECT n, level FROM t", "SELECT n, level FROM t WHERE n < 6", "NULL in level", "never true"),
