@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any, Final
 
 from fastapi import APIRouter, Path
 
 from jentrow.api import exercise_schemas as schemas
 from jentrow.api.access import Number, Teaching
-from jentrow.api.sample_schemas import QueryOn
+from jentrow.api.sample_schemas import Refused
+from jentrow.api.schemas import Problem
 from jentrow.core.sql.constructs import CONSTRUCTS
 from jentrow.services.exercises import (
     blind_spots,
@@ -181,20 +182,19 @@ def take_in(sample: str, given: schemas.ToTakeIn, scope: Teaching) -> schemas.Ta
 
 
 _DATASET = "/samples/{sample}/datasets/{dataset}"
+_REFUSED_ROW: Final[dict[int | str, dict[str, Any]]] = {422: {"model": Refused | Problem}}
 
 
-@router.post(_DATASET + "/trace", tags=["asks"])
-def trace(sample: str, dataset: str, given: QueryOn, scope: Teaching) -> schemas.Trace:
+@router.post(_DATASET + "/trace", tags=["asks"], responses=_REFUSED_ROW)
+def trace(sample: str, dataset: str, given: schemas.TraceQuery, scope: Teaching) -> schemas.Trace:
     """Takes a query apart on a dataset, its rows counted at each step."""
-    return schemas.Trace.model_validate(
-        steps.trace(scope, sample, dataset, given.sql, given.engine)
-    )
+    return schemas.Trace.model_validate(steps.trace(scope, given.stage(sample, dataset), given.sql))
 
 
-@router.post(_DATASET + "/trace/rows", tags=["asks"])
+@router.post(_DATASET + "/trace/rows", tags=["asks"], responses=_REFUSED_ROW)
 def step_rows(
     sample: str, dataset: str, given: schemas.StepQueryOn, scope: Teaching
 ) -> schemas.StepRows:
     """The rows of a step."""
-    found = steps.step_rows(scope, sample, dataset, given.asked(), given.engine)
+    found = steps.step_rows(scope, given.stage(sample, dataset), given.asked())
     return schemas.StepRows.model_validate(found)

@@ -27,11 +27,12 @@ from jentrow.api.schemas import (
 from jentrow.core.exercises.distinguishing.blind_spots import BlindSpot, SeenOn
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.sheets import USUAL_ATTEMPTS, Counting
+from jentrow.core.samples.edits import Insert
 from jentrow.core.sql.step_details import MOST_PARTS, Told
 from jentrow.core.sql.text import Place
 from jentrow.services.exercises import blind_spots
 from jentrow.services.exercises.overview import SheetPlace
-from jentrow.services.samples.steps import StepAsked
+from jentrow.services.samples.steps import Stage, StepAsked
 
 Sql = Annotated[str, Field(max_length=1_000_000)]
 RowOrder = Literal["ignore", "required", "as_listed"]
@@ -416,10 +417,33 @@ class StepQuery(Given):
         return StepAsked(self.sql, self.beside, self.only, self.telling, self.told)
 
 
-class StepQueryOn(StepQuery):
-    """A step's query, and the engine that is to run it."""
+class AddedRow(Given):
+    """A row that is added for as long as somebody looks; what is left out takes its default."""
+
+    table: Annotated[str, Field(max_length=200)]
+    values: Annotated[dict[str, str | None], Field(max_length=200)]
+
+
+class Staged(Given):
+    """The engine that is to run a query, and the rows that the dataset is to have beside its own."""
 
     engine: Annotated[str, Field(max_length=40)] = "sqlite"
+    added: Annotated[list[AddedRow], Field(max_length=50, default_factory=list)]
+
+    def stage(self, sample: str, dataset: str) -> Stage:
+        """What the query runs on, as the use cases take it."""
+        rows = tuple(Insert(one.table, one.values) for one in self.added)
+        return Stage(sample, dataset, self.engine, rows)
+
+
+class TraceQuery(Staged):
+    """A query that is to be taken apart."""
+
+    sql: Sql
+
+
+class StepQueryOn(Staged, StepQuery):
+    """A step's query, and what it runs on."""
 
 
 class StepRows(View):

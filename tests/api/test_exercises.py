@@ -207,6 +207,44 @@ def test_a_query_step_by_step(client: TestClient) -> None:
     assert (broken["result"], "nope" in broken["message"]) == (None, True)
 
 
+def test_a_row_is_added_for_as_long_as_somebody_looks(client: TestClient) -> None:
+    sql = "SELECT name FROM huts WHERE beds > 1000"
+    new = {
+        "table": "huts",
+        "values": {
+            "hut_id": "99",
+            "name": "Grat",
+            "region": "North",
+            "altitude_m": "2000",
+            "beds": "1001",
+        },
+    }
+    asked = {"sql": sql, "added": [new]}
+    before = got(client.post(f"{OPEN}/trace", json={"sql": sql}))
+    after = got(client.post(f"{OPEN}/trace", json=asked))
+    counts = [[step["rows"] for step in one["steps"]] for one in (before, after)]
+    assert counts[0][1:] == [0, 0]
+    assert counts[1] == [counts[0][0] + 1, 1, 1]
+    last = after["steps"][-1]["sql"]
+    rows = got(client.post(f"{OPEN}/trace/rows", json=asked | {"sql": last}))
+    assert rows["result"]["rows"] == [["Grat"]]
+    # Nobody else sees it, not even who looks without it.
+    again = got(client.post(f"{OPEN}/trace/rows", json={"sql": last}))
+    assert again["result"]["rows"] == []
+    refused = client.post(
+        f"{OPEN}/trace", json=asked | {"added": [new, {"table": "huts", "values": {"hut_id": "1"}}]}
+    )
+    assert refused.status_code == 422
+    said = refused.json()
+    assert (said["edit"], said["table"]) == (1, "huts")
+    nowhere = client.post(f"{OPEN}/trace", json=asked | {"added": [new | {"table": "barns"}]})
+    assert nowhere.status_code == 422
+    assert "barns" in nowhere.json()["message"]
+    for engine in ("duckdb", "oracle"):
+        other = got(client.post(f"{OPEN}/trace", json=asked | {"engine": engine}))
+        assert [step["rows"] for step in other["steps"]] == counts[1]
+
+
 def test_the_list_of_constructs(client: TestClient) -> None:
     found = {one["id"]: one for one in got(client.get("/constructs"))}
     assert found["function"]["named"] is True

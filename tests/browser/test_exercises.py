@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 import zipfile
 
 import pytest
@@ -401,4 +402,52 @@ def test_a_query_is_presented_step_by_step(browser: Chrome, address: str) -> Non
     assert violations(browser) == []
     press(browser, Keys.ESCAPE)
     until(browser, lambda page: page.current_url.partition("?")[0].endswith("/03-open-bills"))
+    assert severe(browser) == []
+
+
+def test_a_row_is_added_while_a_query_is_presented(browser: Chrome, address: str) -> None:
+    severe(browser)
+    sql = "SELECT name\nFROM huts\nWHERE region = 'North' OR altitude_m > 2800"
+    presented = {"sql": sql, "sample": "huts", "dataset": "open", "engine": "duckdb"}
+    browser.get(f"{address}/present")
+    find(browser, ".present")
+    # It is kept in the tab, so that a reload shows it again.
+    browser.execute_script(
+        "sessionStorage.setItem('jentrow presented', arguments[0])",
+        json.dumps(presented | {"prompt": "", "side": "due"}),
+    )
+    browser.refresh()
+    until(browser, lambda page: text_of(page, ".path li.here").endswith("12 rows"))
+    press(browser, Keys.ARROW_RIGHT)
+    # What each part of the condition makes of a row stands beside it, and in words.
+    until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, "thead .told")) == 2)
+    press(browser, Keys.ARROW_DOWN)
+    until(browser, lambda page: text_of(page, ".sentence").startswith("This row:"))
+    kept = len(all_of(browser, ".rows tr.kept"))
+
+    press(browser, "a")
+    until(browser, lambda page: page.switch_to.active_element.tag_name == "input")
+    fields = all_of(browser, ".added label input")
+    for field, value in zip(fields, ("1", "Neugrat", "North", "3000", "7"), strict=True):
+        field.send_keys(value)
+    assert text_of(browser, ".path li.here").startswith("WHERE"), "keys of a field do nothing else"
+    fields[-1].send_keys(Keys.ENTER)
+    until(browser, lambda page: "hut_id" in text_of(page, ".added .problem"))
+    assert len(severe(browser)) == 1, "the answer that refused it"
+    fields[0].send_keys("3")
+    fields[0].send_keys(Keys.ENTER)
+    until(browser, lambda page: text_of(page, ".path li").endswith("13 rows"))
+    until(
+        browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".rows tr.kept")) == kept + 1
+    )
+    assert "Neugrat" in text_of(browser, ".rows tr.new")
+    assert violations(browser) == []
+    press(browser, Keys.ESCAPE)
+    until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, ".added"))
+    # Only this page has it: the sample stays as it is.
+    counted = call(address, "/samples/huts/datasets/open/tables/huts/rows")["total"]
+    assert counted == 12
+    press(browser, "a")
+    find(browser, ".added li button").click()
+    until(browser, lambda page: text_of(page, ".path li").endswith("12 rows"))
     assert severe(browser) == []

@@ -3011,6 +3011,18 @@ export interface components {
             version: number;
         };
         /**
+         * AddedRow
+         * @description A row that is added for as long as somebody looks; what is left out takes its default.
+         */
+        AddedRow: {
+            /** Table */
+            table: string;
+            /** Values */
+            values: {
+                [key: string]: string | null;
+            };
+        };
+        /**
          * AlternativeContent
          * @description An accepted alternative as it is written.
          */
@@ -6319,9 +6331,11 @@ export interface components {
         };
         /**
          * StepQueryOn
-         * @description A step's query, and the engine that is to run it.
+         * @description A step's query, and what it runs on.
          */
         StepQueryOn: {
+            /** Added */
+            added?: components["schemas"]["AddedRow"][];
             /**
              * Beside
              * @default false
@@ -6848,6 +6862,21 @@ export interface components {
             sql: string;
             /** Steps */
             steps: components["schemas"]["Step"][];
+        };
+        /**
+         * TraceQuery
+         * @description A query that is to be taken apart.
+         */
+        TraceQuery: {
+            /** Added */
+            added?: components["schemas"]["AddedRow"][];
+            /**
+             * Engine
+             * @default sqlite
+             */
+            engine: string;
+            /** Sql */
+            sql: string;
         };
         /**
          * Trial
@@ -21949,7 +21978,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["QueryOn"];
+                "application/json": components["schemas"]["TraceQuery"];
             };
         };
         responses: {
@@ -22031,7 +22060,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refused"] | components["schemas"]["Problem"];
                 };
             };
             /** @description Too Many Requests */
@@ -22149,7 +22178,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refused"] | components["schemas"]["Problem"];
                 };
             };
             /** @description Too Many Requests */

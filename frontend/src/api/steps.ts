@@ -7,30 +7,38 @@ import type { DatasetName } from "./samples";
 import { keyOf } from "./shown";
 
 /** What a query is taken apart on: a dataset of a sample, or a learner's exercise. */
-export type StepsOn = (DatasetName & { engine?: string }) | OwnPlace;
+export type StepsOn = (DatasetName & { engine?: string; added?: Schemas["AddedRow"][] }) | OwnPlace;
 
 const SAMPLE = "/samples/{sample}/datasets/{dataset}/trace" as const;
 const OWN = "/own/sheets/{sheet}/exercises/{slug}/trace" as const;
 
-function engineOf(on: StepsOn): string {
-  return ("sample" in on && on.engine) || "sqlite";
+function stageOf(on: StepsOn & DatasetName): { engine: string; added: Schemas["AddedRow"][] } {
+  const { engine, added } = on as { engine?: string; added?: Schemas["AddedRow"][] };
+  return { engine: engine ?? "sqlite", added: added ?? [] };
 }
 
-export function useTrace(on: MaybeRefOrGetter<StepsOn>, sql: MaybeRefOrGetter<string>) {
-  return useQuery({
+/** How a query is taken apart: what it is asked, and the key that the answer is kept under. */
+export function traceQuery(on: MaybeRefOrGetter<StepsOn>, sql: MaybeRefOrGetter<string>) {
+  return {
     queryKey: keyOf("trace", on, sql),
-    enabled: () => Boolean(toValue(sql).trim()),
-    placeholderData: keepPreviousData,
     retry: false,
     queryFn: () => {
       const path = toValue(on);
       const body = { sql: toValue(sql) };
       return dataOf(
         "sample" in path
-          ? here().POST(SAMPLE, { params: { path }, body: { ...body, engine: engineOf(path) } })
+          ? here().POST(SAMPLE, { params: { path }, body: { ...body, ...stageOf(path) } })
           : here().POST(OWN, { params: { path }, body }),
       );
     },
+  };
+}
+
+export function useTrace(on: MaybeRefOrGetter<StepsOn>, sql: MaybeRefOrGetter<string>) {
+  return useQuery({
+    ...traceQuery(on, sql),
+    enabled: () => Boolean(toValue(sql).trim()),
+    placeholderData: keepPreviousData,
   });
 }
 
@@ -52,7 +60,7 @@ export function useStepRows(
       };
       return dataOf(
         "sample" in path
-          ? here().POST(`${SAMPLE}/rows`, { params: { path }, body: { ...body, engine: engineOf(path) } })
+          ? here().POST(`${SAMPLE}/rows`, { params: { path }, body: { ...body, ...stageOf(path) } })
           : here().POST(`${OWN}/rows`, { params: { path }, body }),
       );
     },

@@ -2,8 +2,9 @@
 import { computed } from "vue";
 
 import type { Schemas } from "../api/client";
-import { type Cell, isNumeric, shownCell } from "../components/cells";
+import { type Cell, isNumeric } from "../components/cells";
 import DataCell from "../components/DataCell.vue";
+import { begins, says, tells } from "./row-words";
 
 /** Rows with what a step makes of them beside: kept, false, unknown; their group; their round. */
 const props = defineProps<{
@@ -17,33 +18,8 @@ const props = defineProps<{
   values?: Cell[][];
 }>();
 
-/** A part of the condition, or the branch of a CASE that was taken: never a NULL of the data. */
-function tells(told: Schemas["Told"], value: Cell): string {
-  if (told.what === "truth") return value === null ? "unknown" : Number(value) ? "true" : "false";
-  return told.branches[Number(value) - 1] ?? (told.otherwise ? "ELSE" : "none: NULL");
-}
 const columns = computed(() => (props.values?.length ? (props.told ?? []) : []));
-
-const keyPlaces = computed(() => {
-  const names = props.result.columns.map((column) => column.name.replace(/^.*\./, "").toLowerCase());
-  const places = (props.keys ?? []).map((key) => names.indexOf(key.toLowerCase()));
-  return places.includes(-1) ? [] : places;
-});
-
-function group(at: number, number: Cell): string {
-  const values = keyPlaces.value.map((place) => shownCell((props.result.rows[at]?.[place] ?? null) as Cell).text);
-  return values.length ? values.join(", ") : `group ${String(number)}`;
-}
-
-function says(value: Cell, at: number): string {
-  if (props.kind === "truth") return value === 1 ? "kept" : value === null ? "unknown" : "false";
-  return props.kind === "group" ? group(at, value) : value === 0 ? "start" : `round ${value}`;
-}
-
-/** Where a new group or round begins. */
-const begins = computed(() =>
-  props.beside.map((value, at) => props.kind !== "truth" && value !== props.beside[at - 1]),
-);
+const rows = computed(() => ({ ...props, keys: props.keys ?? [] }));
 </script>
 
 <template>
@@ -59,8 +35,8 @@ const begins = computed(() =>
       </tr>
     </thead>
     <tbody>
-      <tr v-for="(row, at) in result.rows" :key="at" :class="[kind === 'truth' ? says(beside[at] ?? null, at) : '', { begins: begins[at] }]">
-        <th v-if="kind" scope="row">{{ kind === "truth" || begins[at] ? says(beside[at] ?? null, at) : "" }}</th>
+      <tr v-for="(row, at) in result.rows" :key="at" :class="[kind === 'truth' ? says(rows, at) : '', { begins: begins(rows, at) }]">
+        <th v-if="kind" scope="row">{{ kind === "truth" || begins(rows, at) ? says(rows, at) : "" }}</th>
         <td v-for="(one, place) in columns" :key="`told ${place}`" class="told" :class="one.what === 'truth' ? tells(one, values?.[at]?.[place] ?? null) : 'taken'">
           <span>{{ tells(one, values?.[at]?.[place] ?? null) }}</span></td>
         <td v-for="(cell, column) in row" :key="column"

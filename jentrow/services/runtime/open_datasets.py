@@ -4,19 +4,23 @@ from __future__ import annotations
 
 import shutil
 import threading
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
+from hashlib import sha256
 from itertools import count
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any, Final
 
 from jentrow.core.samples.dataset import Dataset
+from jentrow.core.samples.edits import Insert
 from jentrow.core.samples.reading import ReadingRoom
 from jentrow.core.samples.sources import DatasetSource, SampleSource
 from jentrow.records import models
 
 SNAPSHOTS: Final = "snapshots"
 _KEPT_SNAPSHOTS: Final = 3
+_KEPT_WITH_ROWS: Final = 20
 
 
 class Once:
@@ -113,12 +117,33 @@ class OpenDatasets:
             if not path.exists():
                 self._snapshots.mkdir(exist_ok=True)
                 opened.dataset.copy_to(path)
-                self._drop_old(opened.serial)
+                self._drop_old(f"dataset-{opened.serial}", _KEPT_SNAPSHOTS)
         return DatasetSource(record.name, "", database=path)
 
-    def _drop_old(self, serial: int) -> None:
-        found = self._snapshots.glob(f"dataset-{serial}-*.db")
-        for path in sorted(found, key=lambda one: one.stat().st_mtime)[:-_KEPT_SNAPSHOTS]:
+    def source_with_rows(self, record: models.Dataset, rows: Sequence[Insert]) -> DatasetSource:
+        """The same with rows that somebody adds for a moment; nobody else ever sees them.
+
+        Raises :class:`RefusedEdit` where a constraint does not take one.
+        """
+        plain = self.source(record)
+        if not rows or plain.database is None:
+            return plain
+        said = repr([(one.table, sorted(one.values.items())) for one in rows])
+        digest = sha256(f"{plain.database.name} {said}".encode()).hexdigest()[:24]
+        path = self._snapshots / f"with-rows-{digest}.db"
+        if not path.exists():
+            with TemporaryDirectory(dir=self._snapshots) as scratch:
+                copy, folder = Path(scratch) / "copy.db", Path(scratch) / "dataset"
+                shutil.copyfile(plain.database, copy)
+                dataset = Dataset.adopt(folder, copy, "with rows added")
+                self._reading.change("edit", folder, tuple(rows))
+                dataset.copy_to(path)
+            self._drop_old("with-rows", _KEPT_WITH_ROWS)
+        return DatasetSource(record.name, "", database=path)
+
+    def _drop_old(self, prefix: str, kept: int) -> None:
+        found = self._snapshots.glob(f"{prefix}-*.db")
+        for path in sorted(found, key=lambda one: one.stat().st_mtime)[:-kept]:
             path.unlink(missing_ok=True)
 
     def versions(self, sample: models.Sample) -> Iterator[tuple[str, str]]:

@@ -8,6 +8,7 @@ from typing import Any
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.exercises.tracing import TRUTHS, Traced, as_source, trace_query
+from jentrow.core.samples.edits import Insert
 from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.steps import BESIDE
 from jentrow.services.samples.catalogue import record_of
@@ -44,25 +45,35 @@ class StepRows:
     told: list[list[Any]] = field(default_factory=list)
 
 
-def trace(scope: CourseScope, sample: str, dataset: str, sql: str, engine_name: str) -> Traced:
-    """Takes a query apart on a dataset."""
-    engine, loaded = _loaded(scope, sample, dataset, engine_name)
+@dataclass(frozen=True, slots=True)
+class Stage:
+    """What a query is taken apart on: a dataset of a sample, and the engine that runs it.
+
+    ``added`` are rows that somebody adds to see what becomes of them; the dataset stays as it is.
+    """
+
+    sample: str
+    dataset: str
+    engine: str
+    added: tuple[Insert, ...] = ()
+
+
+def trace(scope: CourseScope, stage: Stage, sql: str) -> Traced:
+    """Takes a query apart on a dataset. Raises :class:`RefusedEdit` for a row that does not fit."""
+    engine, loaded = _loaded(scope, stage)
     return trace_query(engine, loaded, sql, LIMITS)
 
 
-def step_rows(
-    scope: CourseScope, sample: str, dataset: str, asked: StepAsked, engine_name: str
-) -> StepRows:
+def step_rows(scope: CourseScope, stage: Stage, asked: StepAsked) -> StepRows:
     """The rows of a step of a trace: see :func:`rows_of_step`."""
-    engine, loaded = _loaded(scope, sample, dataset, engine_name)
+    engine, loaded = _loaded(scope, stage)
     return rows_of_step(engine, loaded, asked, LIMITS)
 
 
-def _loaded(
-    scope: CourseScope, sample: str, dataset: str, name: str
-) -> tuple[Engine, LoadedDataset]:
-    engine = scope.runtime.engines.get(name)
-    return engine, engine.load(scope.runtime.datasets.source(record_of(scope, sample, dataset)))
+def _loaded(scope: CourseScope, stage: Stage) -> tuple[Engine, LoadedDataset]:
+    engine = scope.runtime.engines.get(stage.engine)
+    record = record_of(scope, stage.sample, stage.dataset)
+    return engine, engine.load(scope.runtime.datasets.source_with_rows(record, stage.added))
 
 
 def rows_of_step(

@@ -89,7 +89,7 @@ const router = useRouter();
 const presented = usePresented();
 /** The query on the projector, step by step. */
 function present(): void {
-  presented.value = { sql: first.value, ...props.bench.name.value, prompt: "", side: "due" };
+  presented.value = { sql: first.value, ...props.bench.name.value, engine: engine.value, prompt: "", side: "due" };
   void router.push({ name: "present" });
 }
 

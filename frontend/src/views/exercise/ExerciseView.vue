@@ -98,7 +98,7 @@ function present(): void {
   const found = content.value;
   if (!found) return;
   presented.value = {
-    sql: found.reference, sample: found.sample, dataset: "open", prompt: shortPrompt(found.prompt), side: "due",
+    sql: found.reference, sample: found.sample, dataset: "open", engine: found.engine, prompt: shortPrompt(found.prompt), side: "due",
   };
   void router.push({ name: "present" });
 }

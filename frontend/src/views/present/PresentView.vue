@@ -1,20 +1,28 @@
 <script setup lang="ts">
+import { useQueryClient } from "@tanstack/vue-query";
 import { useEventListener, useLocalStorage } from "@vueuse/core";
 import { computed, nextTick, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
-import { useStepRows, useTrace } from "../../api/steps";
+import type { Schemas } from "../../api/client";
+import { useSample } from "../../api/samples";
+import { traceQuery, useStepRows, useTrace } from "../../api/steps";
 import DataCell from "../../components/DataCell.vue";
-import { type Cell, isNumeric, shownCell } from "../../components/cells";
+import { type Cell, isNumeric } from "../../components/cells";
 import { counted } from "../../composables/words";
-import { flatten, keysOf } from "../../steps/trace";
+import { begins, plainName, says, tells } from "../../steps/row-words";
+import { flatten, keysOf, partnersOf, tableOf } from "../../steps/trace";
+import AddedRows from "./AddedRows.vue";
 import PathThreads from "./PathThreads.vue";
 import { placeOfClause, usePresented } from "./present";
 
 /** A query, its steps and the rows at each, large enough for the last row of a room. */
 const router = useRouter();
 const presented = usePresented();
-const on = computed(() => ({ sample: presented.value.sample, dataset: presented.value.dataset }));
+const added = computed(() => presented.value.added ?? []);
+const on = computed(() => ({
+  sample: presented.value.sample, dataset: presented.value.dataset, engine: presented.value.engine, added: added.value,
+}));
 const { data: trace, error, isPending } = useTrace(on, () => presented.value.sql);
 const queries = computed(() => (trace.value ? flatten(trace.value) : []));
 const query = computed(() => queries.value[queryAt.value]?.trace);
@@ -52,7 +60,7 @@ const sentence = computed(() => {
   const before = steps.value[at.value - 1]?.rows;
   switch (one.kind) {
     case "from": return "FROM brings the rows of the table in.";
-    case "join": return `JOIN puts rows together that fit: ${before ?? "–"} before, ${one.rows ?? "–"} after.`;
+    case "join": return `JOIN puts rows together that fit: ${before ?? "–"} before, ${one.rows ?? "–"} after. ${partnersOf(one, before ?? 0)}`;
     case "where": return `WHERE keeps a row only where its condition is true: ${kept} kept${lost ? `, ${lost}` : ""}.`;
     case "group": return `GROUP BY gathers ${counted(one.parts.rows ?? 0, "row")} into ${counted(one.rows ?? 0, "group")}.`;
     case "having": return `HAVING keeps a group only where its condition is true: ${kept} kept${lost ? `, ${lost}` : ""}.`;
@@ -84,20 +92,73 @@ const lines = computed(() => {
   });
 });
 
-const keys = computed(() => (step.value ? keysOf(step.value) : []));
-function group(at_: number): string {
-  const columns = result.value?.columns.map((one) => one.name.replace(/^.*\./, "").toLowerCase()) ?? [];
-  const places = keys.value.map((key) => columns.indexOf(key.toLowerCase()));
-  if (!places.length || places.includes(-1)) return `group ${String(rows.value?.beside[at_])}`;
-  return places.map((place) => shownCell((result.value?.rows[at_]?.[place] ?? null) as Cell).text).join(", ");
+const ofStep = computed(() =>
+  result.value && step.value
+    ? { result: result.value, beside: (rows.value?.beside ?? []) as Cell[], kind: step.value.beside, keys: keysOf(step.value) }
+    : undefined,
+);
+/** What becomes of a row: its group and its round are said where they begin. */
+function becomes(at_: number): string {
+  const found = ofStep.value;
+  return found && (found.kind === "truth" || begins(found, at_)) ? says(found, at_) : "";
+}
+const toldColumns = computed(() => (rows.value?.told.length ? (step.value?.told ?? []) : []));
+function toldOf(at_: number, place: number): string {
+  const one = toldColumns.value[place];
+  return one ? tells(one, (rows.value?.told[at_]?.[place] ?? null) as Cell) : "";
 }
 
-function says(at_: number): string {
-  const value = rows.value?.beside[at_];
-  if (step.value?.beside === "truth") return value === 1 ? "kept" : value === null ? "unknown" : "false";
-  if (step.value?.beside === "group") return rows.value?.beside[at_ - 1] === value ? "" : group(at_);
-  if (step.value?.beside === "round") return value === 0 ? "start" : `round ${String(value)}`;
+/** Of the row that is looked at: what its condition, or its CASE, makes of it. */
+const ofRow = computed(() => {
+  if (rowAt.value < 0 || !toldColumns.value.length) return "";
+  return toldColumns.value
+    .map((one, place) => (one.what === "truth" ? `${one.text} is ${toldOf(rowAt.value, place)}` : `${one.text} takes ${toldOf(rowAt.value, place)}`))
+    .join(", ");
+});
+
+// rows that are added in class
+
+const { data: sample } = useSample(() => presented.value.sample);
+const baseTables = computed(() => (sample.value?.tables ?? []).filter((one) => one.kind === "table"));
+/** The tables of the query first: rows of others rarely change what it gives. */
+const tables = computed(() => {
+  const named = new Set(queries.value.flatMap((one) => one.trace.steps.map((each) => tableOf(each).replace(/"/g, "").toLowerCase())));
+  return [...baseTables.value].sort((one, other) => Number(named.has(other.name.toLowerCase())) - Number(named.has(one.name.toLowerCase())));
+});
+/** What is noted on the table that a step brings in. */
+const note = computed(() => {
+  const name = step.value ? tableOf(step.value).replace(/"/g, "").toLowerCase() : "";
+  return baseTables.value.find((one) => one.name.toLowerCase() === name)?.note ?? "";
+});
+const isAdding = ref(false);
+const client = useQueryClient();
+async function take(row: Schemas["AddedRow"]): Promise<string> {
+  const more = { ...on.value, added: [...added.value, row] };
+  try {
+    await client.fetchQuery(traceQuery(more, presented.value.sql));
+  } catch (problem) {
+    return problem instanceof Error ? problem.message : String(problem);
+  }
+  presented.value = { ...presented.value, added: more.added };
   return "";
+}
+function remove(at_: number): void {
+  presented.value = { ...presented.value, added: added.value.filter((_, nth) => nth !== at_) };
+}
+
+/** Whether a row at this step comes of one that was added: what was typed of it stands there. */
+function isAdded(at_: number): boolean {
+  const found = result.value;
+  if (!found || !added.value.length) return false;
+  const names = found.columns.map(plainName);
+  return added.value.some((row) => {
+    const keys = baseTables.value.find((one) => one.name === row.table)?.primary_key ?? [];
+    const asked = Object.entries(row.values).map(([column, value]) => [names.indexOf(column.toLowerCase()), value] as const);
+    return (
+      keys.length > 0 && keys.every((key) => row.values[key] !== undefined && names.includes(key.toLowerCase())) &&
+      asked.every(([place, value]) => place < 0 || String(found.rows[at_]?.[place] ?? null) === String(value))
+    );
+  });
 }
 
 const grid = ref<HTMLElement>();
@@ -105,7 +166,10 @@ async function moveRow(by: number): Promise<void> {
   const most = (result.value?.rows.length ?? 0) - 1;
   rowAt.value = Math.min(Math.max(rowAt.value + by, 0), most);
   await nextTick();
+  // Wide rows stay where they are sideways.
+  const left = grid.value?.scrollLeft ?? 0;
   grid.value?.querySelector(".looked")?.scrollIntoView({ block: "nearest" });
+  grid.value?.scrollTo({ left });
 }
 
 function move(by: number): void {
@@ -120,6 +184,7 @@ function turnQuery(): void {
 
 const KEYS = computed(() => [
   { cap: "→", says: "next step" }, { cap: "←", says: "back" }, { cap: "↓", says: "next row" }, { cap: "+ −", says: "larger, smaller" },
+  { cap: "A", says: isAdding.value ? "close the new row" : "add a row" },
   { cap: "H", says: areRowsHidden.value ? "show the rows" : "hide the rows" },
   ...(queries.value.length > 1 ? [{ cap: "N", says: "next query inside" }] : []),
   { cap: "Esc", says: "close" },
@@ -127,11 +192,13 @@ const KEYS = computed(() => [
 
 useEventListener(document, "keydown", (event: KeyboardEvent) => {
   if (event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.target instanceof HTMLElement && event.target.closest("input, .el-popper")) return;
   const acts: Record<string, () => void> = {
     ArrowRight: () => move(1), " ": () => move(1), PageDown: () => move(1), ArrowLeft: () => move(-1), PageUp: () => move(-1),
     ArrowDown: () => void moveRow(1), ArrowUp: () => void moveRow(-1), Home: () => { at.value = 0; },
     "+": () => { size.value = Math.min(size.value + 2, LARGEST); }, "-": () => { size.value = Math.max(size.value - 2, SMALLEST); },
     h: () => { areRowsHidden.value = !areRowsHidden.value; }, n: turnQuery,
+    a: () => { isAdding.value = !isAdding.value && tables.value.length > 0; },
     Escape: () => { router.back(); },
   };
   const act = acts[event.key.length === 1 ? event.key.toLowerCase() : event.key];
@@ -153,7 +220,8 @@ useEventListener(document, "keydown", (event: KeyboardEvent) => {
         <ol class="lines">
           <li v-for="(line, nth) in lines" :key="nth" :class="{ marked: line.isMarked }"><code>{{ line.text || " " }}</code></li>
         </ol>
-        <p class="sentence" aria-live="polite">{{ sentence }}{{ rowsOfThread > 1 ? ` A thread is ${rowsOfThread} rows.` : "" }}</p>
+        <p v-if="note" class="noted">{{ note }}</p>
+        <p class="sentence" aria-live="polite"><template v-if="ofRow">This row: {{ ofRow }}.</template><template v-else>{{ sentence }}</template>{{ rowsOfThread > 1 ? ` A thread is ${rowsOfThread} rows.` : "" }}{{ added.length ? ` ${counted(added.length, "row")} added for now.` : "" }}</p>
       </section>
       <section ref="grid" class="rows" tabindex="0" aria-label="The rows at this step">
         <p v-if="step?.problem" class="problem">{{ step.problem }}</p>
@@ -162,19 +230,22 @@ useEventListener(document, "keydown", (event: KeyboardEvent) => {
             <tr>
               <th v-if="step?.beside" scope="col"><span class="only-read-aloud">what becomes of the row</span></th>
               <th v-for="(column, nth) in result.columns" :key="nth" scope="col" :class="{ number: isNumeric(column.kind) }">{{ column.name }}</th>
+              <th v-for="(one, nth) in toldColumns" :key="`told ${nth}`" scope="col" class="told"><code>{{ one.text }}</code></th>
             </tr>
           </thead>
           <tbody>
             <tr v-for="(row, nth) in result.rows" :key="nth"
-              :class="[step?.beside === 'truth' ? says(nth) : '', { begins: step?.beside === 'group' && says(nth), looked: nth === rowAt }]">
-              <th v-if="step?.beside" scope="row"><i v-if="step.beside === 'truth'" class="sign" aria-hidden="true" />{{ says(nth) }}</th>
-              <td v-for="(cell, place) in row" :key="place" :class="{ number: isNumeric(result.columns[place]?.kind ?? '') }"><DataCell :value="cell" /></td>
+              :class="[step?.beside === 'truth' ? becomes(nth) : '', { begins: step?.beside === 'group' && becomes(nth), looked: nth === rowAt, new: isAdded(nth) }]">
+              <th v-if="step?.beside" scope="row"><i v-if="step.beside === 'truth'" class="sign" aria-hidden="true" />{{ becomes(nth) }}</th>
+              <td v-for="(cell, place) in row" :key="place" :class="{ last: place + 1 === row.length, number: isNumeric(result.columns[place]?.kind ?? '') }"><DataCell :value="cell" /></td>
+              <td v-for="(one, place) in toldColumns" :key="`told ${place}`" class="told" :class="one.what === 'truth' ? toldOf(nth, place) : 'taken'"><span>{{ toldOf(nth, place) }}</span></td>
             </tr>
           </tbody>
         </table>
         <p v-if="result && !areRowsHidden && result.row_count > result.rows.length" class="alone">The first {{ result.rows.length }} of {{ result.row_count.toLocaleString("en") }} rows.</p>
       </section>
     </div>
+    <AddedRows v-if="isAdding" :tables="tables" :added="added" :take="take" @remove="remove" @close="isAdding = false" />
     <footer>
       <span v-for="one in KEYS" :key="one.cap"><kbd>{{ one.cap }}</kbd> {{ one.says }}</span>
     </footer>
@@ -306,6 +377,59 @@ tbody th {
 .unknown th {
   border-top: 3px dotted var(--ink-2);
   border-bottom: 3px dotted var(--ink-2);
+}
+
+/* What the condition says of a row is not of the row: it stands apart, and is never struck through. */
+td.told {
+  border-left: 2px dotted var(--line);
+  padding-left: 12px;
+  color: var(--ink);
+  text-decoration: none;
+}
+
+th.told {
+  max-width: 12em;
+  padding-left: 12px;
+  white-space: normal;
+}
+
+th.told code {
+  font-size: 1em;
+}
+
+.told.true span {
+  padding-left: 8px;
+  border-left: 6px solid var(--thread);
+}
+
+.told.false span {
+  padding-left: 8px;
+  border-left: 6px solid var(--line);
+}
+
+.told.unknown span {
+  padding-left: 8px;
+  border-left: 6px dotted var(--ink-2);
+}
+
+.new td.last {
+  position: relative;
+}
+
+.new td.last::after {
+  content: "new";
+  position: absolute;
+  left: calc(100% - 8px);
+  color: var(--thread);
+  font-family: var(--ui);
+  font-weight: 700;
+}
+
+.noted {
+  margin-top: 14px;
+  padding-left: 10px;
+  border-left: 6px solid var(--line);
+  color: var(--ink-2);
 }
 
 .begins td,

@@ -1,20 +1,25 @@
 import { useSessionStorage } from "@vueuse/core";
 
+import type { Schemas } from "../../api/client";
+
 /** What is shown on the projector: a query on a dataset, and whose it is. */
 export interface Presented {
   sql: string;
   sample: string;
   dataset: string;
+  engine: string;
   /** What is asked, in a sentence; empty for none. */
   prompt: string;
   /** The reference's side is ochre, a learner's plum. */
   side: "due" | "given";
+  /** Rows that are added to see what becomes of them; the dataset stays as it is. */
+  added?: Schemas["AddedRow"][];
 }
 
 /** The query that is presented: kept in this tab, so that a reload shows it again. */
 export function usePresented() {
   return useSessionStorage<Presented>(
-    "jentrow presented", { sql: "", sample: "", dataset: "open", prompt: "", side: "due" },
+    "jentrow presented", { sql: "", sample: "", dataset: "open", engine: "sqlite", prompt: "", side: "due" },
   );
 }
 
