@@ -88,10 +88,11 @@ class ExerciseLine(View):
 
 
 class Column(View):
-    """A column over a table of rows."""
+    """A column over a table of rows: the kind of its values, and its declared type where known."""
 
     name: str
     kind: str
+    declared: str = ""
 
 
 class Result(View):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TypeAlias
 
 from jentrow.core.values import Value
@@ -16,11 +16,13 @@ class Column:
     """One output column.
 
     ``named`` is false where the engine made the name up (an expression without an alias): such a
-    name is shown but never compared.
+    name is shown but never compared. ``declared`` is the type that the engine gives it, where it
+    is to be shown: of SQLite, what the table's column was declared as.
     """
 
     name: str
     named: bool = True
+    declared: str = field(default="", compare=False)
 
 
 @dataclass(frozen=True, slots=True)

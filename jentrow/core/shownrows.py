@@ -45,10 +45,11 @@ def _cut(value: Value, most: int) -> Value | Cut:
 
 @dataclass(frozen=True)
 class ColumnView:
-    """A column over a table of rows."""
+    """A column over a table of rows; ``declared`` is its type, empty where nobody knows."""
 
     name: str
     kind: str
+    declared: str = ""
 
 
 @dataclass(frozen=True)
@@ -66,7 +67,7 @@ def shown_rows(
     """A result as it is shown: its first ``most`` rows, long cells cut and marked as such."""
     values = zip(*rows, strict=True) if rows else ([] for _ in columns)
     views = [
-        ColumnView(column.name, kind_of_column(list(cells)))
+        ColumnView(column.name, kind_of_column(list(cells)), column.declared)
         for column, cells in zip(columns, values, strict=True)
     ]
     return ResultView(views, list(json_rows(rows[:most])), len(rows))

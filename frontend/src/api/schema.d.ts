@@ -3310,9 +3310,14 @@ export interface components {
         };
         /**
          * Column
-         * @description A column over a table of rows.
+         * @description A column over a table of rows: the kind of its values, and its declared type where known.
          */
         Column: {
+            /**
+             * Declared
+             * @default
+             */
+            declared: string;
             /** Kind */
             kind: string;
             /** Name */

@@ -53,7 +53,7 @@ function move(event: KeyboardEvent): void {
       <tr>
         <th v-for="(column, at) in result.columns" :key="at" scope="col"
           :class="{ number: isNumeric(column.kind) }">
-          {{ column.name }}<small>{{ column.kind }}</small>
+          {{ column.name }}<small>{{ column.declared || column.kind }}</small>
         </th>
       </tr>
     </thead>
@@ -65,7 +65,7 @@ function move(event: KeyboardEvent): void {
             number: isNumeric(result.columns[column]?.kind ?? ''),
             active: hasFocus && active.row === at && active.column === column,
           }" @mousedown="insert && $event.preventDefault()" @click="insert && take(at, column)">
-          <DataCell :value="cell" :places="placesOf(result.columns[column]?.kind ?? '')" />
+          <DataCell :value="cell" :places="placesOf(result.columns[column]?.declared ?? '')" />
         </td>
       </tr>
     </tbody>

@@ -61,6 +61,12 @@ export function placesOf(declared: string): number | undefined {
   return found ? Number(found[1]) : undefined;
 }
 
+/** A table's column over its rows: its type stands for the kind of its values. */
+export function tableColumn(column: { name: string; type: string; type_name: string | null }): { name: string; kind: string; declared: string } {
+  const declared = column.type || (column.type_name ?? "");
+  return { name: column.name, kind: declared, declared };
+}
+
 const DECIMAL_NUMBER = /^-?\d+(?:\.(\d+))?$/;
 
 /** A number with the places of its column: 25 as 25.00. One with more places stays as it is. */

@@ -2,7 +2,7 @@
 import { computed } from "vue";
 
 import type { Schemas } from "../api/client";
-import { type Cell, isNumeric } from "../components/cells";
+import { type Cell, isNumeric, placesOf } from "../components/cells";
 import DataCell from "../components/DataCell.vue";
 import { begins, says, tells } from "./row-words";
 
@@ -31,7 +31,7 @@ const rows = computed(() => ({ ...props, keys: props.keys ?? [] }));
         <th v-for="(one, at) in columns" :key="`told ${at}`" scope="col" class="told"><code>{{ one.text }}</code>
           <small>{{ one.what === "truth" ? "part" : "branch" }}</small></th>
         <th v-for="(column, at) in result.columns" :key="at" scope="col"
-          :class="{ number: isNumeric(column.kind) }">{{ column.name }}<small>{{ column.kind }}</small></th>
+          :class="{ number: isNumeric(column.kind) }">{{ column.name }}<small>{{ column.declared || column.kind }}</small></th>
       </tr>
     </thead>
     <tbody>
@@ -41,7 +41,7 @@ const rows = computed(() => ({ ...props, keys: props.keys ?? [] }));
           <span>{{ tells(one, values?.[at]?.[place] ?? null) }}</span></td>
         <td v-for="(cell, column) in row" :key="column"
           :class="{ number: isNumeric(result.columns[column]?.kind ?? '') }">
-          <DataCell :value="cell" />
+          <DataCell :value="cell" :places="placesOf(result.columns[column]?.declared ?? '')" />
         </td>
       </tr>
     </tbody>

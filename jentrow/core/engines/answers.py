@@ -7,11 +7,12 @@ from collections.abc import Iterable, Sequence
 from typing import Any, TypeAlias
 
 from jentrow.core.engines.limits import Limits
+from jentrow.core.results import Column
 
 Answer: TypeAlias = tuple[Any, ...]
-"""``("rows", names, rows)``, the rows packed where their values are no plain ones, or ``("failed",
-verdict, code, engine's words, index into the text or -1, detail)``, or ``("away", words)`` where a
-server does not answer."""
+"""``("rows", names, rows, types)``: the rows packed where their values are no plain ones, no types
+where nobody knows them; or ``("failed", verdict, code, engine's words, index into the text or -1,
+detail)``; or ``("away", words)`` where a server does not answer."""
 
 Tables: TypeAlias = list[tuple[str, list[str], int | None]]
 """Each table's and view's name, columns, and how many rows a table has."""
@@ -36,11 +37,26 @@ def failed(verdict: str, code: str, words: str, index: int = -1, detail: str = "
     return (FAILED, verdict, code, words, index, detail)
 
 
-def told_apart(columns: Sequence[tuple[str, str]]) -> tuple[str, ...]:
+def told_columns(
+    columns: Sequence[tuple[str, str]], types: Sequence[str] = ()
+) -> tuple[Column, ...]:
     """Columns as people tell them apart, from pairs of a name and the table that it comes from.
 
-    Where several have one name, each stands with its table; one without gets its number.
+    ``types`` are what they are declared as, nothing where nobody knows.
     """
+    return tuple(
+        Column(name, declared=type) for name, type in typed_names(_told_apart(columns), types)
+    )
+
+
+def typed_names(names: Sequence[str], types: Sequence[str]) -> list[tuple[str, str]]:
+    """Names of columns with their types, empty ones where nobody knows them."""
+    known = types if len(types) == len(names) else [""] * len(names)
+    return list(zip(names, known, strict=True))
+
+
+def _told_apart(columns: Sequence[tuple[str, str]]) -> tuple[str, ...]:
+    """Where several have one name, each stands with its table; one without gets its number."""
     times = Counter(name.lower() for name, _ in columns)
     met: Counter[str] = Counter()
     told = []

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, Final
 
-from jentrow.core.engines.answers import AWAY, ROWS
+from jentrow.core.engines.answers import AWAY, ROWS, typed_names
 from jentrow.core.engines.explaining import explain
 from jentrow.core.engines.labels import DIALECTS, LABELS
 from jentrow.core.engines.limits import SQL_LENGTH, Limits
@@ -37,10 +37,9 @@ def outcome_of(answer: Any, sql: str, dataset: LoadedDataset, limits: Limits) ->
     Raises :class:`EngineUnavailable` where the engine's server does not answer.
     """
     if answer[0] == ROWS:
-        _, names, rows = answer
-        return ResultSet(
-            tuple(map(Column, names)), unpacked(rows) if isinstance(rows, bytes) else rows
-        )
+        _, names, rows, types = answer
+        columns = tuple(Column(name, declared=type) for name, type in typed_names(names, types))
+        return ResultSet(columns, unpacked(rows) if isinstance(rows, bytes) else rows)
     return failure_of(answer, sql, dataset, limits)
 
 

@@ -23,6 +23,10 @@ MOST_BYTES: Final = 64 << 10
 """A larger result is not kept: with all places taken they need 1 GB at most, usually a few MB."""
 
 
+FORM: Final = 2
+"""Of what is kept. What an earlier version kept in another form is not recalled."""
+
+
 class ResultFiles:
     """What queries gave, by dataset, text and the limits that they are allowed.
 
@@ -67,5 +71,5 @@ class ResultFiles:
 
 
 def _key(dataset: str, sql: str, limits: Limits) -> bytes:
-    said = f"{dataset}\0{limits}\0{sql}"
+    said = f"{FORM}\0{dataset}\0{limits}\0{sql}"
     return sha256(said.encode(errors="surrogatepass")).digest()

@@ -9,6 +9,7 @@ from jentrow.core.engines.answers import Answer, Tables
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.scratch import Scratch
+from jentrow.core.results import Column
 
 
 class Room(Protocol):
@@ -31,8 +32,8 @@ class Room(Protocol):
     def run(self, location: str, sql: str, limits: Limits) -> Answer:
         """Runs one query, within its limits."""
 
-    def told_names(self, location: str) -> tuple[str, ...]:
-        """The columns of the last query as people tell them apart."""
+    def told_columns(self, location: str) -> tuple[Column, ...]:
+        """The columns of the last query as people tell them apart, with their types."""
 
     def build(self, location: str, parts: DatasetParts) -> Tables:
         """Loads a dataset. Raises :class:`InvalidSample`."""

@@ -31,7 +31,6 @@ from jentrow.core.processes.bounds import (
     unbound_memory,
 )
 from jentrow.core.processes.crossing import packed, unpacked
-from jentrow.core.results import Column
 from jentrow.core.shownrows import shown_rows
 
 FLUSH_SECONDS: Final = 0.02
@@ -106,8 +105,7 @@ class _Desk:
         (answer,) = self._query(room, location, limits, [sql])
         if answer[0] == ROWS:
             rows = unpacked(answer[2]) if isinstance(answer[2], bytes) else answer[2]
-            columns = tuple(map(Column, room.told_names(location)))
-            answer = (SHOWN, packed(shown_rows(columns, rows, most)))
+            answer = (SHOWN, packed(shown_rows(room.told_columns(location), rows, most)))
         yield answer
 
     def _same(
@@ -211,10 +209,10 @@ def _crossing(answer: Answer) -> Answer:
     """An answer as it crosses: rows whose values are no plain ones are packed."""
     if answer[0] != ROWS:
         return answer
-    _, names, rows = answer
+    _, names, rows, types = answer
     if {value.__class__ for row in rows for value in row} <= _PLAIN:
         return answer
-    return (ROWS, names, packed(rows))
+    return (ROWS, names, packed(rows), types)
 
 
 def _bag(rows: Any) -> Counter[Hashable]:

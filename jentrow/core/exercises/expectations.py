@@ -10,7 +10,7 @@ from typing import Final, Protocol, TypeAlias
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import LoadedDataset, QueryFailure, QueryOutcome
 from jentrow.core.errors import ReferenceFails
-from jentrow.core.results import Choice, Column, Expectation, ResultSet, Row
+from jentrow.core.results import Choice, Expectation, ResultSet, Row
 from jentrow.core.sql.names import named_columns
 from jentrow.core.sql.parsing import parsed
 from jentrow.core.sql.shape import QueryShape, shape_of
@@ -59,7 +59,10 @@ def expect(
     named = named_columns(sql, outcome.names, dataset.columns, engine.dialect)
     dataset, sql, dialect = engine.as_run(dataset, sql)
     shape = shape_of(sql, dialect)
-    columns = tuple(map(Column, outcome.names, named))
+    columns = tuple(
+        replace(column, named=is_named)
+        for column, is_named in zip(outcome.columns, named, strict=True)
+    )
     expectation = Expectation(ResultSet(columns, outcome.rows), shape.ordered)
     if not (shape.ordered or shape.limited):
         return expectation

@@ -215,3 +215,20 @@ def test_a_script_on_a_copy_is_done_wholly_or_not_at_all(
     assert left[0].result.row_count == 1
     assert list(map(list, left[0].result.rows)) == [[3]]
     assert rows_of(any_engine, harbour, "SELECT COUNT(*) FROM boats") == [(4,)]
+
+
+def test_columns_that_are_shown_say_what_they_are_declared_as(
+    any_engine: Engine, harbour: LoadedDataset
+) -> None:
+    sql = "SELECT b.name, p.boat_id, b.boat_id, 1 + 1 AS two FROM boats b JOIN berths p ON 1 = 1"
+    shown = any_engine.show(harbour, sql, Limits(), 2)
+    assert isinstance(shown, ResultView)
+    declared = {column.name: column.declared.upper() for column in shown.columns}
+    # What is worked out has a type in some engines; MariaDB's driver tells none.
+    wanted = {
+        "sqlite": ["VARCHAR(20)", "INTEGER", "INTEGER", ""],
+        "duckdb": ["VARCHAR", "INTEGER", "INTEGER", "INTEGER"],
+        "postgresql": ["VARCHAR(20)", "INT4", "INT4", "INT4"],
+        "mariadb": ["", "", "", ""],
+    }
+    assert list(declared.values()) == wanted[any_engine.name]

@@ -53,7 +53,7 @@ async function take(): Promise<void> {
         <div class="tables">
           <div v-for="table in dataset" :key="table.table">
             <p class="name">{{ table.table }}</p>
-            <DataTable :label="table.table" :result="{ columns: table.columns.map((one) => ({ name: one, kind: '' })), rows: table.rows, row_count: table.rows.length }" />
+            <DataTable :label="table.table" :result="{ columns: table.columns.map((one) => ({ name: one, kind: '', declared: '' })), rows: table.rows, row_count: table.rows.length }" />
           </div>
         </div>
       </section>

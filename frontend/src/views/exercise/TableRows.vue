@@ -3,6 +3,7 @@ import { computed } from "vue";
 
 import type { Schemas } from "../../api/client";
 import { type DatasetName, useRows } from "../../api/samples";
+import { tableColumn } from "../../components/cells";
 import DataTable from "../../components/DataTable.vue";
 import TableNotes from "../../components/TableNotes.vue";
 import { counted } from "../../composables/words";
@@ -18,7 +19,7 @@ const { data } = useRows(
 const result = computed(() =>
   data.value
     ? {
-        columns: props.table.columns.map((column) => ({ name: column.name, kind: column.type || (column.type_name ?? "") })),
+        columns: props.table.columns.map(tableColumn),
         rows: data.value.rows.map((row) => row.cells),
         row_count: data.value.total,
       }

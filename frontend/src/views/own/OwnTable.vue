@@ -3,6 +3,7 @@ import { computed } from "vue";
 
 import type { Schemas } from "../../api/client";
 import { type OwnPlace, useOwnRows } from "../../api/own";
+import { tableColumn } from "../../components/cells";
 import DataTable from "../../components/DataTable.vue";
 import TableNotes from "../../components/TableNotes.vue";
 
@@ -36,7 +37,7 @@ function role(column: Column): string {
 const result = computed(() => {
   if (!data.value) return undefined;
   return {
-    columns: props.table.columns.map((column) => ({ name: column.name, kind: column.type || (column.type_name ?? "") })),
+    columns: props.table.columns.map(tableColumn),
     rows: data.value.rows,
     row_count: data.value.total,
   };

@@ -8,7 +8,7 @@ import type { Schemas } from "../../api/client";
 import { useSample } from "../../api/samples";
 import { traceQuery, useStepRows, useTrace } from "../../api/steps";
 import DataCell from "../../components/DataCell.vue";
-import { type Cell, isNumeric } from "../../components/cells";
+import { type Cell, isNumeric, placesOf } from "../../components/cells";
 import { counted } from "../../composables/words";
 import { begins, plainName, says, tells } from "../../steps/row-words";
 import { flatten, keysOf, partnersOf, tableOf } from "../../steps/trace";
@@ -237,7 +237,7 @@ useEventListener(document, "keydown", (event: KeyboardEvent) => {
             <tr v-for="(row, nth) in result.rows" :key="nth"
               :class="[step?.beside === 'truth' ? becomes(nth) : '', { begins: step?.beside === 'group' && becomes(nth), looked: nth === rowAt, new: isAdded(nth) }]">
               <th v-if="step?.beside" scope="row"><i v-if="step.beside === 'truth'" class="sign" aria-hidden="true" />{{ becomes(nth) }}</th>
-              <td v-for="(cell, place) in row" :key="place" :class="{ last: place + 1 === row.length, number: isNumeric(result.columns[place]?.kind ?? '') }"><DataCell :value="cell" /></td>
+              <td v-for="(cell, place) in row" :key="place" :class="{ last: place + 1 === row.length, number: isNumeric(result.columns[place]?.kind ?? '') }"><DataCell :value="cell" :places="placesOf(result.columns[place]?.declared ?? '')" /></td>
               <td v-for="(one, place) in toldColumns" :key="`told ${place}`" class="told" :class="one.what === 'truth' ? toldOf(nth, place) : 'taken'"><span>{{ toldOf(nth, place) }}</span></td>
             </tr>
           </tbody>

@@ -7,7 +7,7 @@ from typing import Any, Final
 
 import duckdb
 
-from jentrow.core.engines.answers import Answer, Stop, Tables, bounded_size, failed, told_apart
+from jentrow.core.engines.answers import Answer, Stop, Tables, bounded_size, failed, told_columns
 from jentrow.core.engines.duckdb.capabilities import capabilities
 from jentrow.core.engines.duckdb.connection import Watch, opened
 from jentrow.core.engines.duckdb.loader import DuckDBLoader, tables_in
@@ -17,6 +17,7 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.loading import load_parts
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.scratch import Scratch
+from jentrow.core.results import Column
 from jentrow.core.sql.text import index_of_byte
 
 OPEN_DATABASES: Final = 8
@@ -33,6 +34,7 @@ class DuckDBRoom:
         self._open: dict[tuple[str, int], duckdb.DuckDBPyConnection] = {}
         self._watch = Watch()
         self._names: tuple[str, ...] = ()
+        self._types: tuple[str, ...] = ()
 
     def about(self) -> tuple[str, list[str]]:
         """The version of DuckDB that runs, and its functions."""
@@ -66,7 +68,8 @@ class DuckDBRoom:
     def _fetched(self, result: duckdb.DuckDBPyConnection, limits: Limits) -> Answer:
         """The rows, up to the bounds, as they come."""
         self._names = tuple(column[0] for column in result.description or ())
-        readers = readers_of([str(column[1]) for column in result.description or ()])
+        self._types = tuple(str(column[1]) for column in result.description or ())
+        readers = readers_of(self._types)
         rows: list[tuple[Any, ...]] = []
         size = 0
         while portion := result.fetchmany(PORTION):
@@ -78,11 +81,11 @@ class DuckDBRoom:
             size += sum(map(bounded_size, portion))
             if size > limits.result_bytes:
                 raise Stop("limit.memory")
-        return ("rows", self._names, rows)
+        return ("rows", self._names, rows, self._types)
 
-    def told_names(self, location: str) -> tuple[str, ...]:
-        """The columns of the last query as people tell them apart."""
-        return told_apart([(name, "") for name in self._names])
+    def told_columns(self, location: str) -> tuple[Column, ...]:
+        """The columns of the last query as people tell them apart, with their types."""
+        return told_columns([(name, "") for name in self._names], self._types)
 
     def build(self, location: str, parts: DatasetParts) -> Tables:
         """Writes a database file. Raises :class:`InvalidSample`."""

@@ -8,7 +8,7 @@ import pymysql
 from pymysql.connections import Connection
 from pymysql.cursors import SSCursor
 
-from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_apart, within_bounds
+from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_columns, within_bounds
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.mariadb.connection import (
     connected,
@@ -28,6 +28,7 @@ from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.engines.servers import read_address
 from jentrow.core.errors import EngineUnavailable
+from jentrow.core.results import Column
 
 OPEN_CONNECTIONS: Final = 6
 
@@ -91,16 +92,16 @@ class MariaDBRoom:
         except (ValueError, UnicodeDecodeError) as problem:
             self._drop(location)
             return failed("error", "sql.runtime", str(problem))
-        return ("rows", tuple(name for name, _ in self._columns), rows)
+        return ("rows", tuple(name for name, _ in self._columns), rows, ())
 
     def _fetched(self, cursor: SSCursor, limits: Limits) -> list[tuple[Any, ...]]:
         """The rows, up to the bounds, as they come."""
         self._columns = output_columns(cursor)
         return within_bounds(cursor, limits)
 
-    def told_names(self, location: str) -> tuple[str, ...]:
+    def told_columns(self, location: str) -> tuple[Column, ...]:
         """The columns of the last query as people tell them apart."""
-        return told_apart(self._columns)
+        return told_columns(self._columns)
 
     def build(self, location: str, parts: DatasetParts) -> Tables:
         """Loads a dataset, unless it is there. Raises :class:`InvalidSample`."""

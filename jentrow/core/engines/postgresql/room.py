@@ -7,7 +7,7 @@ from typing import Any, Final
 
 import psycopg
 
-from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_apart, within_bounds
+from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_columns, within_bounds
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.postgresql.connection import connected, connected_to_dataset, is_gone
 from jentrow.core.engines.postgresql.datasets import build_dataset, tables_in
@@ -16,6 +16,7 @@ from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.engines.servers import read_address
 from jentrow.core.errors import EngineUnavailable
+from jentrow.core.results import Column
 
 OPEN_CONNECTIONS: Final = 6
 PORTION: Final = 500
@@ -39,6 +40,7 @@ class PostgreSQLRoom:
         self._open: dict[tuple[str, Limits], _Connection] = {}
         self._tables: dict[str, dict[int, str]] = {}
         self._columns: tuple[tuple[str, int], ...] = ()
+        self._types: tuple[str, ...] = ()
 
     def bound(self, memory: int) -> None:
         """Nothing: the server has its own memory."""
@@ -105,22 +107,24 @@ class PostgreSQLRoom:
                 raise
             return _rejected(problem)
         names = tuple(name for name, _ in self._columns)
-        return ("rows", names, rows)
+        return ("rows", names, rows, self._types)
 
     def _fetched(self, cursor: Any, sql: str, limits: Limits) -> list[tuple[Any, ...]]:
         """The rows, up to the bounds, as they come; one statement, as the extended protocol has it."""
         with closing(cursor.stream(sql, size=PORTION)) as stream:
             rows = within_bounds(stream, limits)
+        self._types = tuple(column.type_display for column in cursor.description or ())
         found = cursor.pgresult if rows else _described(cursor.connection, sql)
         self._columns = tuple(
             ((found.fname(at) or b"").decode(), found.ftable(at)) for at in range(found.nfields)
         )
         return rows
 
-    def told_names(self, location: str) -> tuple[str, ...]:
-        """The columns of the last query as people tell them apart."""
+    def told_columns(self, location: str) -> tuple[Column, ...]:
+        """The columns of the last query as people tell them apart, with their types."""
         tables = self._tables.get(location, {})
-        return told_apart([(name, tables.get(table, "")) for name, table in self._columns])
+        columns = [(name, tables.get(table, "")) for name, table in self._columns]
+        return told_columns(columns, self._types)
 
     def build(self, location: str, parts: DatasetParts) -> Tables:
         """Loads a dataset, unless it is there. Raises :class:`InvalidSample`."""

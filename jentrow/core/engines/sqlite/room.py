@@ -14,6 +14,7 @@ from jentrow.core.engines.sqlite.capabilities import capabilities
 from jentrow.core.engines.sqlite.private_copy import run_on_copy
 from jentrow.core.engines.sqlite.sandbox import Sandbox, opened
 from jentrow.core.engines.sqlite.scratch import SQLiteScratch
+from jentrow.core.results import Column
 from jentrow.core.samples.database_build import build_database
 
 OPEN_DATABASES: Final = 8
@@ -39,9 +40,9 @@ class SQLiteRoom:
         """Runs one query."""
         return self._get(location).run(sql, limits)
 
-    def told_names(self, location: str) -> tuple[str, ...]:
-        """The columns of the last query as people tell them apart."""
-        return self._get(location).told_names()
+    def told_columns(self, location: str) -> tuple[Column, ...]:
+        """The columns of the last query as people tell them apart, with their types."""
+        return self._get(location).told_columns()
 
     def build(self, location: str, parts: DatasetParts) -> Tables:
         """Writes a database file. Raises :class:`BuildProblem`."""

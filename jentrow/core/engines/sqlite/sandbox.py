@@ -7,10 +7,11 @@ from typing import Any, Final
 
 import apsw
 
-from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_apart
+from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_columns
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.sqlite.hardening import REFUSED_FUNCTIONS, STEPS_BETWEEN_CHECKS, harden
 from jentrow.core.engines.statements import OTHER_STATEMENTS
+from jentrow.core.results import Column
 from jentrow.core.sql.text import first_word, index_of_byte, is_blank, quoted_name
 
 _TABLE_FUNCTIONS: Final = frozenset({"json_each", "json_tree", "generate_series"})
@@ -58,6 +59,7 @@ class Sandbox:
         self._steps_left = 0
         self._began = False
         self._names: tuple[str, ...] = ()
+        self._types: tuple[str, ...] = ()
         self._sources: tuple[str, ...] = ()
         self._rest = ""
         self._db.authorizer = self._authorize
@@ -92,7 +94,7 @@ class Sandbox:
             return self._rejected(problem, sql)
         finally:
             cursor.close(True)
-        return ("rows", self._names, fetched)
+        return ("rows", self._names, fetched, self._types)
 
     def _fetch(self, cursor: apsw.Cursor, rows: int, result_bytes: int) -> list[Any]:
         """The rows, up to the bounds. Sizes are looked at in portions, as rows come."""
@@ -126,13 +128,15 @@ class Sandbox:
         self._rest = self._rest[self._rest.index(sql) + len(sql) :]
         if not is_blank(self._rest):
             raise Stop("policy.statement")
-        self._names = tuple(column[0] for column in cursor.get_description())
+        described = cursor.get_description()
+        self._names = tuple(column[0] for column in described)
+        self._types = tuple(column[1] or "" for column in described)
         self._sources = tuple(column[3] or "" for column in cursor.description_full)
         return True
 
-    def told_names(self) -> tuple[str, ...]:
-        """The columns of the last query as people tell them apart."""
-        return told_apart(list(zip(self._names, self._sources, strict=True)))
+    def told_columns(self) -> tuple[Column, ...]:
+        """The columns of the last query as people tell them apart, with their types."""
+        return told_columns(list(zip(self._names, self._sources, strict=True)), self._types)
 
     def _on_progress(self) -> bool:
         self._steps_left -= STEPS_BETWEEN_CHECKS

@@ -284,5 +284,5 @@ class _OnScratch:
         answer = self._scratch.run(sql, limits)
         if answer[0] != ROWS:
             return _NOTHING
-        _, names, rows = answer
+        _, names, rows, _ = answer
         return ResultSet(tuple(map(Column, names)), rows)
