@@ -55,6 +55,20 @@ export const RULES = [
     ]
   },
   {
+    "name": "order_case",
+    "title": "Letters in the order",
+    "choices": [
+      {
+        "value": "exact",
+        "says": "as the engine sorts them"
+      },
+      {
+        "value": "ignore",
+        "says": "upper and lower may sort as one"
+      }
+    ]
+  },
+  {
     "name": "duplicates",
     "title": "Repeated rows",
     "choices": [

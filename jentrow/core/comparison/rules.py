@@ -17,6 +17,7 @@ TextCase: TypeAlias = Literal["exact", "ignore"]
 TextSpace: TypeAlias = Literal["exact", "trim", "collapse"]
 Duplicates: TypeAlias = Literal["count", "ignore"]
 RowOrder: TypeAlias = Literal["auto", "ignore", "required", "as_listed"]
+OrderCase: TypeAlias = Literal["exact", "ignore"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +45,7 @@ class ComparisonRules:
     value_types: ValueTypes = "family"
     duplicates: Duplicates = "count"
     row_order: RowOrder = "auto"
+    order_case: OrderCase = "exact"
 
     def to_mapping(self) -> dict[str, Any]:
         """The rules that differ from the defaults, as they stand in a pack."""
@@ -72,6 +74,7 @@ CHOICES: Final[dict[str, tuple[str, ...]]] = {
         "value_types": ValueTypes,
         "duplicates": Duplicates,
         "row_order": RowOrder,
+        "order_case": OrderCase,
     }.items()
 }
 """The closed list of values of each rule, the default first except for ``row_order``."""

@@ -24,6 +24,13 @@ RULE_WORDS: Final[dict[str, RuleWords]] = {
             "as_listed": "this very sequence",
         },
     ),
+    "order_case": RuleWords(
+        "Letters in the order",
+        {
+            "exact": "as the engine sorts them",
+            "ignore": "upper and lower may sort as one",
+        },
+    ),
     "duplicates": RuleWords(
         "Repeated rows",
         {

@@ -27,6 +27,7 @@ WarningCode: TypeAlias = Literal[
     "limit.cuts_tie",
     "order.missing",
     "order.unknown_ties",
+    "order.case",
     "reference.arbitrary",
     "reference.whole_division",
     "function.changes",
@@ -43,6 +44,7 @@ WARNING_WORDS: Final[dict[WarningCode, str]] = {
     "limit.cuts_tie": "a LIMIT cuts through a tie: several results are right",
     "order.missing": "the prompt asks for an order, and the reference answer has no ORDER BY",
     "order.unknown_ties": "which rows tie could not be found out",
+    "order.case": "an order without regard to letter case cannot be asked of the reference answer",
     "reference.arbitrary": "the reference answer leaves a value to the engine",
     "reference.whole_division": "the reference answer divides whole numbers",
     "function.changes": "a function whose value changes from run to run",
@@ -76,6 +78,7 @@ def warnings_of(grader: Grader, others: Sequence[Grader] = ()) -> tuple[Warning,
         *_same_results(grader, others),
         *_ties(grader),
         *_order(grader),
+        *_caseless_order(grader),
         *_left_to_the_engine(grader),
         *_whole_division(grader),
         *(_changing(reading) if reading else ()),
@@ -208,6 +211,15 @@ def _ties(grader: Grader) -> Iterator[Warning]:
                 "another sequence is undecided, and waits for you. Order by what the result shows, or "
                 "let row_order be ignore.",
             )
+
+
+def _caseless_order(grader: Grader) -> Iterator[Warning]:
+    if grader.exercise.rules.comparison.order_case == "ignore" and not grader.measure.ignores_case:
+        yield Warning(
+            "order.case",
+            "order_case is ignore, and changes nothing: the reference answer has no ORDER BY, or its "
+            "engine sorts so anyway, or cannot sort what it is ordered by without regard to case.",
+        )
 
 
 _ASKED: Final = re.compile(

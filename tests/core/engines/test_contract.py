@@ -15,8 +15,12 @@ from jentrow.core.engines.labels import RUNNING
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.errors import EngineUnavailable
+from jentrow.core.exercises.exercise import Exercise
+from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.rulefile import read_rules
+from jentrow.core.exercises.warnings import warnings_of
 from jentrow.core.results import ResultSet
-from jentrow.core.samples.sources import DatasetSource
+from jentrow.core.samples.sources import DatasetSource, SampleSource
 from jentrow.core.shownrows import ResultView
 from jentrow.services.runtime.engines import engine_named
 
@@ -232,3 +236,38 @@ def test_columns_that_are_shown_say_what_they_are_declared_as(
         "mariadb": ["", "", "", ""],
     }
     assert list(declared.values()) == wanted[any_engine.name]
+
+
+def test_an_order_without_regard_to_case_is_right_where_the_rules_say_so(
+    any_engine: Engine,
+) -> None:
+    schema = """
+        CREATE TABLE words (n INTEGER PRIMARY KEY, word VARCHAR(9) NOT NULL);
+        INSERT INTO words VALUES (1, 'Auk'), (2, 'gull'), (3, 'Tern'), (4, 'auk'), (5, 'Gull');
+    """
+    sample = SampleSource("words", (DatasetSource("open", schema, keep_rows=True),))
+
+    def verdicts(case: str, reference: str) -> tuple[list[str], list[str]]:
+        rules = read_rules({"order_case": case})
+        exercise = Exercise(
+            "one", "One", "", "words", reference, engine=any_engine.name, rules=rules
+        )
+        grader = Grader(any_engine, exercise, sample)
+        given = [reference, reference.replace("t.word", "LOWER(word)"), reference + " DESC"]
+        outcomes = dict(grader.grade_many(given))
+        return [outcomes[at].verdict for at in range(3)], [
+            one.code for one in warnings_of(grader) if one.code == "order.case"
+        ]
+
+    reference = "SELECT word FROM words AS t ORDER BY t.word"
+    folds = any_engine.name == "mariadb"
+    exact, _ = verdicts("exact", reference)
+    assert exact == ["correct", "correct" if folds else "incorrect", "incorrect"]
+    assert verdicts("ignore", reference) == (
+        ["correct", "correct", "incorrect"], ["order.case"] if folds else []
+    )  # fmt: skip
+    # Numbers have no case: what can be done is done, the rest stays as it is.
+    mixed = "SELECT n, word FROM words AS t ORDER BY n / 3, t.word"
+    assert verdicts("ignore", mixed)[0][:2] == ["correct", "correct"]
+    _, warned = verdicts("ignore", "SELECT word FROM words AS t WHERE t.word > ''")
+    assert warned == ["order.case"]

@@ -7,6 +7,7 @@ import pytest
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.rulefile import read_rules
 from jentrow.core.exercises.textrules import read_constructs
 from jentrow.core.exercises.warnings import (
     WARNING_WORDS,
@@ -36,6 +37,8 @@ CASES: list[tuple[str, dict[str, Any], list[str]]] = [
     ("SELECT name FROM gauges ORDER BY name", {"prompt": "Sort them by name."}, []),
     ("SELECT DISTINCT level FROM gauges ORDER BY CASE WHEN RANDOM() THEN level END", {},
      ["order.unknown_ties"] * 2 + ["function.changes"]),
+    ("SELECT name FROM gauges ORDER BY name", {"rules": read_rules({"order_case": "ignore"})}, []),
+    ("SELECT name FROM gauges", {"rules": read_rules({"order_case": "ignore"})}, ["order.case"]),
     ("SELECT name, DATE() FROM gauges", {}, ["function.changes"]),
     ("SELECT name, DATE('2026-04-01', '+1 day') FROM gauges", {}, []),
     ("SELECT name, STRFTIME('%Y', 'now') FROM gauges", {}, ["function.changes"]),
