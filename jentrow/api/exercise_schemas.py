@@ -425,15 +425,16 @@ class AddedRow(Given):
 
 
 class Staged(Given):
-    """The engine that is to run a query, and the rows that the dataset is to have beside its own."""
+    """What a query runs on: the engine, rows that the dataset has beside its own, how LIKE compares."""
 
     engine: Annotated[str, Field(max_length=40)] = "sqlite"
     added: Annotated[list[AddedRow], Field(max_length=50, default_factory=list)]
+    minds_case: bool = False
 
     def stage(self, sample: str, dataset: str) -> Stage:
         """What the query runs on, as the use cases take it."""
         rows = tuple(Insert(one.table, one.values) for one in self.added)
-        return Stage(sample, dataset, self.engine, rows)
+        return Stage(sample, dataset, self.engine, rows, self.minds_case)
 
 
 class TraceQuery(Staged):

@@ -42,7 +42,7 @@ defineExpose({ moveStep: (by: number) => steps.value?.move(by) });
         aria-label="Which rows" />
     </div>
     <StepTrace v-if="ran && view === 'steps'" ref="steps" class="steps" :sql="submission.sql"
-      :on="{ sample: submission.sample, dataset, engine: submission.engine }" />
+      :on="{ sample: submission.sample, dataset, engine: submission.engine, mindsCase: submission.minds_case }" />
     <ExplanationPanel v-else-if="ran && view === 'why'" :key="submission.id" :submission="submission" @regrade="emit('regrade')" />
     <PartingView v-else-if="ran && view === 'parting'" :slug="submission.exercise" :answer="submission.id"
       :dataset="dataset" />

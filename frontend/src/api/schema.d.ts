@@ -6352,6 +6352,11 @@ export interface components {
              */
             engine: string;
             /**
+             * Minds Case
+             * @default false
+             */
+            minds_case: boolean;
+            /**
              * Only
              * @default
              * @enum {string}
@@ -6418,6 +6423,8 @@ export interface components {
             ledger: components["schemas"]["LedgerLine"][];
             /** Mark */
             mark: number | null;
+            /** Minds Case */
+            minds_case: boolean;
             /** Next */
             next: number | null;
             /** Outdated */
@@ -6880,6 +6887,11 @@ export interface components {
              * @default sqlite
              */
             engine: string;
+            /**
+             * Minds Case
+             * @default false
+             */
+            minds_case: boolean;
             /** Sql */
             sql: string;
         };

@@ -7,14 +7,13 @@ import type { DatasetName } from "./samples";
 import { keyOf } from "./shown";
 
 /** What a query is taken apart on: a dataset of a sample, or a learner's exercise. */
-export type StepsOn = (DatasetName & { engine?: string; added?: Schemas["AddedRow"][] }) | OwnPlace;
+export type StepsOn = (DatasetName & { engine?: string; added?: Schemas["AddedRow"][]; mindsCase?: boolean }) | OwnPlace;
 
 const SAMPLE = "/samples/{sample}/datasets/{dataset}/trace" as const;
 const OWN = "/own/sheets/{sheet}/exercises/{slug}/trace" as const;
 
-function stageOf(on: StepsOn & DatasetName): { engine: string; added: Schemas["AddedRow"][] } {
-  const { engine, added } = on as { engine?: string; added?: Schemas["AddedRow"][] };
-  return { engine: engine ?? "sqlite", added: added ?? [] };
+function stageOf(on: Exclude<StepsOn, OwnPlace>) {
+  return { engine: on.engine ?? "sqlite", added: on.added ?? [], minds_case: on.mindsCase ?? false };
 }
 
 /** How a query is taken apart: what it is asked, and the key that the answer is kept under. */

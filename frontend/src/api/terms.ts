@@ -69,6 +69,20 @@ export const RULES = [
     ]
   },
   {
+    "name": "like_case",
+    "title": "Letters in LIKE",
+    "choices": [
+      {
+        "value": "engine",
+        "says": "as the engine takes them"
+      },
+      {
+        "value": "exact",
+        "says": "upper and lower differ"
+      }
+    ]
+  },
+  {
     "name": "duplicates",
     "title": "Repeated rows",
     "choices": [

@@ -18,6 +18,7 @@ TextSpace: TypeAlias = Literal["exact", "trim", "collapse"]
 Duplicates: TypeAlias = Literal["count", "ignore"]
 RowOrder: TypeAlias = Literal["auto", "ignore", "required", "as_listed"]
 OrderCase: TypeAlias = Literal["exact", "ignore"]
+LikeCase: TypeAlias = Literal["engine", "exact"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,6 +47,7 @@ class ComparisonRules:
     duplicates: Duplicates = "count"
     row_order: RowOrder = "auto"
     order_case: OrderCase = "exact"
+    like_case: LikeCase = "engine"
 
     def to_mapping(self) -> dict[str, Any]:
         """The rules that differ from the defaults, as they stand in a pack."""
@@ -75,6 +77,7 @@ CHOICES: Final[dict[str, tuple[str, ...]]] = {
         "duplicates": Duplicates,
         "row_order": RowOrder,
         "order_case": OrderCase,
+        "like_case": LikeCase,
     }.items()
 }
 """The closed list of values of each rule, the default first except for ``row_order``."""

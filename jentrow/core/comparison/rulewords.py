@@ -31,6 +31,13 @@ RULE_WORDS: Final[dict[str, RuleWords]] = {
             "ignore": "upper and lower may sort as one",
         },
     ),
+    "like_case": RuleWords(
+        "Letters in LIKE",
+        {
+            "engine": "as the engine takes them",
+            "exact": "upper and lower differ",
+        },
+    ),
     "duplicates": RuleWords(
         "Repeated rows",
         {

@@ -1,4 +1,4 @@
-"""What one query may use before it is stopped."""
+"""What one query may use before it is stopped, and what else is said of how it runs."""
 
 from __future__ import annotations
 
@@ -26,7 +26,8 @@ class Limits:
     busy machine changes no verdict; ``rows`` bounds the result; ``memory_mb`` bounds the memory,
     in MiB. A text or binary value longer than ``cell_kb`` (in KiB) is compared by its digest.
     ``patience`` is the time on a processor after which somebody who waits gives up, whatever the
-    engine counts; no pack can set it.
+    engine counts; no pack can set it. ``minds_case`` is no bound: LIKE tells capitals from small
+    letters, on an engine that does so only when it is told.
     """
 
     seconds: float = 5.0
@@ -34,6 +35,7 @@ class Limits:
     memory_mb: int = 256
     cell_kb: int = 64
     patience: float | None = None
+    minds_case: bool = False
 
     @property
     def cell_bytes(self) -> int:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from jentrow.core.comparison.rules import ComparisonRules, read_comparison_rules
@@ -34,7 +34,8 @@ def read_rules(mapping: object, where: str = "the rules") -> RuleSet:
     comparison = read_comparison_rules(mapping, problems, beside=("limits",))
     if problems:
         raise InvalidRules(f"{where}: " + "; ".join(problems) + ".")
-    return RuleSet(comparison, limits)
+    # It says how queries run, and goes with what bounds them.
+    return RuleSet(comparison, replace(limits, minds_case=comparison.like_case == "exact"))
 
 
 def read_rules_file(path: Path) -> RuleSet:

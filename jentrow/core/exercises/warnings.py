@@ -28,6 +28,7 @@ WarningCode: TypeAlias = Literal[
     "order.missing",
     "order.unknown_ties",
     "order.case",
+    "like.case",
     "reference.arbitrary",
     "reference.whole_division",
     "function.changes",
@@ -45,6 +46,7 @@ WARNING_WORDS: Final[dict[WarningCode, str]] = {
     "order.missing": "the prompt asks for an order, and the reference answer has no ORDER BY",
     "order.unknown_ties": "which rows tie could not be found out",
     "order.case": "an order without regard to letter case cannot be asked of the reference answer",
+    "like.case": "LIKE cannot be told to mind letter case on the exercise's engine",
     "reference.arbitrary": "the reference answer leaves a value to the engine",
     "reference.whole_division": "the reference answer divides whole numbers",
     "function.changes": "a function whose value changes from run to run",
@@ -79,6 +81,7 @@ def warnings_of(grader: Grader, others: Sequence[Grader] = ()) -> tuple[Warning,
         *_ties(grader),
         *_order(grader),
         *_caseless_order(grader),
+        *_case_of_like(grader),
         *_left_to_the_engine(grader),
         *_whole_division(grader),
         *(_changing(reading) if reading else ()),
@@ -219,6 +222,15 @@ def _caseless_order(grader: Grader) -> Iterator[Warning]:
             "order.case",
             "order_case is ignore, and changes nothing: the reference answer has no ORDER BY, or its "
             "engine sorts so anyway, or cannot sort what it is ordered by without regard to case.",
+        )
+
+
+def _case_of_like(grader: Grader) -> Iterator[Warning]:
+    if grader.exercise.rules.limits.minds_case and grader.dialect == "mysql":
+        yield Warning(
+            "like.case",
+            "like_case is exact, and changes nothing: on MariaDB LIKE compares as its column is "
+            "collated.",
         )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import shutil
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, Final
 
@@ -13,6 +13,7 @@ from jentrow.core.samples.privatecopy import CountedTable
 from jentrow.core.samples.tablenotes import noted
 from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.text import Place
+from jentrow.records.contents import core_exercise
 from jentrow.records.models import Exercise
 from jentrow.services.errors import NotFound
 from jentrow.services.learners.pages import OwnTable
@@ -72,7 +73,8 @@ def run_on_copy(own: LearnerScope, sheet: str, slug: str, script: str, lane: Lan
     path = _copy(own, exercise)
     engine = own.runtime.engines.get(COPY_ENGINE, use=lane.use)
     room = _room(own, exercise)
-    outcome = engine.change(path, script, lane.bounds(LIMITS), room)
+    limits = replace(LIMITS, minds_case=core_exercise(exercise).rules.limits.minds_case)
+    outcome = engine.change(path, script, lane.bounds(limits), room)
     lane.check(outcome)
     if isinstance(outcome, QueryFailure):
         return CopyRunView([], outcome.verdict, outcome.message, outcome.place, outcome.near)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Final
 
 from sqlalchemy.orm import Session
@@ -37,7 +38,7 @@ STEP_SECONDS: Final = 1.0
 def trying_limits(own: LearnerScope, exercise: Exercise, seconds: float) -> Limits:
     """What a query may use that is tried and not graded: never more than the exercise allows."""
     limits = own.runtime.settings.capped(exercise.rules.limits)
-    return Limits(min(seconds, limits.seconds), min(RUN_ROWS, limits.rows), limits.memory_mb)
+    return replace(limits, seconds=min(seconds, limits.seconds), rows=min(RUN_ROWS, limits.rows))
 
 
 def run_query(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) -> TriedView:

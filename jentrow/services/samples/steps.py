@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from jentrow.core.engines.limits import Limits
@@ -50,24 +50,31 @@ class Stage:
     """What a query is taken apart on: a dataset of a sample, and the engine that runs it.
 
     ``added`` are rows that somebody adds to see what becomes of them; the dataset stays as it is.
+    ``minds_case``: LIKE tells capitals from small letters, as an exercise may say.
     """
 
     sample: str
     dataset: str
     engine: str
     added: tuple[Insert, ...] = ()
+    minds_case: bool = False
+
+    @property
+    def limits(self) -> Limits:
+        """What each query may use."""
+        return replace(LIMITS, minds_case=self.minds_case)
 
 
 def trace(scope: CourseScope, stage: Stage, sql: str) -> Traced:
     """Takes a query apart on a dataset. Raises :class:`RefusedEdit` for a row that does not fit."""
     engine, loaded = _loaded(scope, stage)
-    return trace_query(engine, loaded, sql, LIMITS)
+    return trace_query(engine, loaded, sql, stage.limits)
 
 
 def step_rows(scope: CourseScope, stage: Stage, asked: StepAsked) -> StepRows:
     """The rows of a step of a trace: see :func:`rows_of_step`."""
     engine, loaded = _loaded(scope, stage)
-    return rows_of_step(engine, loaded, asked, LIMITS)
+    return rows_of_step(engine, loaded, asked, stage.limits)
 
 
 def _loaded(scope: CourseScope, stage: Stage) -> tuple[Engine, LoadedDataset]:

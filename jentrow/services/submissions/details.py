@@ -10,6 +10,7 @@ from jentrow.core.errors import EngineInterrupted, JentrowError, UnusableInput
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.outcomes import UNDECIDED_WORDS
 from jentrow.core.shownrows import ResultView, shown_rows
+from jentrow.records.contents import core_exercise
 from jentrow.records.exercises import (
     last_version,
 )
@@ -41,6 +42,7 @@ class SubmissionView:
     exercise_title: str
     sample: str
     engine: str
+    minds_case: bool
     runs_as: str
     points: float
     verdict: str
@@ -102,6 +104,7 @@ def submission_view(
         exercise_title=exercise.title,
         sample=exercise.sample.name,
         engine=exercise.engine,
+        minds_case=core_exercise(exercise).rules.limits.minds_case,
         runs_as=_runs_as(scope, exercise, submission.sql),
         points=exercise.points,
         verdict=kept.standing if kept else "waiting",

@@ -271,3 +271,27 @@ def test_an_order_without_regard_to_case_is_right_where_the_rules_say_so(
     assert verdicts("ignore", mixed)[0][:2] == ["correct", "correct"]
     _, warned = verdicts("ignore", "SELECT word FROM words AS t WHERE t.word > ''")
     assert warned == ["order.case"]
+
+
+def test_like_minds_letter_case_where_the_rules_say_so(any_engine: Engine) -> None:
+    sample = SampleSource("harbour", (DatasetSource("harbour", SCHEMA, keep_rows=True),))
+
+    def counted(case: str) -> tuple[str, list[str]]:
+        exercise = Exercise(
+            "one", "One", "", "harbour", "SELECT COUNT(*) FROM boats WHERE name LIKE 'a%'",
+            engine=any_engine.name, rules=read_rules({"like_case": case}),
+        )  # fmt: skip
+        grader = Grader(any_engine, exercise, sample)
+        rows = rows_of(
+            any_engine, grader.datasets[0], "SELECT name FROM boats WHERE name LIKE 'a%'"
+        )
+        assert grader.grade(f"SELECT {len(rows)}").verdict == "correct" or case == "exact"
+        found = grader.grade("SELECT 0").verdict
+        return found, [one.code for one in warnings_of(grader) if one.code == "like.case"]
+
+    folds = any_engine.name in ("sqlite", "mariadb")
+    assert counted("engine") == ("incorrect" if folds else "correct", [])
+    minds = any_engine.name != "mariadb"
+    assert counted("exact") == ("correct", []) if minds else ("incorrect", ["like.case"])
+    # Whoever runs the next query is not concerned.
+    assert counted("engine") == ("incorrect" if folds else "correct", [])

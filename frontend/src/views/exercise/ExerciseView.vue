@@ -92,13 +92,14 @@ function moveTrial(by: number): void {
   bench.openTrial(Math.min(Math.max(from + by, 0), count - 1));
 }
 
+const mindsCase = computed(() => content.value?.rules.like_case === "exact");
 const presented = usePresented();
 /** The reference answer on the projector, step by step. */
 function present(): void {
   const found = content.value;
   if (!found) return;
   presented.value = {
-    sql: found.reference, sample: found.sample, dataset: "open", engine: found.engine, prompt: shortPrompt(found.prompt), side: "due",
+    sql: found.reference, sample: found.sample, dataset: "open", engine: found.engine, mindsCase: mindsCase.value, prompt: shortPrompt(found.prompt), side: "due",
   };
   void router.push({ name: "present" });
 }
@@ -157,7 +158,7 @@ useKeys([
       </div>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <ReferencePanel v-if="shown === 'reference'" ref="reference" v-model:content="content" :bench="bench" />
-      <StepTrace v-else-if="shown === 'steps'" ref="steps" :on="{ sample: content.sample, dataset: 'open', engine: content.engine }"
+      <StepTrace v-else-if="shown === 'steps'" ref="steps" :on="{ sample: content.sample, dataset: 'open', engine: content.engine, mindsCase }"
         :sql="bench.looked.value?.reference ?? ''" />
       <AlsoPanel v-else-if="shown === 'also'" v-model:content="content" :bench="bench" />
       <SampleTables v-else-if="shown === 'tables'" :sample="content.sample" />

@@ -22,6 +22,7 @@ const presented = usePresented();
 const added = computed(() => presented.value.added ?? []);
 const on = computed(() => ({
   sample: presented.value.sample, dataset: presented.value.dataset, engine: presented.value.engine, added: added.value,
+  mindsCase: presented.value.mindsCase ?? false,
 }));
 const { data: trace, error, isPending } = useTrace(on, () => presented.value.sql);
 const queries = computed(() => (trace.value ? flatten(trace.value) : []));

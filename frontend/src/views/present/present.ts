@@ -8,6 +8,8 @@ export interface Presented {
   sample: string;
   dataset: string;
   engine: string;
+  /** Whether LIKE tells capitals from small letters. */
+  mindsCase?: boolean;
   /** What is asked, in a sentence; empty for none. */
   prompt: string;
   /** The reference's side is ochre, a learner's plum. */

@@ -38,7 +38,7 @@ function present(): void {
   const found = submission.value;
   if (!found) return;
   presented.value = {
-    sql: found.sql, sample: found.sample, dataset: found.shown_dataset, engine: found.engine, prompt: found.exercise_title, side: "given",
+    sql: found.sql, sample: found.sample, dataset: found.shown_dataset, engine: found.engine, mindsCase: found.minds_case, prompt: found.exercise_title, side: "given",
   };
   void router.push({ name: "present" });
 }

@@ -69,6 +69,10 @@ class CopyRun:
         self._changed = 0
         self._at = (1, 0, 0)
 
+    def mind_case(self) -> None:
+        """Has LIKE tell capitals from small letters."""
+        self._db.execute("PRAGMA case_sensitive_like = 1")
+
     def run(self, script: str) -> Answer:
         """Runs a script as one transaction; nothing of it is done where it fails."""
         if is_blank(script):
@@ -208,13 +212,16 @@ _NAMES_OF_ACTIONS: Final = {
 
 
 def run_on_copy(
-    path: str, script: str, steps: int, rows: int, most_bytes: int, value_bytes: int
-) -> Answer:
+    path: str, script: str, steps: int, rows: int, most_bytes: int, value_bytes: int,
+    *, minds_case: bool = False,
+) -> Answer:  # fmt: skip
     """Runs a script on a copy; see :class:`CopyRun`."""
     if not Path(path).is_file():
         return ("failed", "error", "sql.runtime", "", (1, 0, 0), "gone", [], -1)
     run = CopyRun(path, steps, rows, most_bytes, value_bytes)
     try:
+        if minds_case:
+            run.mind_case()
         return run.run(script)
     finally:
         run.close()

@@ -59,7 +59,10 @@ class SQLiteRoom:
 
     def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> Answer:
         """Runs statements on a learner's own copy."""
-        return run_on_copy(copy, script, limits.steps, limits.rows, most_bytes, limits.value_bytes)
+        return run_on_copy(
+            copy, script, limits.steps, limits.rows, most_bytes, limits.value_bytes,
+            minds_case=limits.minds_case,
+        )  # fmt: skip
 
     def scratch(self, location: str) -> SQLiteScratch | None:
         """A database of the same schema in memory; None where it cannot be made a second time."""

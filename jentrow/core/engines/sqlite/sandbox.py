@@ -62,6 +62,7 @@ class Sandbox:
         self._types: tuple[str, ...] = ()
         self._sources: tuple[str, ...] = ()
         self._rest = ""
+        self._minds_case = False
         self._db.authorizer = self._authorize
         self._db.set_progress_handler(self._on_progress, STEPS_BETWEEN_CHECKS)
 
@@ -75,6 +76,7 @@ class Sandbox:
         self._db.limit(apsw.SQLITE_LIMIT_LENGTH, max(limits.value_bytes, len(sql) * 4 + 1000))
         self._denied, self._steps_left, self._began = None, limits.steps, False
         self._names, self._rest = (), sql
+        self._mind_case(limits.minds_case)
         cursor = self._db.cursor()
         cursor.exec_trace = self._on_statement
         try:
@@ -95,6 +97,14 @@ class Sandbox:
         finally:
             cursor.close(True)
         return ("rows", self._names, fetched, self._types)
+
+    def _mind_case(self, minds: bool) -> None:
+        """Has LIKE tell capitals from small letters, or not (https://sqlite.org/pragma.html)."""
+        if minds != self._minds_case:
+            self._db.authorizer = None
+            self._db.execute(f"PRAGMA case_sensitive_like = {int(minds)}")
+            self._db.authorizer = self._authorize
+            self._minds_case = minds
 
     def _fetch(self, cursor: apsw.Cursor, rows: int, result_bytes: int) -> list[Any]:
         """The rows, up to the bounds. Sizes are looked at in portions, as rows come."""

@@ -73,6 +73,7 @@ class Bench:
         self.measure, self.scratch = measure, scratch
         self._patience = patience
         self.rules = measure.exercise.rules.comparison
+        self.small = replace(SMALL, minds_case=measure.limits.minds_case)
         self._run = run
         self._querying = _OnScratch(scratch, measure.dialect, measure.datasets[0])
         self._made: list[MadeDataset] = []
@@ -181,7 +182,7 @@ class Bench:
         for number, answer in enumerate(self.measure.answers):
             try:
                 expected = expect(
-                    self._querying, self.measure.datasets[0], answer.sql, SMALL, answer.name
+                    self._querying, self.measure.datasets[0], answer.sql, self.small, answer.name
                 )
             except ReferenceFails:
                 if number == 0:
@@ -194,7 +195,7 @@ class Bench:
 
     def run(self, sql: str) -> ResultSet | None:
         """What a query gives on the rows that are held; None where it does not run."""
-        found = self._querying.run(self.measure.datasets[0], sql, SMALL)
+        found = self._querying.run(self.measure.datasets[0], sql, self.small)
         return None if isinstance(found, QueryFailure) else found
 
     def is_right(self, given: ResultSet | None, due: Sequence[Expectation]) -> bool:

@@ -7,7 +7,7 @@ tells apart most likely says the same, and a false alarm is what makes people st
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import chain, islice
 from typing import Final
 
@@ -128,6 +128,7 @@ class _Look:
     def __init__(self, bench: Bench, place: int, ran: Run) -> None:
         self._bench, self._ran = bench, ran
         self._dataset = bench.measure.datasets[place]
+        self._within = replace(WITHIN, minds_case=bench.measure.limits.minds_case)
         self._due = [expected[place] for expected in bench.measure.expectations]
         self.rows = sum(rows for _, rows in self._dataset.table_rows)
         self.known: dict[int, bool] = {}
@@ -137,7 +138,7 @@ class _Look:
         if at not in self.known:
             if budget.is_spent:
                 return False
-            found = self._ran(self._dataset, edit.edited, WITHIN)
+            found = self._ran(self._dataset, edit.edited, self._within)
             given = None if isinstance(found, QueryFailure) else found
             self.known[at] = not self._bench.is_right(given, self._due)
         return self.known[at]
