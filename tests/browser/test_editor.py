@@ -127,6 +127,27 @@ def test_a_cell_gives_its_value(editing: Chrome) -> None:
     until(editing, lambda page: written(page).endswith("beds = 28"))
 
 
+def test_a_cell_of_a_step_gives_its_value(editing: Chrome) -> None:
+    typed_afresh(editing, "SELECT hut_id FROM huts WHERE beds > 20 AND region = 'East'")
+    press(editing, Keys.ESCAPE)
+    press(editing, Keys.ESCAPE)
+    press(editing, "s")
+    says(editing, ".trace", "WHERE")
+    press(editing, Keys.ARROW_DOWN)
+    steps = ".trace tbody.gives"
+    says(editing, steps, "Silberhorn")
+    editing.find_element(By.XPATH, "//*[contains(@class,'trace')]//td[.='Silberhorn']").click()
+    until(editing, lambda page: written(page).endswith("'Silberhorn'"))
+    # What the condition makes of a row is no value of it.
+    before = written(editing)
+    editing.find_element(By.CSS_SELECTOR, f"{steps} td.told").click()
+    editing.execute_script("arguments[0].focus()", find(editing, steps))
+    press(editing, Keys.ARROW_RIGHT)
+    press(editing, Keys.ENTER)
+    until(editing, lambda page: written(page) != before)
+    assert written(editing) == before + " 'North'"
+
+
 def test_a_script_on_the_own_copy_says_which_statement_failed(editing: Chrome) -> None:
     press(editing, Keys.ESCAPE)
     editing.find_element(By.XPATH, "//label[contains(., 'my own copy')]").click()

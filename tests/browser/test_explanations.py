@@ -174,4 +174,9 @@ def test_a_learner_opens_the_words_for_a_mistake_and_compares_two_texts(
         for one in ada.find_elements(By.CSS_SELECTOR, ".comparison .woven tbody tr")
     }
     assert kinds == {"agrees", "extra"}
+    # A value of the woven rows goes into the text.
+    value = find(ada, ".comparison .woven tr[data-kind=extra] td:not(.says)")
+    said = value.text
+    value.click()
+    until(ada, lambda page: text_of(page, ".cm-content").endswith(said))
     assert not severe(ada)

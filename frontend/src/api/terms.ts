@@ -56,29 +56,29 @@ export const RULES = [
   },
   {
     "name": "order_case",
-    "title": "Letters in the order",
+    "title": "Case in order",
     "choices": [
       {
         "value": "exact",
-        "says": "as the engine sorts them"
+        "says": "as the engine sorts"
       },
       {
         "value": "ignore",
-        "says": "upper and lower may sort as one"
+        "says": "may be ignored"
       }
     ]
   },
   {
     "name": "like_case",
-    "title": "Letters in LIKE",
+    "title": "Case in LIKE",
     "choices": [
       {
         "value": "engine",
-        "says": "as the engine takes them"
+        "says": "as the engine has it"
       },
       {
         "value": "exact",
-        "says": "upper and lower differ"
+        "says": "counts"
       }
     ]
   },

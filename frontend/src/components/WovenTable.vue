@@ -4,6 +4,7 @@ import { computed, ref, useTemplateRef, watch } from "vue";
 
 import type { Schemas } from "../api/client";
 import { ordinal, times } from "../composables/words";
+import { useValueCells } from "../editor/value-cells";
 import { type Cell, isNumeric } from "./cells";
 import DataCell from "./DataCell.vue";
 import WovenThreads from "./WovenThreads.vue";
@@ -99,6 +100,18 @@ function isVoid(line: Line, at: number): boolean {
   return (column?.due === null && !line.given) || (column?.given === null && !line.due);
 }
 
+const body = useTemplateRef<HTMLElement>("body");
+const values = useValueCells({
+  body,
+  rows: () => drawn.value.length,
+  columns: () => props.woven.columns.length,
+  // Of two values the one that is due; a click takes either.
+  valueAt: (row, place) => {
+    const line = drawn.value[row];
+    return line && !isVoid(line, place) ? cell(line, place) : undefined;
+  },
+});
+
 function bracket(at: number): string {
   const line = lines.value[at];
   if (!line || line.tie === null) return "";
@@ -131,7 +144,7 @@ function bracket(at: number): string {
         <th class="says" scope="col"><span class="only-read-aloud">what differs</span></th>
       </tr>
     </thead>
-    <tbody>
+    <tbody ref="body" v-bind="values.attributes('Woven rows')">
       <tr v-for="(line, at) in drawn" :key="at" :class="[line.kind, { twofold: line.wrong.length }]"
         :data-kind="line.kind">
         <th class="margin" scope="row">
@@ -144,11 +157,12 @@ function bracket(at: number): string {
             number: isNumeric(column.kind),
             'due-only': column.given === null,
             'given-only': column.due === null,
-          }">
+            active: values.isActive(at, place),
+          }" @click="values.take(at, place)">
           <span v-if="line.wrong.includes(place)" class="both">
             <span class="due"><span class="only-read-aloud">{{ due }}</span>
               <DataCell :value="line.due?.[place] ?? null" /></span>
-            <span class="given"><span class="only-read-aloud">{{ given }}</span>
+            <span class="given" @click.stop="values.put(line.given?.[place] ?? null)"><span class="only-read-aloud">{{ given }}</span>
               <DataCell :value="line.given?.[place] ?? null" /></span>
           </span>
           <span v-else-if="isVoid(line, place)" class="void" aria-label="nothing here">–</span>

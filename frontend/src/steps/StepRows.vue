@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, useTemplateRef } from "vue";
 
 import type { Schemas } from "../api/client";
 import { type Cell, isNumeric, placesOf } from "../components/cells";
 import DataCell from "../components/DataCell.vue";
+import { useValueCells } from "../editor/value-cells";
 import { begins, says, tells } from "./row-words";
 
 /** Rows with what a step makes of them beside: kept, false, unknown; their group; their round. */
@@ -20,6 +21,13 @@ const props = defineProps<{
 
 const columns = computed(() => (props.values?.length ? (props.told ?? []) : []));
 const rows = computed(() => ({ ...props, keys: props.keys ?? [] }));
+const body = useTemplateRef<HTMLElement>("body");
+const cells = useValueCells({
+  body,
+  rows: () => props.result.rows.length,
+  columns: () => props.result.columns.length,
+  valueAt: (row, column) => (props.result.rows[row]?.[column] ?? null) as Cell,
+});
 </script>
 
 <template>
@@ -34,13 +42,13 @@ const rows = computed(() => ({ ...props, keys: props.keys ?? [] }));
           :class="{ number: isNumeric(column.kind) }">{{ column.name }}<small>{{ column.declared || column.kind }}</small></th>
       </tr>
     </thead>
-    <tbody>
+    <tbody ref="body" v-bind="cells.attributes('Rows at this step')">
       <tr v-for="(row, at) in result.rows" :key="at" :class="[kind === 'truth' ? says(rows, at) : '', { begins: begins(rows, at) }]">
         <th v-if="kind" scope="row">{{ kind === "truth" || begins(rows, at) ? says(rows, at) : "" }}</th>
         <td v-for="(one, place) in columns" :key="`told ${place}`" class="told" :class="one.what === 'truth' ? tells(one, values?.[at]?.[place] ?? null) : 'taken'">
           <span>{{ tells(one, values?.[at]?.[place] ?? null) }}</span></td>
         <td v-for="(cell, column) in row" :key="column"
-          :class="{ number: isNumeric(result.columns[column]?.kind ?? '') }">
+          :class="{ number: isNumeric(result.columns[column]?.kind ?? ''), active: cells.isActive(at, column) }" @click="cells.take(at, column)">
           <DataCell :value="cell" :places="placesOf(result.columns[column]?.declared ?? '')" />
         </td>
       </tr>

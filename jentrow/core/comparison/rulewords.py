@@ -25,17 +25,17 @@ RULE_WORDS: Final[dict[str, RuleWords]] = {
         },
     ),
     "order_case": RuleWords(
-        "Letters in the order",
+        "Case in order",
         {
-            "exact": "as the engine sorts them",
-            "ignore": "upper and lower may sort as one",
+            "exact": "as the engine sorts",
+            "ignore": "may be ignored",
         },
     ),
     "like_case": RuleWords(
-        "Letters in LIKE",
+        "Case in LIKE",
         {
-            "engine": "as the engine takes them",
-            "exact": "upper and lower differ",
+            "engine": "as the engine has it",
+            "exact": "counts",
         },
     ),
     "duplicates": RuleWords(
