@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import socket
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
 import uvicorn
 from fastapi import FastAPI
+
+from jentrow.api.app import create_app
+from jentrow.services.runtime.runtime import Runtime
 
 
 class Server(uvicorn.Server):
@@ -36,3 +39,30 @@ def listening(app: FastAPI, **config: Any) -> Iterator[tuple[str, int]]:
     server.should_exit = True
     thread.join(30)
     listener.close()
+
+
+class _Application:
+    """An application whose runtime is another one each time that it starts."""
+
+    def __init__(self) -> None:
+        self.open_runtime: Callable[[], Runtime] | None = None
+        self.app = create_app(self._open)
+
+    def _open(self) -> Runtime:
+        assert self.open_runtime is not None
+        return self.open_runtime()
+
+
+_IDLE: list[_Application] = []
+
+
+@contextmanager
+def application(open_runtime: Callable[[], Runtime]) -> Iterator[FastAPI]:
+    """An application that nobody else uses, for the time of the context.
+
+    Making its routes takes longer than most tests do: it serves again when it is free.
+    """
+    one = _IDLE.pop() if _IDLE else _Application()
+    one.open_runtime = open_runtime
+    yield one.app
+    _IDLE.append(one)

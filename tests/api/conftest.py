@@ -11,9 +11,9 @@ import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
-from jentrow.api.app import create_app
 from jentrow.services.runtime.runtime import Runtime
 from tests.conftest import PASSWORD, ROOT
+from tests.serving import application
 
 SITE = "http://testserver"
 COURSE = "alpine-data-course"
@@ -36,8 +36,7 @@ def person(app: FastAPI, login: str | None, course: str = COURSE) -> TestClient:
 
 @contextmanager
 def served(folder: Path, login: str | None = "instructor") -> Iterator[TestClient]:
-    app = create_app(lambda: Runtime(folder, lambda: NOON))
-    with TestClient(app):
+    with application(lambda: Runtime(folder, lambda: NOON)) as app, TestClient(app):
         yield person(app, login)
 
 

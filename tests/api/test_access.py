@@ -14,12 +14,12 @@ from fastapi.routing import APIRoute
 from fastapi.testclient import TestClient
 
 from jentrow.api.access import GUARD
-from jentrow.api.app import create_app
 from jentrow.records.models import Course, Instructor, Learner, Person
 from jentrow.services.accounts.links import first_link, password_link
 from jentrow.services.packs.demo import MADE_FOR
 from jentrow.services.runtime.runtime import Runtime
 from tests.api.conftest import COURSE, LEARNER, NOON, OPENAPI, OTHER, PASSWORD, SITE, person
+from tests.serving import application
 
 PUBLIC = {
     ("GET", "/api/me"),
@@ -270,8 +270,10 @@ def test_another_password_signs_the_other_browsers_out(fresh: TestClient) -> Non
 @pytest.fixture
 def empty(tmp_path: Path) -> Iterator[TestClient]:
     """A server that was never used."""
-    app = create_app(lambda: Runtime(tmp_path / "new", lambda: NOON))
-    with TestClient(app) as running:
+    with (
+        application(lambda: Runtime(tmp_path / "new", lambda: NOON)) as app,
+        TestClient(app) as running,
+    ):
         yield running
 
 

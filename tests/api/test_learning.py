@@ -14,7 +14,6 @@ import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
-from jentrow.api.app import create_app
 from jentrow.records.models import Grading, GradingTask, Submission
 from jentrow.records.submissions import learners_of
 from jentrow.records.tasks import HANDED_IN, SLOW
@@ -23,6 +22,7 @@ from jentrow.services.runtime.engines import Engines
 from jentrow.services.runtime.rate_limits import Pace
 from jentrow.services.runtime.runtime import Runtime
 from tests.api.conftest import LEARNER, NOON, OTHER, person
+from tests.serving import application
 
 SHEET = "/own/sheets/2-groups-order-sets/exercises"
 BUSY = f"{SHEET}/08-busy-huts"
@@ -73,8 +73,7 @@ class Class:
 def here(tmp_path: Path, demo_folder: Path) -> Iterator[Class]:
     shutil.copytree(demo_folder, tmp_path / "data")
     clock = Clock()
-    app = create_app(lambda: Runtime(tmp_path / "data", clock))
-    with TestClient(app):
+    with application(lambda: Runtime(tmp_path / "data", clock)) as app, TestClient(app):
         yield Class(app, clock)
 
 

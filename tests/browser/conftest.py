@@ -10,10 +10,9 @@ import pytest
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 
-from jentrow.api.app import create_app
 from jentrow.services.runtime.runtime import Runtime
 from tests.browser.steps import COURSE, sign_in, site_of
-from tests.serving import listening
+from tests.serving import application, listening
 
 NOON = datetime(2026, 11, 23, 12, tzinfo=UTC)
 
@@ -27,7 +26,10 @@ SWITCHES = [
 @pytest.fixture(scope="session")
 def address(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     folder = shutil.copytree(demo_folder, tmp_path_factory.mktemp("browser") / "data")
-    with listening(create_app(lambda: Runtime(folder, lambda: NOON)), log_level="warning") as place:
+    with (
+        application(lambda: Runtime(folder, lambda: NOON)) as app,
+        listening(app, log_level="warning") as place,
+    ):
         yield f"http://127.0.0.1:{place[1]}/courses/{COURSE}"
 
 
