@@ -34,6 +34,7 @@ LEARNERS_IN_A_BROWSER = ("people", "editor", "ways", "explanations")
 
 UNCOUNTED = (
     "tests/browser/",
+    "tests/api/test_access.py",
     "tests/api/test_contract.py",
     "tests/core/exercises/distinguishing/test_corpus.py",
 )
