@@ -43,6 +43,7 @@ class OwnExerciseLine(View):
     attempts_left: int | None
     waiting: bool
     best: Attempt | None
+    mark: float | None
     has_draft: bool
 
 
@@ -52,6 +53,7 @@ class OwnSheet(View):
     slug: str
     title: str
     times: SheetTimes
+    earned: float
     points: float
     exercises: list[OwnExerciseLine]
     published: bool

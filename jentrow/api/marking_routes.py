@@ -17,6 +17,7 @@ from jentrow.services.marking import (
     decisions,
     desk,
     explanations,
+    new_marks,
     parting,
     questions,
     regrades,
@@ -93,6 +94,12 @@ def decide(slug: Slug, given: schemas.ToDecide, scope: Teaching) -> Decided:
     return decisions.decide(scope, slug, wish)
 
 
+@router.post(_ONE + "/new-marks", status_code=201)
+def take_new_marks(slug: Slug, given: schemas.ToTakeNewMarks, scope: Teaching) -> Count:
+    """Gives answers that were decided before a later grading the marks that it came to."""
+    return Count(count=new_marks.take_new_marks(scope, slug, given.seen))
+
+
 @router.post(_ONE + "/undo")
 def undo(slug: Slug, given: schemas.ToUndo, scope: Teaching) -> Count:
     """Undoes a decision; what it decided is as it was before."""
@@ -162,9 +169,14 @@ def delete_phrase(given: schemas.ToKeep, scope: Teaching) -> list[str]:
 
 
 @router.get(_EXERCISE + "/regrade")
-def preview_regrade(slug: Slug, scope: Teaching) -> RegradePreview:
-    """What grading every answer to an exercise anew would change."""
-    return regrades.preview(scope, slug)
+def preview_regrade(
+    slug: Slug,
+    scope: Teaching,
+    begin: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
+    seconds: Annotated[float | None, Query(gt=0, le=60)] = None,
+) -> RegradePreview:
+    """What grading the answers to an exercise anew would change, from one of them on."""
+    return regrades.preview(scope, slug, begin, seconds)
 
 
 @router.post(_EXERCISE + "/regrade")

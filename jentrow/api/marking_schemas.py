@@ -68,6 +68,12 @@ class Parting(View):
     note: str
 
 
+class ToTakeNewMarks(Given):
+    """Which decision was the last one that whoever takes the new marks has seen."""
+
+    seen: Number = 0
+
+
 class ToUndo(Given):
     """Which decision is to be undone."""
 

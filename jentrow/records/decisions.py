@@ -200,6 +200,20 @@ def join_groups(session: Session, exercise_id: int, submission_ids: Sequence[int
         give_marks(session, standing[at], answers, joined=True)
 
 
+def comments_on(session: Session, submission_ids: Sequence[int]) -> dict[int, str]:
+    """The comments of the decisions that stand for some submissions."""
+    found: dict[int, str] = {}
+    for some in batched(submission_ids, _AT_ONCE):
+        asked = (
+            select(Submission.id, Decision.comment)
+            .join(DecidedMark, DecidedMark.id == Submission.decided_id)
+            .join(Decision, Decision.id == DecidedMark.decision_id)
+            .where(Submission.id.in_(some))
+        )
+        found |= {id: comment for id, comment in session.execute(asked)}  # noqa: C416
+    return found
+
+
 def decided_marks_of(session: Session, submission_id: int) -> Sequence[DecidedMark]:
     """All marks that were ever decided for a submission, the last first, with their decisions."""
     return session.scalars(

@@ -301,6 +301,36 @@ BY_CHANCE = (
 )
 
 
+def test_what_a_sheet_comes_to_is_what_counts_of_it(here: Class) -> None:
+    right = reference(here, "08-busy-huts")
+    for sql in (right, "SELECT 1", right + " -- again", "SELECT 2"):
+        hand_in(here.ada, BUSY, sql)
+        here.graded()
+    slug = "2-groups-order-sets"
+    sheet = next(one for one in here.teacher.get("/sheets").json() if one["slug"] == slug)
+    exercises = [{"exercise": one["slug"], "points": one["points"]} for one in sheet["entries"]]
+    settings = {name: sheet[name] for name in ("title", "opens", "closes", "attempts", "late")}
+
+    def comes_to(**changes: Any) -> tuple[float, float, float]:
+        asked = settings | {"exercises": exercises} | changes
+        assert here.teacher.put(f"/sheets/{slug}", json=asked).status_code == 200
+        own = next(one for one in here.ada.get("/own").json()["sheets"] if one["slug"] == slug)
+        line = next(one for one in own["exercises"] if one["slug"] == "08-busy-huts")
+        assert line["best"]["verdict"] == "correct"
+        rows = here.teacher.get("/marks").json()["rows"]
+        (row,) = [one for one in rows if one["name"] == "Ada Nkemelu"]
+        assert own["earned"] in row["sums"], "as on the page of marks"
+        return line["mark"], own["earned"], own["points"]
+
+    own = next(one for one in here.ada.get("/own").json()["sheets"] if one["slug"] == slug)
+    points = next(one["points"] for one in own["exercises"] if one["slug"] == "08-busy-huts")
+    whole = sum(one["points"] for one in own["exercises"])
+    assert comes_to(counting="best") == (points, points, whole)
+    assert comes_to(counting="last") == (0, 0, whole)
+    assert comes_to(counting="all") == (points / 2, points / 2, whole)
+    assert comes_to(counting="best", best_of=1) == (points, points, points)
+
+
 def test_an_undecided_answer_waits_for_the_instructor(here: Class) -> None:
     here.change(
         "08-busy-huts",

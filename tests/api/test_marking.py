@@ -17,6 +17,7 @@ from jentrow.core.engines.protocol import Judging
 from jentrow.core.errors import EngineInterrupted
 from jentrow.core.exercises.grading import Grader
 from jentrow.records.models import Person, Submission
+from jentrow.services.marking import regrades
 from tests.api.conftest import LEARNER, person
 from tests.api.test_exercises import content_of, got, idle
 from tests.api.test_grading import hand_in, runtime_of
@@ -259,7 +260,7 @@ def test_an_answer_becomes_a_trial(fresh: TestClient) -> None:
 
 def test_a_regrade_is_seen_before_applied_and_taken_back(fresh: TestClient) -> None:
     free, decided = add(fresh, [LOW, LOW_TOO])
-    made(decide(fresh, [decided], mark=1))
+    made(decide(fresh, [decided], mark=1, comment="Look at the border."))
     got(
         fresh.put(
             HUTS, json=content_of(fresh) | {"reference": LOW, "alternatives": [], "trials": []}
@@ -282,6 +283,21 @@ def test_a_regrade_is_seen_before_applied_and_taken_back(fresh: TestClient) -> N
     assert (answer(fresh, free)["mark"], answer(fresh, decided)["mark"]) == (3.0, 1.0)
     assert answer(fresh, decided)["contradicted"]
 
+    # The new marks are taken at one stroke; what was said of an answer stays, and it is undone.
+    stale = fresh.post(f"{DESK}/new-marks", json={"seen": 0})
+    assert "look and decide again" in refused(stale, 409)
+    seen = {"seen": desk["last_decision"]}
+    assert got(fresh.post(f"{DESK}/new-marks", json=seen), 201) == {"count": 1}
+    assert (desk_of(fresh)["contradicted"], answer(fresh, decided)["mark"]) == (0, 3.0)
+    marks = got(fresh.get(f"/submissions/{decided}/marks"))
+    assert (marks["comment"], marks["events"][0]["before"]) == ("Look at the border.", 1.0)
+    assert "later grading" in marks["events"][0]["reason"]
+    again = fresh.post(f"{DESK}/new-marks", json={"seen": desk_of(fresh)["last_decision"]})
+    assert "No decided mark is contradicted" in refused(again, 422)
+    undone = {"decision": desk_of(fresh)["last_decision"]}
+    got(fresh.post(f"{DESK}/undo", json=undone))
+    assert (answer(fresh, decided)["mark"], desk_of(fresh)["contradicted"]) == (1.0, 1)
+
     taken = got(fresh.post(f"{HUTS}/regrades/{desk['regrades'][0]['id']}/take-back"))
     assert taken["count"] == desk["regrades"][0]["count"]
     desk = desk_of(fresh)
@@ -289,6 +305,29 @@ def test_a_regrade_is_seen_before_applied_and_taken_back(fresh: TestClient) -> N
     assert answer(fresh, free)["mark"] == 0.0
     said = fresh.post(f"{HUTS}/regrades/{desk['regrades'][0]['id']}/take-back")
     assert "taken back already" in refused(said, 409)
+
+
+def test_a_regrade_is_previewed_bit_by_bit(
+    fresh: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    add(fresh, [LOW, LOW_TOO])
+    changed = content_of(fresh) | {"reference": LOW, "alternatives": [], "trials": []}
+    got(fresh.put(HUTS, json=changed))
+    whole = got(fresh.get(f"{HUTS}/regrade"))
+    assert whole["done"] == whole["total"] > 8
+    monkeypatch.setattr(regrades, "AT_ONCE", 8)
+    parts = []
+    begin = 0
+    while begin < whole["total"]:
+        asked = {"begin": begin, "seconds": 0.000_001}
+        parts.append(got(fresh.get(f"{HUTS}/regrade", params=asked)))
+        assert parts[-1]["done"] == min(begin + 8, whole["total"])
+        begin = parts[-1]["done"]
+    assert sum(one["unchanged"] for one in parts) == whole["unchanged"]
+    for name in ("gains", "losses", "same_mark", "kept"):
+        assert [change for one in parts for change in one[name]] == whole[name]
+    past = got(fresh.get(f"{HUTS}/regrade", params={"begin": 10_000}))
+    assert (past["gains"], past["losses"], past["unchanged"]) == ([], [], 0)
 
 
 def test_a_regrade_while_answers_come_in_loses_none(

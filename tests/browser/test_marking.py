@@ -187,15 +187,32 @@ def outdated(page: Chrome) -> bool:
 def test_a_regrade_is_seen_and_then_applied(browser: Chrome, address: str) -> None:
     slug = "14-huts-and-nights"
     content = call(address, f"/exercises/{slug}")["content"]
+    before = desk_of(address, slug)
+    id = next(group for group in before["groups"] if group["verdict"] == "correct")["answers"][0][
+        "id"
+    ]
+    wish = {"answers": [id], "mark": 1, "comment": "Half of it.", "seen": before["last_decision"]}
+    call(address, f"/marking/{slug}/decisions", "POST", wish)
     call(address, f"/exercises/{slug}", "PUT", content | {"points": content["points"] + 1})
     open_desk(browser, address, slug)
     until(browser, outdated)
     press(browser, "r")
     until(browser, lambda page: "gain, 0 lose" in text_of(page, ".el-dialog:not([style*='none'])"))
     buttons = browser.find_elements(By.CSS_SELECTOR, ".el-dialog .el-button--primary")
-    next(one for one in buttons if one.text.startswith("Regrade")).click()
+    apply = next(one for one in buttons if one.text.startswith("Regrade"))
+    until(browser, lambda _: apply.is_enabled())
+    apply.click()
     until(browser, lambda page: not desk_of(address, slug)["outdated"])
     until(browser, lambda page: not outdated(page))
+    # What was decided by hand stays, until the new marks are taken.
+    assert desk_of(address, slug)["contradicted"] >= 1
+    browser.find_element(By.XPATH, "//button[contains(., 'Take the new marks')]").click()
+    until(browser, lambda page: "the marks of the later grading" in text_of(page, ".said"))
+    until(
+        browser,
+        lambda page: not page.find_elements(By.XPATH, "//*[contains(., 'Take the new marks')]"),
+    )
+    assert call(address, f"/submissions/{id}/marks")["comment"] == "Half of it."
     call(address, f"/exercises/{slug}", "PUT", content)
     call(address, f"/exercises/{slug}/regrade", "POST")
     assert severe(browser) == []

@@ -1,5 +1,5 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/vue-query";
-import { type MaybeRefOrGetter, toValue } from "vue";
+import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/vue-query";
+import { computed, type MaybeRefOrGetter, ref, toValue, watch } from "vue";
 
 import { dataOf, done, here, type Schemas } from "./client";
 import { keyOf, lookAgain } from "./shown";
@@ -74,15 +74,54 @@ export function useAlternativeLook(slug: MaybeRefOrGetter<string>, id: MaybeRefO
   });
 }
 
-/** What grading an exercise's answers anew would change. */
+/** Of how many answers one request works out what would change: as many as there is time for. */
+const PREVIEW_SECONDS = 1;
+
+/**
+ * What grading an exercise's answers anew would change, worked out bit by bit for as long as somebody
+ * wants to see it, until it is stopped or all have been looked at.
+ */
 export function useRegradePreview(slug: MaybeRefOrGetter<string>, isWanted: MaybeRefOrGetter<boolean>) {
-  return useQuery({
-    queryKey: keyOf("regrade", slug),
+  const looks = ref(0);
+  const isStopped = ref(false);
+  const { data, error, isFetching, hasNextPage, fetchNextPage } = useInfiniteQuery({
+    queryKey: keyOf("regrade", slug, looks),
     enabled: () => toValue(isWanted),
     staleTime: 0,
     retry: false,
-    queryFn: () => dataOf(here().GET("/exercises/{slug}/regrade", { params: { path: { slug: toValue(slug) } } })),
+    initialPageParam: 0,
+    queryFn: ({ pageParam }) =>
+      dataOf(
+        here().GET("/exercises/{slug}/regrade", {
+          params: { path: { slug: toValue(slug) }, query: { begin: pageParam, seconds: PREVIEW_SECONDS } },
+        }),
+      ),
+    getNextPageParam: (last) => (!last.problem && last.done < last.total ? last.done : undefined),
   });
+  // Each time that it is opened it is worked out anew.
+  watch(() => toValue(isWanted), (wanted) => {
+    if (!wanted) return;
+    looks.value += 1;
+    isStopped.value = false;
+  });
+  watch([hasNextPage, isFetching, isStopped, () => toValue(isWanted)], () => {
+    if (hasNextPage.value && !isFetching.value && !isStopped.value && !error.value && toValue(isWanted)) void fetchNextPage();
+  });
+  const preview = computed<Schemas["RegradePreview"] | undefined>(() => {
+    const pages = data.value?.pages;
+    const last = pages?.[pages.length - 1];
+    if (!pages || !last) return undefined;
+    return {
+      ...last,
+      unchanged: pages.reduce((sum, one) => sum + one.unchanged, 0),
+      gains: pages.flatMap((one) => one.gains),
+      losses: pages.flatMap((one) => one.losses),
+      same_mark: pages.flatMap((one) => one.same_mark),
+      kept: pages.flatMap((one) => one.kept),
+    };
+  });
+  const isDone = computed(() => preview.value !== undefined && !hasNextPage.value);
+  return { preview, error, isDone, isStopped };
 }
 
 /** The decisions of the desk; every page that shows marks looks again afterwards. */
@@ -95,6 +134,11 @@ export function useDeskChanges() {
   const decide = useMutation({
     mutationFn: ({ slug, wish }: { slug: string; wish: Schemas["ToDecide"] }) =>
       dataOf(here().POST(`${ONE}/decisions`, { params: { path: { slug } }, body: wish })),
+    onSettled,
+  });
+  const takeNewMarks = useMutation({
+    mutationFn: ({ slug, seen }: { slug: string; seen: number }) =>
+      dataOf(here().POST(`${ONE}/new-marks`, { params: { path: { slug } }, body: { seen } })),
     onSettled,
   });
   const undo = useMutation({
@@ -142,7 +186,7 @@ export function useDeskChanges() {
       ),
     onSettled,
   });
-  return { decide, undo, accept, tryIt, ask, answer, keepPhrase, deletePhrase, takeRegradeBack };
+  return { decide, takeNewMarks, undo, accept, tryIt, ask, answer, keepPhrase, deletePhrase, takeRegradeBack };
 }
 
 

@@ -541,7 +541,7 @@ export interface paths {
         };
         /**
          * Preview Regrade
-         * @description What grading every answer to an exercise anew would change.
+         * @description What grading the answers to an exercise anew would change, from one of them on.
          */
         get: operations["preview_regrade_api_courses__course__exercises__slug__regrade_get"];
         put?: never;
@@ -1038,6 +1038,26 @@ export interface paths {
          * @description Decides about answers, and about those that will join their groups.
          */
         post: operations["decide_api_courses__course__marking__slug__decisions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{course}/marking/{slug}/new-marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take New Marks
+         * @description Gives answers that were decided before a later grading the marks that it came to.
+         */
+        post: operations["take_new_marks_api_courses__course__marking__slug__new_marks_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5419,6 +5439,8 @@ export interface components {
             best: components["schemas"]["Attempt"] | null;
             /** Has Draft */
             has_draft: boolean;
+            /** Mark */
+            mark: number | null;
             /** Points */
             points: number;
             /** Slug */
@@ -5447,6 +5469,8 @@ export interface components {
          * @description A sheet as a learner sees it.
          */
         OwnSheet: {
+            /** Earned */
+            earned: number;
             /** Exercises */
             exercises: components["schemas"]["OwnExerciseLine"][];
             /** Points */
@@ -5845,11 +5869,14 @@ export interface components {
          * RegradePreview
          * @description What grading anew would change.
          *
-         *     ``gains`` and ``losses`` get another mark; ``same_mark`` another verdict only. ``kept`` were
+         *     Of ``total`` answers the first ``done`` have been looked at; ``unchanged`` and the lists are of
+         *     those that were looked at this time. ``gains`` and ``losses`` get another mark; ``same_mark`` another verdict only. ``kept`` were
          *     decided by hand, and grading would now say something else than it did then. ``problem`` says
          *     why nothing can be graded.
          */
         RegradePreview: {
+            /** Done */
+            done: number;
             /** Gains */
             gains: components["schemas"]["RegradeChange"][];
             /** Kept */
@@ -6792,6 +6819,17 @@ export interface components {
              * @default made-up
              */
             name: string;
+        };
+        /**
+         * ToTakeNewMarks
+         * @description Which decision was the last one that whoever takes the new marks has seen.
+         */
+        ToTakeNewMarks: {
+            /**
+             * Seen
+             * @default 0
+             */
+            seen: number;
         };
         /**
          * ToTry
@@ -10949,7 +10987,10 @@ export interface operations {
     };
     preview_regrade_api_courses__course__exercises__slug__regrade_get: {
         parameters: {
-            query?: never;
+            query?: {
+                begin?: number;
+                seconds?: number | null;
+            };
             header?: never;
             path: {
                 slug: string;
@@ -14046,6 +14087,123 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_new_marks_api_courses__course__marking__slug__new_marks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                course: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToTakeNewMarks"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Count"];
                 };
             };
             /** @description Bad Request */

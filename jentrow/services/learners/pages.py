@@ -11,6 +11,8 @@ from jentrow.core.exercises.deadlines import Standing, Window
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
 from jentrow.core.exercises.outcomes import UNDECIDED
 from jentrow.core.exercises.showing import glimpse
+from jentrow.core.marks.attempts import counting_attempts
+from jentrow.core.marks.totals import ExerciseMark, mean_mark, rounded, sheet_sum
 from jentrow.core.samples.rows import Page
 from jentrow.core.samples.schema import TableSchema
 from jentrow.core.samples.tablenotes import noted
@@ -62,7 +64,11 @@ class SheetTimes:
 
 @dataclass(frozen=True)
 class ExerciseLine:
-    """An exercise on a learner's sheet. ``best`` is None as long as nothing is to be told."""
+    """An exercise on a learner's sheet.
+
+    ``best`` is None as long as nothing is to be told; ``mark`` is what counts of what is, by which
+    of the attempts count on the sheet.
+    """
 
     slug: str
     title: str
@@ -71,16 +77,22 @@ class ExerciseLine:
     attempts_left: int | None
     waiting: bool
     best: AttemptLine | None
+    mark: float | None
     has_draft: bool
 
 
 @dataclass(frozen=True)
 class OwnSheet:
-    """A sheet as a learner sees it; one that is not open yet shows its title and its times."""
+    """A sheet as a learner sees it; one that is not open yet shows its title and its times.
+
+    ``earned`` of ``points`` is what it comes to by now: with the best so many of its exercises,
+    where no more count.
+    """
 
     slug: str
     title: str
     times: SheetTimes
+    earned: float
     points: float
     exercises: list[ExerciseLine]
     published: bool
@@ -170,12 +182,15 @@ def own_course(own: LearnerScope) -> OwnCourse:
                 for entry in sheet.entries
                 if times.standing(now) != "not_yet"
             ]
+            marks = [ExerciseMark(line.mark, line.points) for line in lines]
+            comes_to = sheet_sum(marks, sheet.best_of)
             found.append(
                 OwnSheet(
                     sheet.slug,
                     sheet.title,
                     _times(times, now, extended=extension is not None),
-                    round(sum(line.points for line in lines), 2),
+                    rounded(comes_to.mark, 0.01),
+                    rounded(comes_to.points, 0.01),
                     lines,
                     sheet.published_at is not None,
                 )
@@ -207,6 +222,7 @@ def _line(
 ) -> ExerciseLine:
     lines = attempt_lines(place, attempts, now)
     told = [line for line in lines if line.mark is not None or line.verdict == UNDECIDED]
+    counting = counting_attempts([line.mark for line in lines], place.sheet.counting)  # type: ignore[arg-type]
     best = max(
         told,
         key=lambda line: (line.mark or 0, line.verdict == UNDECIDED, line.number),
@@ -220,6 +236,7 @@ def _line(
         attempts_left(place, len(attempts)),
         any(one.grading is None for one in attempts),
         best,
+        mean_mark([lines[at].mark for at in counting]),
         has_draft,
     )
 

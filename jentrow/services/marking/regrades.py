@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
+from typing import Final
 
 from sqlalchemy.orm import Session
 
+from jentrow.core.batches import batched
 from jentrow.core.errors import UnusableInput
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.outcomes import Outcome, standing_of
@@ -21,6 +24,9 @@ from jentrow.records.tasks import ANEW, add_tasks, count_ready
 from jentrow.services.errors import NotFound, NotTaken
 from jentrow.services.exercises.overview import exercise_named
 from jentrow.services.scope import CourseScope
+
+AT_ONCE: Final = 50
+"""Answers that are graded before anybody looks at the time."""
 
 
 @dataclass(frozen=True)
@@ -44,12 +50,14 @@ class RegradeChange:
 class RegradePreview:
     """What grading anew would change.
 
-    ``gains`` and ``losses`` get another mark; ``same_mark`` another verdict only. ``kept`` were
+    Of ``total`` answers the first ``done`` have been looked at; ``unchanged`` and the lists are of
+    those that were looked at this time. ``gains`` and ``losses`` get another mark; ``same_mark`` another verdict only. ``kept`` were
     decided by hand, and grading would now say something else than it did then. ``problem`` says
     why nothing can be graded.
     """
 
     total: int
+    done: int
     unchanged: int
     gains: list[RegradeChange]
     losses: list[RegradeChange]
@@ -58,34 +66,48 @@ class RegradePreview:
     problem: str = ""
 
 
-def preview(scope: CourseScope, slug: str) -> RegradePreview:
-    """What grading an exercise's answers anew would change, without changing anything."""
+def preview(
+    scope: CourseScope, slug: str, begin: int = 0, seconds: float | None = None
+) -> RegradePreview:
+    """What grading an exercise's answers anew would change, without changing anything.
+
+    The answers before ``begin`` are left out, and those that there is no time for in ``seconds``:
+    ``done`` says where to go on.
+    """
     with scope.records.session() as session:
         exercise = exercise_named(session, slug)
         try:
             grader = scope.runtime.graders.of(exercise)
         except UnusableInput as problem:
-            return RegradePreview(0, 0, [], [], [], [], str(problem))
-        return changes_under(session, exercise, grader)
+            return RegradePreview(0, 0, 0, [], [], [], [], str(problem))
+        return changes_under(session, exercise, grader, begin, seconds)
 
 
-def changes_under(session: Session, exercise: Exercise, grader: Grader) -> RegradePreview:
+def changes_under(
+    session: Session,
+    exercise: Exercise,
+    grader: Grader,
+    begin: int = 0,
+    seconds: float | None = None,
+) -> RegradePreview:
     """What would come out otherwise if answers to an exercise were graded by a grader."""
+    until = None if seconds is None else time.monotonic() + seconds
     rows = answers_to(session, exercise.id)
     names = {one.id: one.name for one in learners_of(session, exercise.course_id)}
-    texts = texts_of(session, [row.id for row in rows])
-    outcomes = dict(grader.grade_many([texts[row.id] for row in rows])) if rows else {}
-    found = RegradePreview(len(rows), 0, [], [], [], [])
-    unchanged = 0
-    for at, row in enumerate(rows):
-        list_ = _where(found, row, outcomes[at])
-        if list_ is None:
-            unchanged += 1
-        else:
-            list_.append(_change(row, outcomes[at], names.get(row.learner_id, "")))
-    return RegradePreview(
-        len(rows), unchanged, found.gains, found.losses, found.same_mark, found.kept
-    )
+    found = RegradePreview(len(rows), begin, 0, [], [], [], [])
+    for some in batched(rows[begin:], AT_ONCE):
+        texts = texts_of(session, [row.id for row in some])
+        outcomes = dict(grader.grade_many([texts[row.id] for row in some]))
+        for at, row in enumerate(some):
+            list_ = _where(found, row, outcomes[at])
+            if list_ is None:
+                found = replace(found, unchanged=found.unchanged + 1)
+            else:
+                list_.append(_change(row, outcomes[at], names.get(row.learner_id, "")))
+        found = replace(found, done=found.done + len(some))
+        if until is not None and time.monotonic() > until:
+            break
+    return found
 
 
 def _where(found: RegradePreview, row: AnswerRow, after: Outcome) -> list[RegradeChange] | None:

@@ -43,7 +43,10 @@ const mark = computed(() => {
   return { ...placeInWhole(ran.value, said.place), length: Math.max(said.near.length, 1) };
 });
 const functions = useFunctions(() => engine.value);
-provide(INSERT_VALUE, (literal) => (isComparing.value ? other.value : editor.value)?.insert(literal));
+function insert(literal: string): void {
+  (isComparing.value ? other.value : editor.value)?.insert(literal);
+}
+provide(INSERT_VALUE, insert);
 const engines = useEngines();
 const engine = ref("sqlite");
 const onAll = useEngineRuns(props.bench.name);
@@ -97,7 +100,7 @@ const message = computed(
   () => (showsEngines.value ? onAll.error.value?.message : run.error.value?.message) ?? (isComparing.value ? compare.error.value?.message : undefined),
 );
 
-defineExpose({ focus: () => editor.value?.focus() });
+defineExpose({ focus: () => editor.value?.focus(), insert });
 </script>
 
 <template>

@@ -9,6 +9,7 @@ import { isCut, typedText } from "../../components/typed-text";
 import { useInAddress } from "../../composables/use-address";
 import { useKeys } from "../../composables/use-keys";
 import { dayAndTime } from "../../composables/words";
+import { literalOf } from "../../editor/literals";
 import ColumnFacts from "./ColumnFacts.vue";
 import PinnedTable from "./PinnedTable.vue";
 import QueryDock from "./QueryDock.vue";
@@ -128,19 +129,33 @@ function sort(): void {
   if (pin && active.value) bench.sortBy(pin, active.value.column, false);
 }
 
+/** The value in hand as SQL writes it; nothing where there is none, or where only a part of it is shown. */
+function literalInHand(): string | undefined {
+  const cell = active.value;
+  const here = cell && grids.value[cell.table];
+  const at = here?.columns.findIndex((one) => one.name === cell?.column) ?? -1;
+  const value = here?.rows.find((one) => one.number === cell?.row)?.cells[at];
+  return value === undefined ? undefined : literalOf(value as Cell);
+}
+
 /** Narrows the table in hand to the rows with the value in hand; again, to all. */
 function sameValue(): void {
   const cell = active.value;
   const pin = cell && bench.pinOf(cell.table);
-  const here = cell && grids.value[cell.table];
-  const at = here?.columns.findIndex((one) => one.name === cell?.column) ?? -1;
-  const value = here?.rows.find((one) => one.number === cell?.row)?.cells[at];
-  if (!cell || !pin || value === undefined) return;
+  const literal = literalInHand();
+  if (!cell || !pin || literal === undefined) return;
   const name = `"${cell.column.replaceAll('"', '""')}"`;
-  const text = typedText(value as Cell);
-  const literal = typeof value === "number" ? text : `'${(text ?? "").replaceAll("'", "''")}'`;
-  const where = text === null ? `${name} IS NULL` : `${name} = ${literal}`;
+  const where = literal === "NULL" ? `${name} IS NULL` : `${name} = ${literal}`;
   bench.narrow(pin, pin.where === where ? "" : where);
+}
+
+/** Puts the value in hand into the query. */
+async function valueIntoQuery(): Promise<void> {
+  const literal = literalInHand();
+  if (literal === undefined) return;
+  part.value = "query";
+  await nextTick();
+  query.value?.insert(literal);
 }
 
 async function toQuery(): Promise<void> {
@@ -184,6 +199,7 @@ useKeys([
   { key: "c", cap: "C", says: "copy value", act: () => void copyCell() },
   { key: "a", cap: "A", says: "add a missing kind", act: () => void addMissing() },
   { key: "q", cap: "Q", says: "query", act: () => void toQuery() },
+  { key: "i", cap: "I", says: "value into the query", rare: true, act: () => void valueIntoQuery() },
   { key: "v", cap: "V", says: "versions", act: () => { part.value = "versions"; } },
   { key: "z", ctrl: true, cap: "Ctrl Z", says: "undo", act: () => void bench.undo() },
   { key: "y", ctrl: true, cap: "Ctrl Y", says: "redo", act: () => void bench.redo(), rare: true },

@@ -10,7 +10,7 @@ import type { DeskState, Split } from "./use-desk";
 
 /** The outcome groups of an exercise, the largest first, and how far the marking is. */
 const props = defineProps<{ state: DeskState }>();
-const emit = defineEmits<{ regrade: [] }>();
+const emit = defineEmits<{ regrade: []; newMarks: [] }>();
 const router = useRouter();
 const { desk, lines, groups, group, parts, partAt, split, together, attempts, areNamesHidden } = props.state;
 
@@ -91,7 +91,7 @@ function choose(event: Event, act: () => void): void {
     <p v-if="desk.outdated" class="note">{{ counted(desk.outdated, "answer") }} out of date.
       <ElButton link @click="emit('regrade')">Preview regrade</ElButton></p>
     <p v-if="desk.contradicted" class="note">{{ counted(desk.contradicted, "decided mark") }} contradicted by a later
-      grading: marked <b class="sign">≠</b>.</p>
+      grading: marked <b class="sign">≠</b>. <ElButton link @click="emit('newMarks')">Take the new marks</ElButton></p>
     <p v-if="analysis.state.value?.running" class="note" role="status">Looking for single edits:
       {{ analysis.state.value.done }} of {{ analysis.state.value.total }}
       <ElButton link @click="analysis.stop.mutate()">Stop</ElButton></p>

@@ -112,7 +112,7 @@ useKeys([
 <template>
   <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
   <main v-if="desk" class="task desk">
-    <GroupList :state="state" @regrade="opened = 'regrade'" />
+    <GroupList :state="state" @regrade="opened = 'regrade'" @new-marks="deciding.takeNewMarks()" />
     <AnswerSheet v-if="submission" :sheet="sheet" :headline="headline" @regrade="opened = 'regrade'" />
     <section v-else class="sheet">
       <p v-if="!shown" class="quiet">{{ desk.total ? "Choose a group." : "There is nothing to mark yet." }}

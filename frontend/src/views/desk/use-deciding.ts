@@ -119,6 +119,17 @@ export function useDeciding(slug: Ref<string>, desk: DeskState, submission: Ref<
     return isDone;
   }
 
+  /** Gives all that a later grading contradicts the marks that it came to; comments stay. */
+  async function takeNewMarks(): Promise<void> {
+    said.value = "";
+    await attempt(async () => {
+      const seen = desk.desk.value?.last_decision ?? 0;
+      const { count } = await changes.takeNewMarks.mutateAsync({ slug: slug.value, seen });
+      said.value = `${counted(count, "answer")} decided: the marks of the later grading.`;
+      forget();
+    });
+  }
+
   /** The decision that would be undone: the last that stands. */
   const last = computed(() => desk.desk.value?.history.find((one) => !one.undone_at));
 
@@ -134,7 +145,7 @@ export function useDeciding(slug: Ref<string>, desk: DeskState, submission: Ref<
 
   return {
     mark, lines, comment, reason, isTouched, points, standing, ledgerSum, words, marks, problem, isBusy, said,
-    last, changes, attempt, changeLines, decide, decideOne, undo,
+    last, changes, attempt, changeLines, decide, decideOne, takeNewMarks, undo,
   };
 }
 

@@ -55,10 +55,6 @@ const nextUp = computed(() => {
   return undefined;
 });
 
-function earned(sheet: Sheet): number {
-  return Math.round(100 * sheet.exercises.reduce((sum, one) => sum + (one.best?.mark ?? 0), 0)) / 100;
-}
-
 function tries(line: Line): string {
   if (!line.attempts) return line.attempts_left === null ? "" : counted(line.attempts_left, "attempt");
   const left = line.attempts_left === null ? "" : `, ${line.attempts_left} left`;
@@ -92,7 +88,7 @@ useKeys([
           <SheetWhen :times="sheet.times" :zone="data.zone" />
           <RouterLink v-if="sheet.published" class="published" :to="{ name: 'own-marks', params: { sheet: sheet.slug } }">Marks
             and comments</RouterLink>
-          <span v-if="sheet.exercises.length" class="sum">{{ earned(sheet) }} of {{ counted(sheet.points, "point")
+          <span v-if="sheet.exercises.length" class="sum">{{ sheet.earned }} of {{ counted(sheet.points, "point")
           }}</span>
         </header>
         <table v-if="sheet.exercises.length" class="listing">
@@ -109,7 +105,7 @@ useKeys([
                 <VerdictWord v-else-if="line.attempts" verdict="held" />
                 <span v-if="line.best?.late" class="quiet"> late</span></td>
               <td class="tries quiet">{{ tries(line) }}</td>
-              <td class="number">{{ line.best ? `${line.best.mark ?? "?"} of ${line.points}` : counted(line.points, "point") }}</td>
+              <td class="number">{{ line.best ? `${line.mark ?? "?"} of ${line.points}` : counted(line.points, "point") }}</td>
             </tr>
           </tbody>
         </table>
