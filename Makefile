@@ -9,7 +9,7 @@ STAMPS := .stamps
 PORT ?= 8400
 
 .DEFAULT_GOAL := help
-.PHONY: help demo test test-long build lint check-types format lock benchmarks clean
+.PHONY: help demo test test-long build lint lint-python lint-web check-types format lock benchmarks clean
 
 help:
 	@echo "make demo         set up, and start Jentrow with demo data (PORT=8400, ENGINE=postgresql)"
@@ -35,11 +35,18 @@ test-long: $(STAMPS)/dev
 
 build: $(STAMPS)/run $(WEB)
 
-lint: $(STAMPS)/dev $(WEB) check-types
+# Two things at a time, as there are two cores: what Python needs, and what the front end needs.
+lint:
+	$(MAKE) --no-print-directory -j2 $(STAMPS)/dev $(STAMPS)/node
+	$(MAKE) --no-print-directory -j2 lint-python lint-web
+
+lint-python: $(STAMPS)/dev
 	$(BIN)/ruff format --check .
 	$(BIN)/ruff check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+
+lint-web: $(WEB) check-types
 	cd frontend && npm run -s lint
 	cd frontend && npm run -s check
 
