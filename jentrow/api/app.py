@@ -130,6 +130,16 @@ class _Guard:
         await self._app(scope, receive, send_with_headers)
 
 
+class _Assets(StaticFiles):
+    """The front end's files, whose names change with what they hold: a browser asks once for each."""
+
+    def file_response(self, *parts: Any, **more: Any) -> Response:
+        """A file, or that it has not changed."""
+        response = super().file_response(*parts, **more)
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return response
+
+
 def _is_from_elsewhere(scope: Scope) -> bool:
     """Whether a browser sends a change on behalf of a page that is not ours."""
     site = Headers(scope=scope).get("Sec-Fetch-Site", "none")
@@ -217,7 +227,7 @@ def create_app(open_runtime: Callable[[], Runtime], settings: Settings | None = 
 def _serve_front_end(app: FastAPI) -> None:
     if not (WEB / "index.html").exists():
         return
-    app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")
+    app.mount("/assets", _Assets(directory=WEB / "assets"), name="assets")
 
     @app.get("/{path:path}", include_in_schema=False)
     def _page(path: str) -> Response:

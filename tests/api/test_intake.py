@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+import re
 import shutil
 import socket
 import time
@@ -172,3 +173,12 @@ def test_an_import_is_of_a_course_and_a_person(fresh: TestClient) -> None:
         runtime.import_jobs.get(id, (1, 999))
     with pytest.raises(Exception, match="This import is over"):
         runtime.import_jobs.get(id, (2, 1))
+
+
+def test_files_whose_names_change_are_asked_for_once(client: TestClient) -> None:
+    page = client.get(f"{SITE}/")
+    (name,) = re.findall(r'src="(/assets/[^"]+)"', page.text)[:1]
+    asset = client.get(f"{SITE}{name}")
+    assert asset.status_code == 200
+    assert "immutable" in asset.headers["Cache-Control"]
+    assert page.headers["Cache-Control"] == "no-cache", "it names them, and is asked for each time"

@@ -91,10 +91,13 @@ class JudgingRoom:
         if how.seconds is not None:
             limits = replace(limits, seconds=min(how.seconds, limits.seconds))
         for sql in texts:
-            run: Callable[[LoadedDataset], QueryOutcome]
             run = partial(self._ran, sql=sql, limits=limits, allowed=allowed)
             if hangs_on_the_moment(sql, measure.dialect):
-                run = partial(self._run_now, sql, limits, allowed, look=how.look is not None)
+                # Whoever looks sees what it was judged by.
+                anew = how.look is None
+                run = partial(
+                    self._known_or_run, sql=sql, limits=limits, allowed=allowed, anew=anew
+                )
             ran = [run(dataset) for dataset in measure.datasets]
             judged = self._judged(judge, sql, ran, how)
             chosen = chosen_by_engine(
@@ -171,28 +174,23 @@ class JudgingRoom:
             self._memory.keep(key, known)
         return known
 
-    def _run_now(
-        self, sql: str, limits: Limits, allowed: Limits, dataset: LoadedDataset, *, look: bool
-    ) -> QueryOutcome:
-        """What a query gives at this moment; for a ``look``, what it gave when it was judged last."""
-        if self._files is None:
-            return self._run(dataset, sql, limits)
-        if look and (known := self._files.recall(dataset.key, sql, allowed)) is not None:
-            return known
-        found = self._run(dataset, sql, limits)
-        self._files.keep(dataset.key, sql, allowed, found)
-        return found
-
     def _known_or_run(
-        self, dataset: LoadedDataset, sql: str, limits: Limits, allowed: Limits
+        self,
+        dataset: LoadedDataset,
+        sql: str,
+        limits: Limits,
+        allowed: Limits,
+        *,
+        anew: bool = False,
     ) -> QueryOutcome:
-        """What another process has run already is not run again."""
-        if self._files is None:
-            return self._run(dataset, sql, limits)
-        known = self._files.recall(dataset.key, sql, allowed)
+        """What another process has run already is not run again, but ``anew`` where that is wanted."""
+        known = None
+        if self._files is not None and not anew:
+            known = self._files.recall(dataset.key, sql, allowed)
         if known is None:
             known = self._run(dataset, sql, limits)
-            self._files.keep(dataset.key, sql, allowed, known)
+            if self._files is not None:
+                self._files.keep(dataset.key, sql, allowed, known)
         return known
 
     def _judged(
