@@ -32,10 +32,10 @@ class NullGuard:
 
     @property
     def words(self) -> str:
-        """What leaves the rows out, and what takes them in."""
+        """What leaves the rows out; what takes them in is for the hints to say."""
         return (
-            f"Where {self.column} is NULL, {self.condition} is neither true nor false, and WHERE "
-            f"leaves the row out: OR {self.column} IS NULL takes it in."
+            f"Where {self.column} is NULL, {self.condition} is neither true nor false: WHERE leaves "
+            "the row out."
         )
 
 
