@@ -19,7 +19,7 @@ NOON = datetime(2026, 11, 23, 12, tzinfo=UTC)
 SWITCHES = [
     "--headless=new", "--no-sandbox", "--disable-gpu", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
-    "--disable-dev-shm-usage", "--force-prefers-reduced-motion", "--window-size=1280,800",
+    "--disable-dev-shm-usage", "--window-size=1280,800",
 ]  # fmt: skip
 
 

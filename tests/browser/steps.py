@@ -45,8 +45,18 @@ def text_of(browser: Chrome, selector: str) -> str:
 
 def choose(browser: Chrome, select: WebElement, words: str) -> None:
     """Chooses an entry of a select, which may be named by the field that is in it."""
-    frame_of(select).click()
-    until(browser, lambda page: entry(page, words)).click()
+    frame = frame_of(select)
+
+    def opened(page: Chrome) -> WebElement | None:
+        # On a busy machine the page may still move under a click.
+        if (
+            frame.find_element(By.CSS_SELECTOR, "[aria-expanded]").get_attribute("aria-expanded")
+            != "true"
+        ):
+            frame.click()
+        return entry(page, words)
+
+    until(browser, opened).click()
 
 
 def confirm(browser: Chrome) -> None:
