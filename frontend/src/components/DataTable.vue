@@ -2,8 +2,8 @@
 import { useTemplateRef } from "vue";
 
 import type { Schemas } from "../api/client";
-import { useValueCells } from "../editor/value-cells";
-import { type Cell, isNumeric, placesOf } from "./cells";
+import { useResultCells } from "../editor/value-cells";
+import { isNumeric, placesOf } from "./cells";
 import DataCell from "./DataCell.vue";
 
 /**
@@ -14,12 +14,7 @@ import DataCell from "./DataCell.vue";
 const props = defineProps<{ result: Schemas["Result"]; label: string }>();
 
 const body = useTemplateRef<HTMLElement>("body");
-const cells = useValueCells({
-  body,
-  rows: () => props.result.rows.length,
-  columns: () => props.result.columns.length,
-  valueAt: (row, column) => (props.result.rows[row]?.[column] ?? null) as Cell,
-});
+const cells = useResultCells(body, () => props.result);
 </script>
 
 <template>

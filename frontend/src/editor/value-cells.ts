@@ -1,5 +1,6 @@
 import { inject, ref, type ShallowRef } from "vue";
 
+import type { Schemas } from "../api/client";
 import type { Cell } from "../components/cells";
 import { INSERT_VALUE, literalOf } from "./literals";
 
@@ -68,4 +69,14 @@ export function useValueCells({ body, rows, columns, valueAt }: ValueGrid) {
   }
 
   return { canPut: insert !== undefined, put, take, isActive, attributes };
+}
+
+/** The same for the rows of a result. */
+export function useResultCells(body: ValueGrid["body"], result: () => Schemas["Result"]) {
+  return useValueCells({
+    body,
+    rows: () => result().rows.length,
+    columns: () => result().columns.length,
+    valueAt: (row, column) => (result().rows[row]?.[column] ?? null) as Cell,
+  });
 }

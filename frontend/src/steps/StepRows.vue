@@ -4,7 +4,7 @@ import { computed, useTemplateRef } from "vue";
 import type { Schemas } from "../api/client";
 import { type Cell, isNumeric, placesOf } from "../components/cells";
 import DataCell from "../components/DataCell.vue";
-import { useValueCells } from "../editor/value-cells";
+import { useResultCells } from "../editor/value-cells";
 import { begins, says, tells } from "./row-words";
 
 /** Rows with what a step makes of them beside: kept, false, unknown; their group; their round. */
@@ -22,12 +22,7 @@ const props = defineProps<{
 const columns = computed(() => (props.values?.length ? (props.told ?? []) : []));
 const rows = computed(() => ({ ...props, keys: props.keys ?? [] }));
 const body = useTemplateRef<HTMLElement>("body");
-const cells = useValueCells({
-  body,
-  rows: () => props.result.rows.length,
-  columns: () => props.result.columns.length,
-  valueAt: (row, column) => (props.result.rows[row]?.[column] ?? null) as Cell,
-});
+const cells = useResultCells(body, () => props.result);
 </script>
 
 <template>

@@ -20,7 +20,7 @@ def with_unknown_rows(
 ) -> Outcome:
     """The outcome, where rows are missing, with what the conditions of the text have to do with it.
 
-    ``is_right`` tells whether a text gives what is due on the open dataset. Only where a text that
+    ``is_right`` tells whether a text gives what is due on every dataset. Only where a text that
     minds NULL does, is NULL the cause.
     """
     at = next((at for at, one in enumerate(outcome.findings) if _wants_cause(one)), None)
