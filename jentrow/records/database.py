@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from copy import copy
@@ -16,7 +17,7 @@ from sqlalchemy.exc import DatabaseError, DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from jentrow.core.errors import UnusableFolder
-from jentrow.records.errors import translated, trouble_of
+from jentrow.records.errors import BUSY, RecordsBusy, translated, trouble_of
 
 FILE: Final = "records.db"
 MIGRATIONS: Final = Path(__file__).parent / "migrations"
@@ -51,6 +52,7 @@ class Records:
                 f"({str(problem).splitlines()[0]}). Name another folder with --data."
             ) from problem
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
+        self._writer = threading.Lock()
 
     def of_course(self, course_id: int, actor: str) -> Records:
         """The same records, as somebody uses them on behalf of one course."""
@@ -76,11 +78,22 @@ class Records:
 
         Raises :class:`RecordsConflict` or :class:`RecordsUnavailable`.
         """
-        with translated(), self._sessions.begin() as session:
+        with translated(), self._sole_writer(), self._sessions.begin() as session:
             connection = session.connection()
             connection.exec_driver_sql("PRAGMA query_only = OFF")
             connection.exec_driver_sql("BEGIN IMMEDIATE")
             yield session
+
+    @contextmanager
+    def _sole_writer(self) -> Iterator[None]:
+        # The file has a lock of its own, for other processes; who waits for that looks now and then,
+        # and whoever comes at the right moment goes first. Threads of this one wait in a line.
+        if not self._writer.acquire(timeout=BUSY_MS / 1000):
+            raise RecordsBusy(BUSY)
+        try:
+            yield
+        finally:
+            self._writer.release()
 
     def close(self) -> None:
         """Closes all connections."""

@@ -33,7 +33,7 @@ _CONFLICT = (
     "Somebody changed the same thing at the same time, and nothing of this was kept: "
     "look at it again, then try anew."
 )
-_BUSY = "The records are in use by others for longer than anybody waits: try again in a moment."
+BUSY = "The records are in use by others for longer than anybody waits: try again in a moment."
 _FULL = (
     "The disk of the server is full: nothing of this was kept, and all before it is safe. "
     "Make room on it, then try again."
@@ -62,8 +62,8 @@ def translated() -> Iterator[None]:
 def error_of(problem: DBAPIError) -> RecordsUnavailable:
     """What a failure of the database file means."""
     words = trouble_of(problem)
-    if words == _BUSY:
-        return RecordsBusy(_BUSY)
+    if words == BUSY:
+        return RecordsBusy(BUSY)
     return RecordsUnavailable(words or _OTHER.format(problem.orig))
 
 
@@ -71,7 +71,7 @@ def trouble_of(problem: DBAPIError) -> str:
     """What keeps a database file from being read or written now; empty where it is something else."""
     code = getattr(problem.orig, "sqlite_errorcode", 0) & 0xFF
     if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
-        return _BUSY
+        return BUSY
     if code == sqlite3.SQLITE_FULL:
         return _FULL
     if code in (sqlite3.SQLITE_READONLY, sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_PERM):

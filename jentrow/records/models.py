@@ -480,6 +480,7 @@ class GradingTask(Base):
     says why grading cannot be done as things are. ``generation`` grows with every wish that it be
     graded anew: what was taken at an earlier one does not end the task. ``claimed_by`` is who
     grades it, and ``claimed_at`` since when it is judged; ``tries`` counts claims that ended with a process.
+    ``turn`` orders what has the same priority, where learners take turns.
     """
 
     __tablename__ = "grading_tasks"
@@ -491,6 +492,7 @@ class GradingTask(Base):
         ForeignKey("exercises.id", ondelete="CASCADE"), index=True
     )
     priority: Mapped[int]
+    turn: Mapped[int] = mapped_column(default=0, server_default="0")
     queued_at: Mapped[datetime]
     problem: Mapped[str] = mapped_column(default="", server_default="")
     generation: Mapped[int] = mapped_column(default=1, server_default="1")

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Final
 
-from sqlalchemy import case, delete, func, literal, select, tuple_, update
+from sqlalchemy import Select, case, delete, func, literal, select, tuple_, update
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
@@ -40,6 +40,7 @@ _AT_ONCE: Final = 500
 def add_tasks(session: Session, submissions: Sequence[Submission], priority: int) -> None:
     """Lets submissions wait to be graded; those that wait already are graded anew in any case."""
     now = datetime.now(UTC)
+    turns = _Turns(session, priority, {one.learner_id for one in submissions})
     adding = insert(GradingTask)
     adding = adding.on_conflict_do_update(
         index_elements=["submission_id"],
@@ -48,12 +49,47 @@ def add_tasks(session: Session, submissions: Sequence[Submission], priority: int
     rows = [
         {
             "submission_id": one.id, "exercise_id": one.exercise_id, "priority": priority,
-            "queued_at": now,
+            "turn": turns.next_of(one.learner_id), "queued_at": now,
         }
         for one in submissions
     ]  # fmt: skip
     if rows:
         session.execute(adding, rows)
+
+
+class _Turns:
+    """Which turn the next answers of learners have among what waits at a priority.
+
+    Whoever has nothing waiting joins those whose turn it is now; each further answer of theirs comes
+    a turn later. So nobody's second answer goes before another's first, whenever that comes.
+    (Start-time fair queueing: Goyal, Vin and Cheng 1996.)
+    """
+
+    def __init__(self, session: Session, priority: int, learner_ids: Collection[int]) -> None:
+        self._in_turn = priority in IN_TURN
+        if not self._in_turn:
+            return
+        waiting = select(func.min(GradingTask.turn)).where(
+            GradingTask.priority == priority,
+            GradingTask.problem == "",
+            GradingTask.claimed_by.is_(None),
+        )
+        self._now = session.scalar(waiting) or 0
+        own = (
+            select(Submission.learner_id, func.max(GradingTask.turn))
+            .join(GradingTask, GradingTask.submission_id == Submission.id)
+            .where(GradingTask.priority == priority, Submission.learner_id.in_(learner_ids))
+            .group_by(Submission.learner_id)
+        )
+        self._last = {learner_id: last for learner_id, last in session.execute(own)}  # noqa: C416
+
+    def next_of(self, learner_id: int) -> int:
+        """The turn of one more answer of this learner."""
+        if not self._in_turn:
+            return 0
+        turn = max(self._now, self._last.get(learner_id, -1) + 1)
+        self._last[learner_id] = turn
+        return turn
 
 
 def add_forgotten(session: Session) -> None:
@@ -104,19 +140,18 @@ def claim_batch(
     if session.get(Setting, _PAUSED) is not None:
         return None
     waiting = _waiting(priorities)
-    order = (waiting.c.priority, waiting.c.turn, waiting.c.queued_at, waiting.c.submission_id)
-    first = session.execute(select(waiting).order_by(*order).limit(1)).one_or_none()
+    first = session.scalars(waiting.limit(1)).one_or_none()
     if first is None:
         return None
-    together = select(waiting.c.submission_id).where(
-        waiting.c.exercise_id == first.exercise_id,
-        waiting.c.priority == first.priority,
-        waiting.c.turn == first.turn,
-        waiting.c.tries == 0,
-    )
     ids = [first.submission_id]
     if first.tries == 0:
-        ids = list(session.scalars(together.order_by(*order).limit(most)))
+        together = waiting.where(
+            GradingTask.exercise_id == first.exercise_id,
+            GradingTask.priority == first.priority,
+            GradingTask.turn == first.turn,
+            GradingTask.tries == 0,
+        )
+        ids = [one.submission_id for one in session.scalars(together.limit(most))]
     session.execute(
         update(GradingTask)
         .where(GradingTask.submission_id.in_(ids))
@@ -140,22 +175,10 @@ def begin(session: Session, submission_ids: Sequence[int]) -> None:
     )
 
 
-def _waiting(priorities: Collection[int]):  # type: ignore[no-untyped-def]
-    """Tasks that may be claimed, each with its turn among those of its learner."""
-    nth = func.row_number().over(
-        partition_by=(GradingTask.priority, Submission.learner_id),
-        order_by=(GradingTask.queued_at, GradingTask.submission_id),
-    )
+def _waiting(priorities: Collection[int]) -> Select[GradingTask]:
+    """Tasks that may be claimed, what comes next first."""
     return (
-        select(
-            GradingTask.submission_id,
-            GradingTask.exercise_id,
-            GradingTask.priority,
-            GradingTask.queued_at,
-            GradingTask.tries,
-            case((GradingTask.priority.in_(IN_TURN), nth), else_=0).label("turn"),
-        )
-        .join(Submission, Submission.id == GradingTask.submission_id)
+        select(GradingTask)
         .join(Exercise, Exercise.id == GradingTask.exercise_id)
         .join(Course, Course.id == Exercise.course_id)
         .where(
@@ -164,7 +187,12 @@ def _waiting(priorities: Collection[int]):  # type: ignore[no-untyped-def]
             GradingTask.priority.in_(priorities),
             Course.grading_paused.is_(False),
         )
-        .subquery()
+        .order_by(
+            GradingTask.priority,
+            GradingTask.turn,
+            GradingTask.queued_at,
+            GradingTask.submission_id,
+        )
     )
 
 
@@ -228,12 +256,38 @@ def _note_ended(session: Session, which, *, at_least: int) -> None:  # type: ign
 
 
 def put_back(session: Session, submission_ids: Sequence[int], priority: int) -> None:
-    """Lets submissions wait among those of another priority."""
-    session.execute(
-        update(GradingTask)
-        .where(GradingTask.submission_id.in_(submission_ids))
-        .values(priority=priority, claimed_by=None, claimed_at=None)
+    """Lets submissions wait among those of another priority, in turns of their own there."""
+    found = session.execute(
+        select(Submission.id, Submission.learner_id)
+        .where(Submission.id.in_(submission_ids))
+        .order_by(Submission.id)
+    ).all()
+    turns = _Turns(session, priority, {one.learner_id for one in found})
+    for one in found:
+        session.execute(
+            update(GradingTask)
+            .where(GradingTask.submission_id == one.id)
+            .values(
+                priority=priority,
+                turn=turns.next_of(one.learner_id),
+                claimed_by=None,
+                claimed_at=None,
+            )
+        )
+
+
+def waiting_of(session: Session, learner_ids: Collection[int], priority: int) -> list[int]:
+    """The submissions of learners that wait at a priority and that nobody has claimed."""
+    asked = (
+        select(GradingTask.submission_id)
+        .join(Submission, Submission.id == GradingTask.submission_id)
+        .where(
+            Submission.learner_id.in_(learner_ids),
+            GradingTask.priority == priority,
+            GradingTask.claimed_by.is_(None),
+        )
     )
+    return list(session.scalars(asked))
 
 
 def block_tasks(session: Session, exercise_id: int, problem: str) -> None:

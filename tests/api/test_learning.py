@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import shutil
 import threading
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -13,11 +13,14 @@ from typing import Any
 import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from jentrow.records.models import Grading, GradingTask, Submission
 from jentrow.records.submissions import learners_of
-from jentrow.records.tasks import HANDED_IN, SLOW
+from jentrow.records.tasks import HANDED_IN, SLOW, put_back
 from jentrow.services.errors import TooOften
+from jentrow.services.runtime import grading_queue
 from jentrow.services.runtime.engines import Engines
 from jentrow.services.runtime.rate_limits import Pace
 from jentrow.services.runtime.runtime import Runtime
@@ -489,11 +492,27 @@ def test_what_takes_long_leaves_the_short_lane(here: Class) -> None:
 
 
 def test_whose_answers_take_long_waits_among_those(here: Class) -> None:
-    slow = [hand_in(here.ada, EARLY, ENDLESS).json()["id"]]
+    here.runtime.queue.pause(1)
+    slow = [
+        hand_in(here.ada, EARLY, sql).json()["id"]
+        for sql in (ENDLESS, *(f"SELECT {at} FROM huts" for at in range(3)))
+    ]
     quick = [hand_in(here.tomas, EARLY, "SELECT name FROM huts").json()["id"]]
-    here.graded()
+    waiting: list[dict[int, int]] = []
+
+    def note(session: Session, ids: Sequence[int], priority: int) -> None:
+        put_back(session, ids, priority)
+        found = session.execute(select(GradingTask.submission_id, GradingTask.priority))
+        waiting.append({id: priority for id, priority in found if id in slow})  # noqa: C416
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(grading_queue, "put_back", note)
+        here.runtime.queue.resume(1)
+        here.graded()
+    # What they had handed in after it is not tried in a hurry, each in its turn, either.
+    assert dict.fromkeys(slow, SLOW) in waiting
     with here.runtime.records.session() as session:
-        (ada,), (tomas,) = (learners_of(session, ids) for ids in (slow, quick))
+        (ada,), (tomas,) = (learners_of(session, ids) for ids in (slow[:1], quick))
     assert [here.runtime.queue.priority_of(one) for one in (ada, tomas)] == [SLOW, HANDED_IN]
     late = hand_in(here.ada, EARLY, "SELECT name FROM huts").json()["id"]
     here.graded()

@@ -20,6 +20,7 @@ from jentrow.records.tasks import (
     add_tasks,
     begin,
     claim_batch,
+    drop_tasks,
     release_stale,
 )
 from jentrow.services.runtime.runtime import Runtime
@@ -240,32 +241,41 @@ def test_learners_take_turns(fresh: TestClient) -> None:
     runtime.queue.close()
     later = Runtime(runtime.folder)
     later.queue.resume(1)
-    start = datetime(2026, 11, 1, tzinfo=UTC)
-    with later.records.writing() as session:
-        exercise = session.scalars(select(Exercise).order_by(Exercise.id)).first()
-        assert exercise is not None
-        learners = list(session.scalars(select(Submission.learner_id).distinct().limit(3)))
-        made = [
-            Submission(
-                exercise_id=exercise.id, learner_id=learner, sql=f"SELECT {nth} -- {at}",
-                submitted_at=start + timedelta(seconds=at),
-            )
-            for at, (learner, nth) in enumerate(
-                [(learners[0], nth) for nth in range(3)] + [(learners[1], 0), (learners[2], 0)]
-            )
-        ]  # fmt: skip
-        session.add_all(made)
-        session.flush()
-        add_tasks(session, made, HANDED_IN)
-        mine = [one.id for one in made]
-    order: list[list[int]] = []
-    while True:
+    handed_in: list[int] = []
+
+    def hand_in(*who: int) -> None:
+        with later.records.writing() as session:
+            exercise = session.scalars(select(Exercise).order_by(Exercise.id)).first()
+            assert exercise is not None
+            learners = list(session.scalars(select(Submission.learner_id).distinct().limit(3)))
+            at = datetime(2026, 11, 1, tzinfo=UTC) + timedelta(seconds=len(handed_in))
+            made = [
+                Submission(
+                    exercise_id=exercise.id, learner_id=learners[one], submitted_at=at,
+                    sql=f"SELECT {len(handed_in) + nth}",
+                )
+                for nth, one in enumerate(who)
+            ]  # fmt: skip
+            session.add_all(made)
+            session.flush()
+            add_tasks(session, made, HANDED_IN)
+            handed_in.extend(one.id for one in made)
+
+    def claim() -> list[int]:
         with later.records.writing() as session:
             batch = claim_batch(session, "me", 10, (HANDED_IN, SLOW))
-        if batch is None:
-            break
-        order.append([mine.index(one.submission_id) for one in batch.claimed])
-    assert order == [[0, 3, 4], [1], [2]]
+            if batch is None:
+                return []
+            drop_tasks(session, batch.generations)
+            return [handed_in.index(one.submission_id) for one in batch.claimed]
+
+    hand_in(0, 0, 0, 0, 1, 2)
+    assert claim() == [0, 4, 5]
+    assert claim() == [1]
+    # The first of somebody who comes later is not behind the rest of those who came before.
+    hand_in(1, 1)
+    assert claim() == [2, 6]
+    assert [claim(), claim()] == [[3, 7], []]
     later.close()
 
 

@@ -45,6 +45,7 @@ from jentrow.records.tasks import (
     release_all_of,
     release_stale,
     unblock_tasks,
+    waiting_of,
 )
 from jentrow.services.runtime.batch_sizes import MOST, BatchSize
 from jentrow.services.runtime.engines import Engines
@@ -417,8 +418,10 @@ class GradingQueue:
                 drop_tasks(session, {id: generations[id] for id in outcomes})
             else:  # rows were edited meanwhile
                 release(session, list(outcomes))
-            put_back(session, slow, SLOW)
             slow_learners = learners_of(session, slow)
+            # What else they handed in meanwhile: a short try of each would hold up the others.
+            more = waiting_of(session, slow_learners, HANDED_IN)
+            put_back(session, [*slow, *more], SLOW)
             note_lost(session, lost)
         for learner in slow_learners:
             self._slow.note_answer(learner)
