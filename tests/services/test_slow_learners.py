@@ -17,16 +17,15 @@ def test_an_answer_that_took_long_is_remembered_for_a_while() -> None:
     assert not slow.are_answers_slow(ADA)
 
 
-def test_two_runs_that_took_long_tell_and_one_does_not() -> None:
+def test_a_run_that_took_long_tells_of_the_next_answer_and_two_of_the_next_run() -> None:
     now = [0.0]
     slow = SlowLearners(lambda: now[0])
     slow.note_run(ADA)
     assert not slow.are_runs_slow(ADA)
-    assert not slow.are_answers_slow(ADA)
+    assert [slow.are_answers_slow(one) for one in (ADA, TOMAS)] == [True, False]
     now[0] = RUN_SECONDS / 2
     slow.note_run(ADA)
-    assert slow.are_runs_slow(ADA)
-    assert slow.are_answers_slow(ADA)
-    assert not slow.are_runs_slow(TOMAS)
+    assert [slow.are_runs_slow(one) for one in (ADA, TOMAS)] == [True, False]
     now[0] = 2 * RUN_SECONDS
     assert not slow.are_runs_slow(ADA)
+    assert not slow.are_answers_slow(ADA)

@@ -26,8 +26,9 @@ STEPS: Final = 4
 class BatchSize:
     """The size of the next batch of one lane, by how long the last one took."""
 
-    def __init__(self, first: int = FIRST, most: int = MOST) -> None:
+    def __init__(self, first: int = FIRST, most: int = MOST, least: int = LEAST) -> None:
         self._most = most
+        self._least = least
         self.answers = min(first, most)
 
     def note(self, answers: int, seconds: float) -> None:
@@ -36,8 +37,8 @@ class BatchSize:
             return  # there were no more: that says nothing of a full batch
         meant = int(answers * BATCH_SECONDS / max(seconds, 1e-3))
         bounded = min(max(meant, self.answers // STEPS), self.answers * STEPS)
-        self.answers = min(max(bounded, LEAST), self._most)
+        self.answers = min(max(bounded, self._least), self._most)
 
     def is_too_long(self, answers: int, seconds: float) -> bool:
         """Whether what is left of a batch of so many answers ought to be given back."""
-        return seconds > LONGEST_SECONDS and answers > STEPS * LEAST
+        return seconds > LONGEST_SECONDS and answers > STEPS * self._least

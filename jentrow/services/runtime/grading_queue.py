@@ -47,7 +47,7 @@ from jentrow.records.tasks import (
     unblock_tasks,
     waiting_of,
 )
-from jentrow.services.runtime.batch_sizes import MOST, BatchSize
+from jentrow.services.runtime.batch_sizes import LEAST, MOST, BatchSize
 from jentrow.services.runtime.engines import Engines
 from jentrow.services.runtime.graders import Graders, MadeWith
 from jentrow.services.runtime.kept_outcomes import keep_outcomes
@@ -60,7 +60,7 @@ if TYPE_CHECKING:
 
 _LOG: Final = logging.getLogger(__name__)
 
-HURRIED_BATCH: Final = 6
+HURRIED_BATCH: Final = 4
 """Of what was handed in, so many are graded together: whoever waits need not wait for more."""
 
 KEEPING_SECONDS: Final = 2.0
@@ -87,15 +87,25 @@ class QueueLane:
     name: str
     priorities: tuple[int, ...]
     most: int
+    least: int = LEAST
     keeping_seconds: float = KEEPING_SECONDS
     hurried: bool = False
 
+    def size(self) -> BatchSize:
+        """The size of its batches."""
+        return BatchSize(most=self.most, least=self.least)
 
-HURRIED: Final = QueueLane(
-    "hurried", (HANDED_IN,), HURRIED_BATCH, HURRIED_KEEPING_SECONDS, hurried=True
+
+# Two, each with a process: while one is at what turns out to take long, the other goes on.
+HURRIED: Final = tuple(
+    QueueLane(name, (HANDED_IN,), HURRIED_BATCH, 1, HURRIED_KEEPING_SECONDS, hurried=True)
+    for name in ("hurried", "hurried too")
 )
 STEADY: Final = QueueLane("steady", (SLOW, TAKEN_IN, ANEW), MOST)
 ALL: Final = QueueLane("all", (HANDED_IN, SLOW, TAKEN_IN, ANEW), MOST)
+
+RUNNING: Final = (*HURRIED, STEADY)
+"""The lanes of a running server, a thread each."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,7 +164,7 @@ class GradingQueue:
         self._changed = threading.Condition()
         self._states: dict[int, QueueState] = {}
         self._all_paused = False
-        self._sizes = {one.name: BatchSize(most=one.most) for one in (HURRIED, STEADY, ALL)}
+        self._sizes = {one.name: one.size() for one in (*RUNNING, ALL)}
         self._wanted: set[str] = set()
         self._at_work: set[str] = set()
         self._graded_of: Counter[int] = Counter()
@@ -227,7 +237,7 @@ class GradingQueue:
             threading.Thread(
                 target=self._run, args=(lane,), name=f"grading, {lane.name}", daemon=True
             )
-            for lane in (HURRIED, STEADY)
+            for lane in RUNNING
         ]
         for thread in self._threads:
             thread.start()
@@ -242,7 +252,7 @@ class GradingQueue:
         """Tells that something waits, or may be graded again."""
         self._count()
         with self._changed:
-            self._wanted |= {HURRIED.name, STEADY.name}
+            self._wanted |= {lane.name for lane in RUNNING}
             self._changed.notify_all()
 
     def pause(self, course_id: int) -> None:

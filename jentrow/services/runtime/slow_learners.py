@@ -18,7 +18,7 @@ ANSWER_SECONDS: Final = 300.0
 """How long an answer that took long is remembered."""
 
 RUN_SECONDS: Final = 60.0
-"""The same of Runs, which people try things with: one such is remembered, two tell."""
+"""The same of Runs. People try things with them: one tells of the next answer, two of the next Run."""
 
 TELLING_RUNS: Final = 2
 
@@ -48,6 +48,6 @@ class SlowLearners:
             return self._runs.get(learner_id, 0) >= TELLING_RUNS
 
     def are_answers_slow(self, learner_id: int) -> bool:
-        """The same of their next answer, which most people have run before."""
+        """The same of their next answer: most people hand in what they have just run."""
         with self._lock:
-            return learner_id in self._answers or self._runs.get(learner_id, 0) >= TELLING_RUNS
+            return learner_id in self._answers or learner_id in self._runs
