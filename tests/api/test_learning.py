@@ -503,7 +503,7 @@ def test_whose_answers_take_long_waits_among_those(here: Class) -> None:
     def note(session: Session, ids: Sequence[int], priority: int) -> None:
         put_back(session, ids, priority)
         found = session.execute(select(GradingTask.submission_id, GradingTask.priority))
-        waiting.append({id: priority for id, priority in found if id in slow})  # noqa: C416
+        waiting.append({id: priority for id, priority in found if id in slow})
 
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(grading_queue, "put_back", note)
