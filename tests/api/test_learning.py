@@ -13,7 +13,6 @@ from typing import Any
 import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from jentrow.records.models import Grading, GradingTask, Submission
@@ -493,24 +492,20 @@ def test_what_takes_long_leaves_the_short_lane(here: Class) -> None:
 
 def test_whose_answers_take_long_waits_among_those(here: Class) -> None:
     here.runtime.queue.pause(1)
-    slow = [
-        hand_in(here.ada, EARLY, sql).json()["id"]
-        for sql in (ENDLESS, *(f"SELECT {at} FROM huts" for at in range(3)))
-    ]
+    slow = [hand_in(here.ada, EARLY, f"{ENDLESS} -- {at}").json()["id"] for at in range(5)]
     quick = [hand_in(here.tomas, EARLY, "SELECT name FROM huts").json()["id"]]
-    waiting: list[dict[int, int]] = []
+    moved: list[Sequence[int]] = []
 
     def note(session: Session, ids: Sequence[int], priority: int) -> None:
+        moved.append(ids)
         put_back(session, ids, priority)
-        found = session.execute(select(GradingTask.submission_id, GradingTask.priority))
-        waiting.append({id: priority for id, priority in found if id in slow})
 
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(grading_queue, "put_back", note)
         here.runtime.queue.resume(1)
         here.graded()
-    # What they had handed in after it is not tried in a hurry, each in its turn, either.
-    assert dict.fromkeys(slow, SLOW) in waiting
+    # One was tried in each lane at most: the others were moved with the first.
+    assert len(next(ids for ids in moved if ids)) >= len(slow) - len(grading_queue.HURRIED) + 1
     with here.runtime.records.session() as session:
         (ada,), (tomas,) = (learners_of(session, ids) for ids in (slow[:1], quick))
     assert [here.runtime.queue.priority_of(one) for one in (ada, tomas)] == [SLOW, HANDED_IN]
