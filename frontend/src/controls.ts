@@ -19,11 +19,14 @@ import "element-plus/es/components/segmented/style/css";
 import "element-plus/es/components/select-v2/style/css";
 import "element-plus/es/components/select/style/css";
 import "element-plus/es/components/skeleton/style/css";
+import "element-plus/es/components/table-column/style/css";
+import "element-plus/es/components/table/style/css";
 import "element-plus/es/components/tooltip/style/css";
 
 import {
   ElAlert, ElButton, ElCheckbox, ElConfigProvider, ElDatePicker, ElDialog, ElDrawer, ElInput, ElInputNumber, ElInputTag, ElOption,
-  ElPopconfirm, ElPopover, ElProgress, ElRadio, ElRadioGroup, ElSegmented, ElSelect, ElSelectV2, ElSkeleton, ElTooltip,
+  ElPopconfirm, ElPopover, ElProgress, ElRadio, ElRadioGroup, ElSegmented, ElSelect, ElSelectV2, ElSkeleton, ElTable,
+  ElTableColumn, ElTooltip,
 } from "element-plus";
 import dayjs from "dayjs";
 import customParseFormat from "dayjs/plugin/customParseFormat.js";
@@ -31,7 +34,8 @@ import type { App, Component } from "vue";
 
 const CONTROLS = {
   ElAlert, ElButton, ElCheckbox, ElConfigProvider, ElDatePicker, ElDialog, ElDrawer, ElInput, ElInputNumber, ElInputTag, ElOption,
-  ElPopconfirm, ElPopover, ElProgress, ElRadio, ElRadioGroup, ElSegmented, ElSelect, ElSelectV2, ElSkeleton, ElTooltip,
+  ElPopconfirm, ElPopover, ElProgress, ElRadio, ElRadioGroup, ElSegmented, ElSelect, ElSelectV2, ElSkeleton, ElTable,
+  ElTableColumn, ElTooltip,
 };
 // Weeks begin on Monday, and what is typed as a time is read strictly.
 dayjs.extend(customParseFormat);
@@ -61,6 +65,8 @@ declare module "vue" {
     ElSelect: Library["ElSelect"];
     ElSelectV2: Library["ElSelectV2"];
     ElSkeleton: Library["ElSkeleton"];
+    ElTable: Library["ElTable"];
+    ElTableColumn: Library["ElTableColumn"];
     ElTooltip: Library["ElTooltip"];
   }
 }

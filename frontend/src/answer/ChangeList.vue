@@ -1,32 +1,29 @@
 <script setup lang="ts">
 import type { Schemas } from "../api/client";
+import ListColumn from "../components/ListColumn.vue";
+import ListTable from "../components/ListTable.vue";
 import VerdictWord from "../components/VerdictWord.vue";
 
 /** Answers that come out otherwise: from what to what, and why. */
-defineProps<{ title: string; changes: Schemas["RegradeChange"][]; kept?: boolean; hidesNames?: boolean }>();
+type Change = Schemas["RegradeChange"];
+defineProps<{ title: string; changes: Change[]; kept?: boolean; hidesNames?: boolean }>();
 </script>
 
 <template>
   <section v-if="changes.length">
     <h3>{{ title }} <small>{{ changes.length }}</small></h3>
-    <table class="listing">
-      <thead class="only-read-aloud">
-        <tr>
-          <th scope="col">learner</th>
-          <th scope="col">verdict</th>
-          <th scope="col">mark</th>
-          <th scope="col">why</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="one in changes" :key="one.submission">
-          <td><RouterLink :to="{ name: 'submission', params: { id: one.submission } }">{{ hidesNames ? `answer ${one.submission}` : one.learner }}</RouterLink></td>
-          <td><VerdictWord :verdict="one.before" /> → <VerdictWord :verdict="one.after" /></td>
-          <td class="marks">{{ one.mark_before ?? "–" }} → {{ one.mark_after }}<template v-if="kept"><br><b>stays {{ one.decided }}</b></template></td>
-          <td>{{ one.why }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable untitled :rows="changes" by="submission">
+      <ListColumn label="learner">
+        <template #default="{ row }: { row: Change }"><RouterLink :to="{ name: 'submission', params: { id: row.submission } }">{{ hidesNames ? `answer ${row.submission}` : row.learner }}</RouterLink></template>
+      </ListColumn>
+      <ListColumn label="verdict">
+        <template #default="{ row }: { row: Change }"><VerdictWord :verdict="row.before" /> → <VerdictWord :verdict="row.after" /></template>
+      </ListColumn>
+      <ListColumn label="mark" class-name="marks">
+        <template #default="{ row }: { row: Change }">{{ row.mark_before ?? "–" }} → {{ row.mark_after }}<template v-if="kept"><br><b>stays {{ row.decided }}</b></template></template>
+      </ListColumn>
+      <ListColumn label="why" prop="why" />
+    </ListTable>
   </section>
 </template>
 
@@ -35,12 +32,7 @@ section {
   margin-top: 12px;
 }
 
-td {
-  padding: 4px 8px 4px 0;
-  vertical-align: top;
-}
-
-.marks {
+:deep(.marks) {
   white-space: nowrap;
 }
 </style>

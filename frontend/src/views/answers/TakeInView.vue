@@ -2,8 +2,11 @@
 import { computed, useTemplateRef } from "vue";
 import { useRouter } from "vue-router";
 
+import type { Schemas } from "../../api/client";
 import { useExercises } from "../../api/queries";
 import FileDrop from "../../components/FileDrop.vue";
+import ListColumn from "../../components/ListColumn.vue";
+import ListTable from "../../components/ListTable.vue";
 import PastedText from "../../components/PastedText.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
@@ -94,21 +97,13 @@ useKeys([
     </section>
     <section v-if="!isBeginning" class="sheet" aria-label="What fits">
       <h2>What fits</h2>
-      <table v-if="look?.exercises.length" class="listing">
-        <thead>
-          <tr>
-            <th scope="col">exercise</th>
-            <th scope="col" class="number">answers</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in look.exercises" :key="one.slug">
-            <td><RouterLink :to="{ name: 'exercise', params: { slug: one.slug } }">{{ one.title }}</RouterLink>
-              <small>{{ one.slug }}</small></td>
-            <td class="number">{{ one.answers }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <ListTable v-if="look?.exercises.length" :rows="look.exercises" by="slug">
+        <ListColumn label="exercise">
+          <template #default="{ row }: { row: Schemas['MatchedExercise'] }"><RouterLink :to="{ name: 'exercise', params: { slug: row.slug } }">{{
+            row.title }}</RouterLink> <small>{{ row.slug }}</small></template>
+        </ListColumn>
+        <ListColumn label="answers" prop="answers" class-name="number" />
+      </ListTable>
       <p v-else-if="look" class="quiet">No answer to an exercise here.</p>
       <template v-if="look?.new_learners.length">
         <h2>New learners <small>{{ look.new_learners.length }}</small></h2>

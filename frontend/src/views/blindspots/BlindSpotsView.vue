@@ -2,6 +2,8 @@
 import { computed, ref } from "vue";
 import { useRouter } from "vue-router";
 
+import ListColumn from "../../components/ListColumn.vue";
+import ListTable from "../../components/ListTable.vue";
 import StateNotice from "../../components/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import { useSights } from "./use-sights";
@@ -9,6 +11,7 @@ import { useSights } from "./use-sights";
 /** What the data of each exercise cannot tell from its reference: all of the course, worst first. */
 const router = useRouter();
 const { lines, isPending, error, refetch, isLooking, isStopped, done, total, look, stop } = useSights();
+type Line = (typeof lines.value)[number];
 const sheet = ref("");
 const sheets = computed(() => [...new Set(lines.value.flatMap((one) => one.sheets))]);
 const shown = computed(() => lines.value.filter((one) => !sheet.value || one.sheets.includes(sheet.value)));
@@ -42,28 +45,29 @@ useKeys([
       </div>
       <p class="quiet">Plausible wrong queries that get full marks, as no dataset tells them from the reference answer. Rows
         close them.</p>
-      <table class="listing">
-        <thead>
-          <tr><th scope="col">exercise</th><th scope="col" class="number">blind spots</th><th scope="col">told apart</th><th scope="col">the likeliest</th></tr>
-        </thead>
-        <tbody>
-          <tr v-for="(one, place) in shown" :key="one.slug" :class="{ chosen: place === at }" @click="at = place">
-            <td><RouterLink :to="{ name: 'exercise', params: { slug: one.slug } }">{{ one.title }}</RouterLink></td>
-            <td class="number"><b v-if="one.sight">{{ one.sight.blind_spots.length || "–" }}</b></td>
-            <td class="share"><template v-if="one.sight?.edits"><i aria-hidden="true"><b :style="{ width: `${(100 * (one.sight.edits - one.sight.blind_spots.length)) / one.sight.edits}%` }" /></i>
-              <small>{{ one.sight.edits - one.sight.blind_spots.length }} of {{ one.sight.edits }}</small></template></td>
-            <td>
-              <span v-if="one.trouble" class="quiet">{{ one.trouble }}</span>
-              <span v-else-if="!one.sight" class="quiet">not looked at yet</span>
-              <template v-else>
-                <p v-for="spot in one.sight.blind_spots.slice(0, 2)" :key="spot.sql"><ElButton link @click="open(one.slug, spot.sql)">{{ spot.label }},
-                  line {{ spot.line }}</ElButton> <code>{{ spot.old.trim() || "+" }} → {{ spot.new.trim() || "left out" }}</code></p>
-                <small v-if="one.sight.blind_spots.length > 2">and {{ one.sight.blind_spots.length - 2 }} more</small>
-              </template>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <ListTable :rows="shown" by="slug" :chosen="at" @choose="at = $event">
+        <ListColumn label="exercise">
+          <template #default="{ row }: { row: Line }"><RouterLink :to="{ name: 'exercise', params: { slug: row.slug } }">{{ row.title }}</RouterLink></template>
+        </ListColumn>
+        <ListColumn label="blind spots" class-name="number">
+          <template #default="{ row }: { row: Line }"><b v-if="row.sight">{{ row.sight.blind_spots.length || "–" }}</b></template>
+        </ListColumn>
+        <ListColumn label="told apart" class-name="share">
+          <template #default="{ row }: { row: Line }"><template v-if="row.sight?.edits"><i aria-hidden="true"><b :style="{ width: `${(100 * (row.sight.edits - row.sight.blind_spots.length)) / row.sight.edits}%` }" /></i>
+            <small>{{ row.sight.edits - row.sight.blind_spots.length }} of {{ row.sight.edits }}</small></template></template>
+        </ListColumn>
+        <ListColumn label="the likeliest">
+          <template #default="{ row }: { row: Line }">
+            <span v-if="row.trouble" class="quiet">{{ row.trouble }}</span>
+            <span v-else-if="!row.sight" class="quiet">not looked at yet</span>
+            <template v-else>
+              <p v-for="spot in row.sight.blind_spots.slice(0, 2)" :key="spot.sql"><ElButton link @click="open(row.slug, spot.sql)">{{ spot.label }},
+                line {{ spot.line }}</ElButton> <code>{{ spot.old.trim() || "+" }} → {{ spot.new.trim() || "left out" }}</code></p>
+              <small v-if="row.sight.blind_spots.length > 2">and {{ row.sight.blind_spots.length - 2 }} more</small>
+            </template>
+          </template>
+        </ListColumn>
+      </ListTable>
     </section>
   </main>
 </template>
@@ -88,7 +92,7 @@ useKeys([
   margin-top: 10px;
 }
 
-.share {
+:deep(.share) {
   min-width: 170px;
 }
 

@@ -2,8 +2,10 @@
 import { ref } from "vue";
 import { useRouter } from "vue-router";
 
-import { done, site } from "../../api/client";
+import { done, type Schemas, site } from "../../api/client";
 import { useBrowsers, useLinkEvents } from "../../api/people";
+import ListColumn from "../../components/ListColumn.vue";
+import ListTable from "../../components/ListTable.vue";
 import { useAttempt } from "../../composables/use-attempt";
 import { useSession } from "../../composables/use-session";
 import { dayAndTime } from "../../composables/words";
@@ -19,6 +21,8 @@ const LINKS = {
   first: "first instructor's link", instructor: "instructor's link", learner: "personal link",
   password: "password link",
 };
+type Browser = Schemas["BrowserLine"];
+type LinkEvent = Schemas["LinkEventLine"];
 const { problem, isBusy, attempt } = useAttempt();
 const before = ref("");
 const after = ref("");
@@ -55,29 +59,32 @@ async function leave(everywhere: boolean): Promise<void> {
     </form>
     <template #beside>
       <h2>Where you are signed in</h2>
-      <table class="listing">
-        <thead><tr><th scope="col">browser</th><th scope="col">since</th><th scope="col">last seen</th></tr></thead>
-        <tbody>
-          <tr v-for="(one, at) in browsers" :key="at">
-            <td>{{ browserName(one.browser) }} <small v-if="one.here">this one</small></td>
-            <td>{{ dayAndTime(one.made_at) }}</td>
-            <td>{{ dayAndTime(one.seen_at) }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <ListTable :rows="browsers ?? []">
+        <ListColumn label="browser">
+          <template #default="{ row }: { row: Browser }">{{ browserName(row.browser) }} <small v-if="row.here">this one</small></template>
+        </ListColumn>
+        <ListColumn label="since">
+          <template #default="{ row }: { row: Browser }">{{ dayAndTime(row.made_at) }}</template>
+        </ListColumn>
+        <ListColumn label="last seen">
+          <template #default="{ row }: { row: Browser }">{{ dayAndTime(row.seen_at) }}</template>
+        </ListColumn>
+      </ListTable>
       <p class="line"><ElButton :disabled="isBusy" @click="leave(true)">Sign out
         everywhere</ElButton></p>
       <h2>Links to this account</h2>
-      <table v-if="events?.length" class="listing">
-        <thead><tr><th scope="col">when</th><th scope="col">what</th><th scope="col">by</th></tr></thead>
-        <tbody>
-          <tr v-for="(one, at) in events" :key="at">
-            <td>{{ dayAndTime(one.at) }}</td>
-            <td>{{ LINKS[one.kind] }} {{ one.what }}<small v-if="one.course">, {{ one.course }}</small></td>
-            <td>{{ one.by || "whoever runs the server" }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <ListTable v-if="events?.length" :rows="events">
+        <ListColumn label="when">
+          <template #default="{ row }: { row: LinkEvent }">{{ dayAndTime(row.at) }}</template>
+        </ListColumn>
+        <ListColumn label="what">
+          <template #default="{ row }: { row: LinkEvent }">{{ LINKS[row.kind] }} {{ row.what }}<small v-if="row.course">, {{
+            row.course }}</small></template>
+        </ListColumn>
+        <ListColumn label="by">
+          <template #default="{ row }: { row: LinkEvent }">{{ row.by || "whoever runs the server" }}</template>
+        </ListColumn>
+      </ListTable>
       <p v-else class="quiet">Nobody has made one. A link lets whoever opens it choose a password for this
         account.</p>
     </template>

@@ -2,12 +2,14 @@
 import { computed, nextTick, ref, useTemplateRef, watch } from "vue";
 import { useRouter } from "vue-router";
 
+import type { Schemas } from "../../api/client";
 import { packAddress, useExerciseChanges } from "../../api/exercises";
 import { useSamples } from "../../api/samples";
 import { FINDING_WORDS } from "../../api/terms";
 import EmptyCourse from "../../components/EmptyCourse.vue";
 import ProseText from "../../components/ProseText.vue";
-import SortHead from "../../components/SortHead.vue";
+import ListColumn from "../../components/ListColumn.vue";
+import ListTable from "../../components/ListTable.vue";
 import StateNotice from "../../components/StateNotice.vue";
 import VerdictBar from "../../components/VerdictBar.vue";
 import { useInAddress } from "../../composables/use-address";
@@ -15,6 +17,8 @@ import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
 import ExerciseActions from "./ExerciseActions.vue";
 import { STATES, useExerciseList } from "./use-exercise-list";
+
+type Line = Schemas["ExerciseLine"];
 
 const router = useRouter();
 const list = useExerciseList();
@@ -117,38 +121,29 @@ useKeys([
       </div>
       <p v-if="exercises && !exercises.length && isNarrowed" class="quiet">No exercise is like that.</p>
       <EmptyCourse v-else-if="exercises && !exercises.length" />
-      <table v-if="exercises?.length" class="listing">
-        <thead>
-          <tr>
-            <th scope="col"><span class="only-read-aloud">number</span></th>
-            <SortHead v-model="sort" by="title">exercise</SortHead>
-            <SortHead v-model="sort" by="sample">sample</SortHead>
-            <SortHead v-model="sort" by="sheet">sheet</SortHead>
-            <SortHead v-model="sort" by="points" descending class="number">points</SortHead>
-            <SortHead v-model="sort" by="trials" class="number">trials</SortHead>
-            <SortHead v-model="sort" by="right" class="outcome">answers, and how they came out</SortHead>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(exercise, at) in exercises" :key="exercise.slug"
-            :class="{ chosen: at === chosenAt }" @click="chosenAt = at" @dblclick="open(exercise.slug)">
-            <td class="place">{{ at + 1 }}</td>
-            <td>
-              <RouterLink :to="{ name: 'exercise', params: { slug: exercise.slug } }"
-                @focus="chosenAt = at">{{ exercise.title }}</RouterLink>
-              <small class="tags">{{ exercise.tags.join(", ") }}{{ exercise.has_draft
-                ? `${exercise.tags.length ? " · " : ""}draft` : "" }}</small>
-            </td>
-            <td>{{ exercise.sample }}</td>
-            <td>{{ exercise.sheets.join(", ") }}</td>
-            <td class="number">{{ exercise.points }}</td>
-            <td class="number">{{ exercise.trials }}</td>
-            <td>
-              <VerdictBar :counts="exercise.counts" />
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <ListTable v-if="exercises?.length" v-model:sort="sort" :rows="exercises" by="slug" :chosen="chosenAt"
+        :falling="['points']" @choose="chosenAt = $event" @open="open($event.slug)">
+        <ListColumn label="number" unseen class-name="place">
+          <template #default="{ $index }">{{ $index + 1 }}</template>
+        </ListColumn>
+        <ListColumn prop="title" label="exercise" sorts="rising">
+          <template #default="{ row, $index }: { row: Line; $index: number }">
+            <RouterLink :to="{ name: 'exercise', params: { slug: row.slug } }"
+              @focus="chosenAt = $index">{{ row.title }}</RouterLink>
+            <small class="tags">{{ row.tags.join(", ") }}{{ row.has_draft
+              ? `${row.tags.length ? " · " : ""}draft` : "" }}</small>
+          </template>
+        </ListColumn>
+        <ListColumn prop="sample" label="sample" sorts="rising" />
+        <ListColumn prop="sheet" label="sheet" class-name="sheets" sorts="rising">
+          <template #default="{ row }: { row: Line }">{{ row.sheets.join(", ") }}</template>
+        </ListColumn>
+        <ListColumn prop="points" label="points" class-name="number" sorts="falling" />
+        <ListColumn prop="trials" label="trials" class-name="number" sorts="rising" />
+        <ListColumn prop="right" label="answers, and how they came out" class-name="outcome" sorts="rising">
+          <template #default="{ row }: { row: Line }"><VerdictBar :counts="row.counts" /></template>
+        </ListColumn>
+      </ListTable>
     </section>
     <aside v-if="chosen" aria-label="The exercise chosen">
       <h2>{{ chosen.title }}</h2>
@@ -177,10 +172,6 @@ useKeys([
 </template>
 
 <style scoped>
-td {
-  vertical-align: top;
-}
-
 .list {
   grid-template-columns: 1fr clamp(270px, 28vw, 360px);
 }
@@ -226,11 +217,7 @@ td {
   display: block;
 }
 
-tbody tr {
-  cursor: default;
-}
-
-.place {
+:deep(.place) {
   width: 34px;
   color: var(--ink-3);
 }
@@ -246,7 +233,11 @@ td a:hover {
   text-decoration: underline;
 }
 
-.outcome {
+:deep(.sheets) {
+  min-width: 170px;
+}
+
+:deep(.outcome) {
   width: 32%;
 }
 

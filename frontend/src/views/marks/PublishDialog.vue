@@ -1,13 +1,17 @@
 <script setup lang="ts">
 import { computed } from "vue";
 
+import type { Schemas } from "../../api/client";
 import { useFeedbackPages, useMarksChanges } from "../../api/marking";
+import ListColumn from "../../components/ListColumn.vue";
+import ListTable from "../../components/ListTable.vue";
 import { useAttempt } from "../../composables/use-attempt";
 import { counted } from "../../composables/words";
 import type { Sheet } from "./use-marks";
 
 /** Publishing a sheet, with a look at what learners will see. */
 const props = defineProps<{ sheet: Sheet }>();
+type Page = Schemas["FeedbackPage"];
 const isOpen = defineModel<boolean>({ required: true });
 const { data: pages, isFetching } = useFeedbackPages(() => props.sheet.slug, undefined);
 const { publish } = useMarksChanges();
@@ -34,18 +38,17 @@ async function send(anyway: boolean): Promise<void> {
       <p v-if="holdsUp" class="problem">{{ [open.undecided && `${counted(open.undecided, "answer")} undecided`, open.outdated && `${counted(open.outdated, "answer")} out of date`].filter(Boolean).join(", ") }}:
         learners would see the marks of grading there, without a decision.</p>
       <div class="list" tabindex="0" aria-label="What learners will see">
-        <table class="listing">
-          <thead><tr><th scope="col">learner</th><th scope="col" class="number">mark</th><th scope="col" class="number">of</th><th scope="col">comments</th><th scope="col"><span class="only-read-aloud">look</span></th></tr></thead>
-          <tbody>
-            <tr v-for="one in told" :key="one.learner_id">
-              <td>{{ one.learner }}</td>
-              <td class="number">{{ one.mark }}</td>
-              <td class="number">{{ one.points }}</td>
-              <td>{{ one.exercises.filter((each) => each.comment).length || "" }}</td>
-              <td><RouterLink :to="{ name: 'feedback', params: { sheet: sheet.slug }, query: { learner: String(one.learner_id) } }">Look</RouterLink></td>
-            </tr>
-          </tbody>
-        </table>
+        <ListTable :rows="told" by="learner_id">
+          <ListColumn label="learner" prop="learner" />
+          <ListColumn label="mark" prop="mark" class-name="number" />
+          <ListColumn label="of" prop="points" class-name="number" />
+          <ListColumn label="comments">
+            <template #default="{ row }: { row: Page }">{{ row.exercises.filter((each) => each.comment).length || "" }}</template>
+          </ListColumn>
+          <ListColumn label="look" unseen>
+            <template #default="{ row }: { row: Page }"><RouterLink :to="{ name: 'feedback', params: { sheet: sheet.slug }, query: { learner: String(row.learner_id) } }">Look</RouterLink></template>
+          </ListColumn>
+        </ListTable>
       </div>
     </template>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
@@ -62,9 +65,5 @@ async function send(anyway: boolean): Promise<void> {
   max-height: 46vh;
   margin-top: 10px;
   overflow: auto;
-}
-
-td {
-  padding: 3px 10px;
 }
 </style>

@@ -4,6 +4,8 @@ import { useRouter } from "vue-router";
 
 import { courseAddress, type Schemas } from "../../api/client";
 import { useOwnCourse } from "../../api/own";
+import ListColumn from "../../components/ListColumn.vue";
+import ListTable from "../../components/ListTable.vue";
 import StateNotice from "../../components/StateNotice.vue";
 import VerdictWord from "../../components/VerdictWord.vue";
 import { useEvents } from "../../composables/use-events";
@@ -91,24 +93,25 @@ useKeys([
           <span v-if="sheet.exercises.length" class="sum">{{ sheet.earned }} of {{ counted(sheet.points, "point")
           }}</span>
         </header>
-        <table v-if="sheet.exercises.length" class="listing">
-          <thead class="only-read-aloud">
-            <tr><th>exercise</th><th>best</th><th>attempts</th><th>mark</th></tr>
-          </thead>
-          <tbody>
-            <tr v-for="line in sheet.exercises" :key="line.slug" :class="{ chosen: isChosen(sheet, line) }">
-              <td><RouterLink :to="{ name: 'own-exercise', params: { sheet: sheet.slug, slug: line.slug } }">{{
-                line.title }}</RouterLink>
-                <small v-if="line.has_draft"> draft</small></td>
-              <td class="word"><VerdictWord v-if="line.best" :verdict="line.best.verdict" />
-                <VerdictWord v-else-if="line.waiting" verdict="waiting" />
-                <VerdictWord v-else-if="line.attempts" verdict="held" />
-                <span v-if="line.best?.late" class="quiet"> late</span></td>
-              <td class="tries quiet">{{ tries(line) }}</td>
-              <td class="number">{{ line.best ? `${line.mark ?? "?"} of ${line.points}` : counted(line.points, "point") }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <ListTable v-if="sheet.exercises.length" untitled :rows="sheet.exercises" by="slug"
+          :chosen="sheet.exercises.findIndex((line) => isChosen(sheet, line))">
+          <ListColumn label="exercise">
+            <template #default="{ row }: { row: Line }"><RouterLink :to="{ name: 'own-exercise', params: { sheet: sheet.slug, slug: row.slug } }">{{
+              row.title }}</RouterLink> <small v-if="row.has_draft">draft</small></template>
+          </ListColumn>
+          <ListColumn label="best" class-name="word">
+            <template #default="{ row }: { row: Line }"><VerdictWord v-if="row.best" :verdict="row.best.verdict" />
+              <VerdictWord v-else-if="row.waiting" verdict="waiting" />
+              <VerdictWord v-else-if="row.attempts" verdict="held" />
+              <span v-if="row.best?.late" class="quiet"> late</span></template>
+          </ListColumn>
+          <ListColumn label="attempts" class-name="tries">
+            <template #default="{ row }: { row: Line }"><span class="quiet">{{ tries(row) }}</span></template>
+          </ListColumn>
+          <ListColumn label="mark" class-name="number">
+            <template #default="{ row }: { row: Line }">{{ row.best ? `${row.mark ?? "?"} of ${row.points}` : counted(row.points, "point") }}</template>
+          </ListColumn>
+        </ListTable>
       </article>
     </section>
   </main>
@@ -148,15 +151,15 @@ header {
   color: var(--ink-2);
 }
 
-.word {
+:deep(.word) {
   width: 150px;
 }
 
-.tries {
+:deep(.tries) {
   width: 190px;
 }
 
-.number {
+:deep(.number) {
   width: 110px;
 }
 </style>

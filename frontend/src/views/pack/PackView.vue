@@ -4,6 +4,8 @@ import { useRouter } from "vue-router";
 
 import type { Schemas } from "../../api/client";
 import FileDrop from "../../components/FileDrop.vue";
+import ListColumn from "../../components/ListColumn.vue";
+import ListTable from "../../components/ListTable.vue";
 import TextDifference from "../../components/TextDifference.vue";
 import { useKeys } from "../../composables/use-keys";
 import { type Choice, usePackImport, type What } from "./use-pack-import";
@@ -124,31 +126,24 @@ useKeys([
       </template>
     </section>
     <section class="sheet" aria-label="What would change">
-      <table v-if="shown.length" class="listing">
-        <thead>
-          <tr>
-            <th scope="col">in the pack</th>
-            <th scope="col">what it is</th>
-            <th scope="col">differs in</th>
-            <th scope="col">what becomes of it</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(row, place) in shown" :key="`${row.what}/${row.item.id}`"
-            :class="[row.item.state, { chosen: place === at }]" @click="at = place">
-            <td>
-              <b>{{ row.item.title }}</b><small>{{ KIND[row.what] }} {{ row.item.id }}</small>
-            </td>
-            <td class="state">{{ STATE[row.item.state] }}</td>
-            <td>{{ row.item.differing.join(", ") }}</td>
-            <td>
-              <ElSelect :model-value="choiceOf(row)" :disabled="phase !== 'proposed'" :aria-label="`what becomes of ${row.item.title}`" @focus="at = place" @change="turn(row, $event as Choice)">
-                <ElOption v-for="one in options(row)" :key="one" :value="one" :label="words(row, one)" />
-              </ElSelect>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <ListTable v-if="shown.length" :rows="shown" :by="(row) => `${row.what}/${row.item.id}`" :chosen="at" :class-of="(row) => row.item.state" @choose="at = $event">
+        <ListColumn label="in the pack">
+          <template #default="{ row }: { row: Row }"><b>{{ row.item.title }}</b><small>{{ KIND[row.what] }} {{ row.item.id }}</small></template>
+        </ListColumn>
+        <ListColumn label="what it is" class-name="state">
+          <template #default="{ row }: { row: Row }">{{ STATE[row.item.state] }}</template>
+        </ListColumn>
+        <ListColumn label="differs in">
+          <template #default="{ row }: { row: Row }">{{ row.item.differing.join(", ") }}</template>
+        </ListColumn>
+        <ListColumn label="what becomes of it">
+          <template #default="{ row, $index }: { row: Row; $index: number }">
+            <ElSelect :model-value="choiceOf(row)" :disabled="phase !== 'proposed'" :aria-label="`what becomes of ${row.item.title}`" @focus="at = $index" @change="turn(row, $event as Choice)">
+              <ElOption v-for="one in options(row)" :key="one" :value="one" :label="words(row, one)" />
+            </ElSelect>
+          </template>
+        </ListColumn>
+      </ListTable>
       <p v-else class="quiet">{{ preview ? "Nothing would change." : "The differences appear here." }}</p>
     </section>
     <aside aria-label="How they differ">
@@ -166,10 +161,6 @@ useKeys([
 </template>
 
 <style scoped>
-td {
-  vertical-align: top;
-}
-
 .pack {
   grid-template-columns: clamp(240px, 23vw, 300px) 1fr clamp(300px, 31vw, 400px);
 }
@@ -197,7 +188,7 @@ td small {
   display: block;
 }
 
-.conflict .state {
+:deep(.conflict .state) {
   color: var(--stop);
   font-weight: 700;
 }

@@ -2,7 +2,10 @@
 import { computed, ref, useTemplateRef } from "vue";
 import { useRouter } from "vue-router";
 
+import type { Schemas } from "../../api/client";
 import { useCourse, useLearners, usePeopleChanges } from "../../api/people";
+import ListColumn from "../../components/ListColumn.vue";
+import ListTable from "../../components/ListTable.vue";
 import StateNotice from "../../components/StateNotice.vue";
 import { useInAddress } from "../../composables/use-address";
 import { useKeys } from "../../composables/use-keys";
@@ -25,6 +28,8 @@ const chosenId = computed({
   },
 });
 const wanted = ref("");
+
+type Line = Schemas["LearnerLine"];
 const search = useTemplateRef<{ focus(): void }>("search");
 const roster = useTemplateRef<InstanceType<typeof RosterPanel>>("roster");
 
@@ -79,27 +84,21 @@ useKeys([
       <p v-if="changes.makeLinks.error.value" class="problem" role="alert">{{ changes.makeLinks.error.value.message }}</p>
       <p v-if="learners && !learners.length" class="quiet empty">Nobody yet. Import a roster on the right, or let
         learners join by the code on the left.</p>
-      <table v-else class="listing">
-        <thead>
-          <tr>
-            <th scope="col">name</th>
-            <th scope="col">learner id</th>
-            <th scope="col">e-mail</th>
-            <th scope="col" class="number">answers</th>
-            <th scope="col">signs in</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in shown" :key="one.id" :class="{ chosen: one.id === chosenId }">
-            <td><ElButton link :aria-current="one.id === chosenId" @click="chosenId = one.id">{{ one.name }}</ElButton></td>
-            <td><code>{{ one.code }}</code></td>
-            <td class="email">{{ one.email }}</td>
-            <td class="number">{{ one.submissions }}</td>
-            <td>{{ one.signed_up ? "yes" : one.link_ends ? `link until ${dayAndTime(one.link_ends)}` : "no link yet" }}<small
-              v-if="one.extensions.length"> {{ counted(one.extensions.length, "extension") }}</small></td>
-          </tr>
-        </tbody>
-      </table>
+      <ListTable v-else :rows="shown" by="id" :chosen="shown.findIndex((one) => one.id === chosenId)">
+        <ListColumn label="name">
+          <template #default="{ row }: { row: Line }"><ElButton link :aria-current="row.id === chosenId" @click="chosenId = row.id">{{
+            row.name }}</ElButton></template>
+        </ListColumn>
+        <ListColumn label="learner id">
+          <template #default="{ row }: { row: Line }"><code>{{ row.code }}</code></template>
+        </ListColumn>
+        <ListColumn label="e-mail" prop="email" class-name="email" />
+        <ListColumn label="answers" prop="submissions" class-name="number" />
+        <ListColumn label="signs in">
+          <template #default="{ row }: { row: Line }">{{ row.signed_up ? "yes" : row.link_ends ? `link until ${dayAndTime(row.link_ends)}` : "no link yet" }}<small
+            v-if="row.extensions.length"> {{ counted(row.extensions.length, "extension") }}</small></template>
+        </ListColumn>
+      </ListTable>
       <p v-if="learners?.length && !shown.length" class="quiet empty">Nobody of that name.</p>
     </section>
     <aside>
@@ -134,7 +133,7 @@ td code {
   white-space: nowrap;
 }
 
-.email {
+:deep(.email) {
   max-width: 0;
   width: 34%;
   overflow: hidden;

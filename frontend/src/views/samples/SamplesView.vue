@@ -2,8 +2,11 @@
 import { computed, ref } from "vue";
 import { useRouter } from "vue-router";
 
+import type { Schemas } from "../../api/client";
 import { useDataset, useSample } from "../../api/samples";
 import EmptyCourse from "../../components/EmptyCourse.vue";
+import ListColumn from "../../components/ListColumn.vue";
+import ListTable from "../../components/ListTable.vue";
 import StateNotice from "../../components/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted, dayAndTime } from "../../composables/words";
@@ -11,6 +14,8 @@ import SampleMap from "../../components/SampleMap.vue";
 import { rowCounts } from "../bench/use-bench";
 import SampleActions from "./SampleActions.vue";
 import { useSampleList } from "./use-sample-list";
+
+type Line = Schemas["SampleLine"];
 
 const router = useRouter();
 const { samples, chosen, chosenAt, isPending, error, refetch, move } = useSampleList();
@@ -22,8 +27,12 @@ const { data: dataset } = useDataset(() => ({
 const counts = computed(() => rowCounts(dataset.value));
 const card = ref("");
 const most = computed(() =>
-  Math.max(1, ...(samples.value ?? []).map((one) => one.datasets[0]?.rows ?? 0)),
+  Math.max(1, ...(samples.value ?? []).map(rowsOf)),
 );
+
+function rowsOf(one: Line): number {
+  return one.datasets[0]?.rows ?? 0;
+}
 
 function open(name: string | undefined): void {
   if (name) void router.push({ name: "sample", params: { sample: name } });
@@ -50,35 +59,33 @@ useKeys([
       </div>
       <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
       <EmptyCourse v-if="samples && !samples.length" />
-      <table v-if="samples?.length" class="listing">
-        <thead>
-          <tr>
-            <th scope="col">sample</th>
-            <th scope="col" class="number">tables</th>
-            <th scope="col" class="number">rows</th>
-            <th scope="col"><span class="only-read-aloud">size</span></th>
-            <th scope="col">datasets</th>
-            <th scope="col" class="number">exercises</th>
-            <th scope="col">changed</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(sample, at) in samples" :key="sample.name" :class="{ chosen: at === chosenAt }"
-            @click="chosenAt = at" @dblclick="open(sample.name)">
-            <td>
-              <RouterLink :to="{ name: 'sample', params: { sample: sample.name } }"
-                @focus="chosenAt = at">{{ sample.name }}</RouterLink>
-            </td>
-            <td class="number">{{ sample.tables.length }}</td>
-            <td class="number">{{ (sample.datasets[0]?.rows ?? 0).toLocaleString("en") }}</td>
-            <td class="size"><i aria-hidden="true"
-                :style="{ width: `${(Math.log10(1 + (sample.datasets[0]?.rows ?? 0)) / Math.log10(1 + most)) * 70}px` }" /></td>
-            <td>{{ sample.datasets.map((one) => one.name).join(", ") }}</td>
-            <td class="number">{{ sample.exercises }}</td>
-            <td>{{ dayAndTime(sample.datasets.map((one) => one.changed_at).sort().at(-1) ?? "") }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <ListTable v-if="samples?.length" :rows="samples" by="name" :chosen="chosenAt" @choose="chosenAt = $event"
+        @open="open($event.name)">
+        <ListColumn label="sample">
+          <template #default="{ row, $index }: { row: Line; $index: number }">
+            <RouterLink :to="{ name: 'sample', params: { sample: row.name } }" @focus="chosenAt = $index">{{
+              row.name }}</RouterLink>
+          </template>
+        </ListColumn>
+        <ListColumn label="tables" class-name="number">
+          <template #default="{ row }: { row: Line }">{{ row.tables.length }}</template>
+        </ListColumn>
+        <ListColumn label="rows" class-name="number">
+          <template #default="{ row }: { row: Line }">{{ rowsOf(row).toLocaleString("en") }}</template>
+        </ListColumn>
+        <ListColumn label="size" unseen class-name="size">
+          <template #default="{ row }: { row: Line }"><i aria-hidden="true"
+            :style="{ width: `${(Math.log10(1 + rowsOf(row)) / Math.log10(1 + most)) * 70}px` }" /></template>
+        </ListColumn>
+        <ListColumn label="datasets">
+          <template #default="{ row }: { row: Line }">{{ row.datasets.map((one) => one.name).join(", ") }}</template>
+        </ListColumn>
+        <ListColumn label="exercises" prop="exercises" class-name="number" />
+        <ListColumn label="changed">
+          <template #default="{ row }: { row: Line }">{{
+            dayAndTime(row.datasets.map((one) => one.changed_at).sort().at(-1) ?? "") }}</template>
+        </ListColumn>
+      </ListTable>
       <SampleMap v-if="whole" v-model:chosen="card" class="picture" :tables="whole.tables"
         :counts="counts" :pinned="[]" @pin="open(chosen?.name)" />
     </section>
@@ -102,10 +109,6 @@ useKeys([
 </template>
 
 <style scoped>
-td {
-  padding: 9px 10px;
-}
-
 .list {
   grid-template-columns: 1fr clamp(280px, 30vw, 380px);
 }
@@ -138,7 +141,7 @@ td a:hover {
   margin-top: 18px;
 }
 
-.size {
+:deep(.size) {
   width: 90px;
 }
 

@@ -3,19 +3,24 @@ import Sortable from "sortablejs";
 import { nextTick, onScopeDispose, ref, useTemplateRef, watch } from "vue";
 
 import type { Schemas } from "../../api/client";
+import ListColumn from "../../components/ListColumn.vue";
+import ListTable from "../../components/ListTable.vue";
+
+type Entry = Schemas["SheetContent"]["exercises"][number];
 
 /** The exercises of a sheet in their order: moved, weighed, removed, added. */
-defineProps<{
+const props = defineProps<{
   bySlug: Map<string, Schemas["ExerciseLine"]>;
   rest: Schemas["ExerciseLine"][];
 }>();
 const body = defineModel<Schemas["SheetContent"]>("body", { required: true });
 const emit = defineEmits<{ add: [slug: string]; shift: [at: number, by: number] }>();
 const chosen = ref("");
-const rows = useTemplateRef<HTMLElement>("rows");
+const list = useTemplateRef<{ $el: HTMLElement }>("list");
 
 let sortable: Sortable | undefined;
-watch(rows, (element) => {
+watch(list, (table) => {
+  const element = table?.$el.querySelector<HTMLElement>("tbody");
   sortable?.destroy();
   sortable = element
     ? Sortable.create(element, {
@@ -33,15 +38,21 @@ watch(rows, (element) => {
 onScopeDispose(() => sortable?.destroy());
 
 /** With Alt and an arrow a row moves, and what had the focus in it keeps it. */
-async function shiftByKey(event: KeyboardEvent, at: number): Promise<void> {
+async function shiftByKey(event: KeyboardEvent): Promise<void> {
   const by = { ArrowUp: -1, ArrowDown: 1 }[event.key];
   if (!event.altKey || !by) return;
   event.preventDefault();
+  const line = event.target instanceof HTMLElement ? event.target.closest("tr") : null;
+  const at = line?.parentElement ? [...line.parentElement.children].indexOf(line) : -1;
   const to = at + by;
-  if (to < 0 || to >= body.value.exercises.length) return;
+  if (at < 0 || to < 0 || to >= body.value.exercises.length) return;
   emit("shift", at, by);
   await nextTick();
   (event.target as HTMLElement | null)?.focus();
+}
+
+function titleOf(one: Entry): string {
+  return props.bySlug.get(one.exercise)?.title ?? one.exercise;
 }
 
 function add(): void {
@@ -60,35 +71,30 @@ function weigh(at: number, points: number | undefined): void {
 </script>
 
 <template>
-  <table v-if="body.exercises.length" class="listing">
-    <thead>
-      <tr>
-        <th scope="col"><span class="only-read-aloud">place</span></th>
-        <th scope="col">exercise</th>
-        <th scope="col">sample</th>
-        <th scope="col" class="tags">tags</th>
-        <th scope="col">points here</th>
-        <th scope="col"><span class="only-read-aloud">move or remove</span></th>
-      </tr>
-    </thead>
-    <tbody ref="rows">
-      <tr v-for="(entry, at) in body.exercises" :key="entry.exercise" @keydown="shiftByKey($event, at)">
-        <td class="place"><span class="handle" aria-hidden="true" /> {{ at + 1 }}</td>
-        <td>
-          <RouterLink :to="{ name: 'exercise', params: { slug: entry.exercise } }">{{
-            bySlug.get(entry.exercise)?.title ?? entry.exercise }}</RouterLink>
-        </td>
-        <td>{{ bySlug.get(entry.exercise)?.sample }}</td>
-        <td class="quiet tags">{{ bySlug.get(entry.exercise)?.tags.join(", ") }}</td>
-        <td><ElInputNumber :controls="false" class="few" :min="0" :model-value="entry.points ?? undefined" :placeholder="String(bySlug.get(entry.exercise)?.points ?? '')" :aria-label="`points of ${bySlug.get(entry.exercise)?.title}`" @change="weigh(at, $event)" /></td>
-        <td class="moves">
-          <ElButton link :disabled="at === 0" :aria-label="`Move ${bySlug.get(entry.exercise)?.title} up`" @click="emit('shift', at, -1)">up</ElButton>
-          <ElButton link :disabled="at === body.exercises.length - 1" :aria-label="`Move ${bySlug.get(entry.exercise)?.title} down`" @click="emit('shift', at, 1)">down</ElButton>
-          <ElButton link @click="body.exercises.splice(at, 1)">remove</ElButton>
-        </td>
-      </tr>
-    </tbody>
-  </table>
+  <ListTable v-if="body.exercises.length" ref="list" :rows="body.exercises" by="exercise" @keydown="shiftByKey">
+    <ListColumn label="place" unseen class-name="place">
+      <template #default="{ $index }"><span class="handle" aria-hidden="true" /> {{ $index + 1 }}</template>
+    </ListColumn>
+    <ListColumn label="exercise">
+      <template #default="{ row }: { row: Entry }"><RouterLink :to="{ name: 'exercise', params: { slug: row.exercise } }">{{ titleOf(row) }}</RouterLink></template>
+    </ListColumn>
+    <ListColumn label="sample">
+      <template #default="{ row }: { row: Entry }">{{ bySlug.get(row.exercise)?.sample }}</template>
+    </ListColumn>
+    <ListColumn label="tags" class-name="tags">
+      <template #default="{ row }: { row: Entry }"><span class="quiet">{{ bySlug.get(row.exercise)?.tags.join(", ") }}</span></template>
+    </ListColumn>
+    <ListColumn label="points here">
+      <template #default="{ row, $index }: { row: Entry; $index: number }"><ElInputNumber :controls="false" class="few" :min="0" :model-value="row.points ?? undefined" :placeholder="String(bySlug.get(row.exercise)?.points ?? '')" :aria-label="`points of ${titleOf(row)}`" @change="weigh($index, $event)" /></template>
+    </ListColumn>
+    <ListColumn label="move or remove" unseen class-name="moves">
+      <template #default="{ row, $index }: { row: Entry; $index: number }">
+        <ElButton link :disabled="$index === 0" :aria-label="`Move ${titleOf(row)} up`" @click="emit('shift', $index, -1)">up</ElButton>
+        <ElButton link :disabled="$index === body.exercises.length - 1" :aria-label="`Move ${titleOf(row)} down`" @click="emit('shift', $index, 1)">down</ElButton>
+        <ElButton link @click="body.exercises.splice($index, 1)">remove</ElButton>
+      </template>
+    </ListColumn>
+  </ListTable>
   <p v-else class="quiet">No exercises on this sheet yet.</p>
   <p v-if="rest.length" class="add">
     <ElSelect v-model="chosen" placeholder="an exercise …" aria-label="exercise to add">
@@ -104,14 +110,14 @@ td a {
   font-weight: 650;
 }
 
-.place {
+:deep(.place) {
   width: 48px;
   color: var(--ink-3);
   white-space: nowrap;
 }
 
 @media (max-width: 1150px) {
-  .tags {
+  :deep(.tags) {
     display: none;
   }
 }
@@ -136,7 +142,7 @@ td a {
   width: 64px;
 }
 
-.moves {
+:deep(.moves) {
   white-space: nowrap;
 }
 
