@@ -15,7 +15,7 @@ const { state, ready, turn } = useGrading();
       ready === 1 ? "s" : "" }}</template>
     <template v-else>grading {{ state.done.toLocaleString("en") }} of {{
       state.total.toLocaleString("en") }}</template>
-    <button v-if="!state.stopped" type="button" @click="turn()">{{ state.paused ? "continue" : "pause" }}</button>
+    <ElButton v-if="!state.stopped" class="bare" @click="turn()">{{ state.paused ? "continue" : "pause" }}</ElButton>
   </span>
   <span v-else-if="state && state.blocked > 0" class="grading" role="status">
     {{ counted(state.blocked, "answer") }} cannot be graded: {{ state.exercise

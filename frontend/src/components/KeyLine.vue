@@ -48,9 +48,9 @@ useEventListener(document, "keydown", (event: KeyboardEvent) => {
         <kbd>{{ action.cap }}</kbd> {{ action.says }}
       </span>
     </div>
-    <button v-if="isInCourse" type="button" @click="isSearchOpen = true"><kbd>/</kbd> search</button>
-    <button type="button" @click="isGuideOpen = true"><kbd>F1</kbd> help</button>
-    <button type="button" class="all-keys" @click="areKeysOpen = true"><kbd>?</kbd> all keys</button>
+    <ElButton v-if="isInCourse" class="bare" @click="isSearchOpen = true"><kbd>/</kbd> search</ElButton>
+    <ElButton class="bare" @click="isGuideOpen = true"><kbd>F1</kbd> help</ElButton>
+    <ElButton class="bare all-keys" @click="areKeysOpen = true"><kbd>?</kbd> all keys</ElButton>
     <ElDialog v-model="areKeysOpen" title="Keys" append-to-body width="min(420px, 94vw)">
       <dl class="all">
         <template v-for="action in keys.actions" :key="action.cap">

@@ -114,8 +114,8 @@ defineExpose({ focusChosen });
     <p class="legend" aria-hidden="true">
       <span v-if="map === whole"><i class="diamond" /> key</span>
       <span v-if="map === whole"><i class="ring" /> refers to a row</span>
-      <button type="button" tabindex="-1" aria-label="further away" @click="zoom(-1)">−</button>
-      <button type="button" tabindex="-1" aria-label="closer" @click="zoom(1)">+</button>
+      <ElButton class="bare" tabindex="-1" aria-label="further away" @click="zoom(-1)">−</ElButton>
+      <ElButton class="bare" tabindex="-1" aria-label="closer" @click="zoom(1)">+</ElButton>
     </p>
   </div>
 </template>
@@ -255,6 +255,7 @@ text {
 }
 
 .legend button {
+  text-align: center;
   width: 20px;
   height: 20px;
   padding: 0;

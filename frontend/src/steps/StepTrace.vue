@@ -81,17 +81,17 @@ defineExpose({ move });
     <nav aria-label="Steps">
       <template v-for="(one, at) in queries" :key="at">
         <h3 :style="{ paddingLeft: `${one.depth * 12}px` }">
-          <button type="button" :class="{ here: at === queryAt }" @click="open(at)">{{ one.words }}</button>
+          <ElButton class="bare" :class="{ here: at === queryAt }" @click="open(at)">{{ one.words }}</ElButton>
         </h3>
         <p v-if="one.trace.note" class="quiet" :style="{ paddingLeft: `${one.depth * 12}px` }">{{
           one.trace.note }}</p>
         <ol :style="{ paddingLeft: `${one.depth * 12}px` }">
           <li v-for="(each, place) in one.trace.steps" :key="place">
-            <button type="button" :aria-current="at === queryAt && place === stepAt ? 'step' : undefined"
+            <ElButton class="bare" :aria-current="at === queryAt && place === stepAt ? 'step' : undefined"
               :class="{ here: at === queryAt && place === stepAt }"
               @click="queryAt = at; stepAt = place">
               <b>{{ STEP_NAMES[each.kind] }} <i>{{ tableOf(each) }}</i></b><span>{{ told(each, one.trace) }}</span>
-            </button>
+            </ElButton>
           </li>
         </ol>
       </template>
@@ -101,10 +101,10 @@ defineExpose({ move });
         <pre class="clause">{{ step.clause }}</pre>
         <p v-if="step.problem" class="problem">{{ step.problem }}</p>
         <p v-else-if="step.beside === 'truth'" class="parts">
-          <button v-for="one in TRUTHS" :key="one.name" type="button" class="truth" :class="one.name"
+          <ElButton v-for="one in TRUTHS" :key="one.name" class="bare truth" :class="one.name"
             :aria-pressed="only === one.name" :disabled="!step.parts[one.name]"
             @click="only = only === one.name ? '' : one.name"><b>{{
-              (step.parts[one.name] ?? 0).toLocaleString("en") }}</b> {{ one.says }}</button>
+              (step.parts[one.name] ?? 0).toLocaleString("en") }}</b> {{ one.says }}</ElButton>
         </p>
         <p v-else-if="step.beside === 'group'" class="parts"><span>{{ counted(step.parts.rows ?? 0, "row") }}
           in {{ counted(step.rows ?? 0, "group") }}</span></p>

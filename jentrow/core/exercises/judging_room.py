@@ -15,10 +15,10 @@ from typing import TYPE_CHECKING, Any, Final
 
 from cachetools import LRUCache
 
+from jentrow.core.engines.kept_results import KeptResults
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Judging, LoadedDataset, QueryFailure, QueryOutcome, Run
 from jentrow.core.engines.remembering import OutcomeMemory
-from jentrow.core.engines.result_files import ResultFiles
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.engine_choices import chosen_by_engine, variant_limits
@@ -37,8 +37,8 @@ if TYPE_CHECKING:
 
 KEPT_MEASURES: Final = 8
 REMEMBERED_CELLS: Final = 300_000
-RESULTS: Final = "results"
-"""The folder beside that of the measures, where results are kept for all processes."""
+RESULTS: Final = "results.db"
+"""The file beside the folder of the measures, where results are kept for all processes."""
 
 
 class _Overran(Exception):
@@ -53,7 +53,7 @@ class JudgingRoom:
     ) -> None:
         self._run, self._scratch = run, scratch
         self._memory = OutcomeMemory(REMEMBERED_CELLS)
-        self._files: ResultFiles | None = None
+        self._kept: KeptResults | None = None
         self._judges: LRUCache[str, tuple[Measure, Judge]] = LRUCache(KEPT_MEASURES)
         self._analysts: LRUCache[str, Analyst] = LRUCache(KEPT_MEASURES)
         self._in_time = False
@@ -65,8 +65,8 @@ class JudgingRoom:
             return False
         # The server's own file: it alone writes in the folder of measures.
         measure: Measure = pickle.loads(Path(path).read_bytes())  # noqa: S301
-        if self._files is None:
-            self._files = ResultFiles(Path(path).parent.parent / RESULTS)
+        if self._kept is None:
+            self._kept = KeptResults(Path(path).parent.parent / RESULTS)
         self._judges[path] = measure, Judge(measure)
         return True
 
@@ -185,12 +185,12 @@ class JudgingRoom:
     ) -> QueryOutcome:
         """What another process has run already is not run again, but ``anew`` where that is wanted."""
         known = None
-        if self._files is not None and not anew:
-            known = self._files.recall(dataset.key, sql, allowed)
+        if self._kept is not None and not anew:
+            known = self._kept.recall(dataset.key, sql, allowed)
         if known is None:
             known = self._run(dataset, sql, limits)
-            if self._files is not None:
-                self._files.keep(dataset.key, sql, allowed, known)
+            if self._kept is not None:
+                self._kept.keep(dataset.key, sql, allowed, known)
         return known
 
     def _judged(

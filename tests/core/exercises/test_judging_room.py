@@ -11,9 +11,9 @@ from typing import Any
 
 import pytest
 
+from jentrow.core.engines.kept_results import KeptResults
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Judging, QueryFailure
-from jentrow.core.engines.result_files import ResultFiles
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.errors import EngineInterrupted
 from jentrow.core.exercises.judging import COMPARING_TOO_LONG
@@ -103,7 +103,7 @@ def test_other_rules_and_marks_run_no_query_again(running: SQLiteEngine) -> None
     first = grader(running, ALL)
     before = first.grade(sql)
     # What is kept is replaced by what the query never gives: that shows whether it ran.
-    files = ResultFiles(first._kept.path.parent.parent / RESULTS)
+    files = KeptResults(first._kept.path.parent.parent / RESULTS)
     allowed = first.exercise.rules.limits
     for dataset in first.datasets:
         assert files.recall(dataset.key, sql, allowed) is not None
@@ -125,7 +125,8 @@ def test_other_rules_and_marks_run_no_query_again(running: SQLiteEngine) -> None
 
 
 def test_a_result_that_was_stopped_or_is_large_runs_again(tmp_path: Path) -> None:
-    files = ResultFiles(tmp_path / "results")
+    file = tmp_path / "results.db"
+    files = KeptResults(file)
     small = ResultSet((Column("a"),), [(1,), (None,), ("x",), (b"y",)])
     files.keep("d", "SELECT 1", Limits(), small)
     assert files.recall("d", "SELECT 1", Limits()) == small
@@ -138,9 +139,24 @@ def test_a_result_that_was_stopped_or_is_large_runs_again(tmp_path: Path) -> Non
     files.keep("d", "SELECT 4", Limits(), rejected)
     found = [files.recall("d", f"SELECT {at}", Limits()) for at in (2, 3, 4)]
     assert found == [None, None, rejected]
-    for file in (tmp_path / "results").iterdir():
-        file.write_bytes(file.read_bytes()[:40])
-    assert files.recall("d", "SELECT 1", Limits()) is None, "a file that is cut is none"
+    other = KeptResults(file)
+    assert other.recall("d", "SELECT 1", Limits()) == small, "another process has it too"
+    files.close()
+    other.close()
+    file.write_bytes(b"no database" * 100)
+    anew = KeptResults(file)
+    assert anew.recall("d", "SELECT 1", Limits()) is None, "what is spoilt is begun anew"
+    anew.keep("d", "SELECT 1", Limits(), small)
+    assert anew.recall("d", "SELECT 1", Limits()) == small
+    anew.close()
+
+
+def test_where_results_cannot_be_kept_nothing_fails(tmp_path: Path) -> None:
+    (tmp_path / "results.db").mkdir()
+    files = KeptResults(tmp_path / "results.db")
+    files.keep("d", "SELECT 1", Limits(), ResultSet((Column("a"),), [(1,)]))
+    assert files.recall("d", "SELECT 1", Limits()) is None
+    files.close()
 
 
 def test_an_answer_under_which_workers_die_is_lost_and_no_other(

@@ -29,9 +29,9 @@ function onKey(event: KeyboardEvent): void {
   <span class="cell-editor">
     <input ref="input" v-model="text" :aria-label="label" :aria-invalid="Boolean(problem)"
       autocomplete="off" spellcheck="false" @keydown="onKey">
-    <button type="button" tabindex="-1" title="Ctrl Backspace" @click="emit('take', null, false)">
+    <ElButton class="bare" tabindex="-1" title="Ctrl Backspace" @click="emit('take', null, false)">
       NULL
-    </button>
+    </ElButton>
   </span>
 </template>
 

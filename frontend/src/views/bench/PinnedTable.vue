@@ -261,12 +261,12 @@ defineExpose({ focusCell, focusDraft, focusCondition, edit, moveTo, rows, column
             <th v-for="column in columns" :key="column.name" scope="col"
               :class="{ number: isNumber(column), stays: isKept(column.name) }"
               :aria-sort="sorted(column.name)">
-              <button type="button" tabindex="-1"
+              <ElButton class="bare" tabindex="-1"
                 :title="`sort by ${column.name}; with Shift after the other columns`"
                 @click="bench.sortBy(pin, column.name, $event.shiftKey)">
                 {{ column.name }}<span v-if="sorted(column.name) !== 'none'" class="arrow"
                   aria-hidden="true">{{ sorted(column.name) === "ascending" ? "↑" : "↓" }}</span>
-              </button>
+              </ElButton>
               <small v-if="table">{{ headWords(table, column, facts.get(column.name)) }}</small>
             </th>
           </tr>

@@ -62,9 +62,9 @@ defineExpose({ addNext, step });
       </li>
       <li v-for="one in present" :key="one.id">
         <span class="state">{{ one.count.toLocaleString("en") }}</span>
-        <button type="button" class="find" @click="find(one.where, one.table)">
+        <ElButton class="bare find" @click="find(one.where, one.table)">
           {{ one.words }}
-        </button>
+        </ElButton>
       </li>
     </ul>
   </section>

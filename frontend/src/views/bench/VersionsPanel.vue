@@ -1,8 +1,10 @@
 <script setup lang="ts">
-import { computed, ref, watch } from "vue";
+import { ref } from "vue";
 
 import { useVersionDifference, useVersions } from "../../api/samples";
+import VersionList from "../../components/VersionList.vue";
 import WovenTable from "../../components/WovenTable.vue";
+import { useVersionChoice } from "../../composables/use-version-choice";
 import { counted, dayAndTime } from "../../composables/words";
 import type { Bench } from "./use-bench";
 
@@ -10,33 +12,9 @@ import type { Bench } from "./use-bench";
 const props = defineProps<{ bench: Bench }>();
 
 const { data: versions, error } = useVersions(props.bench.name, props.bench.version);
-const chosen = ref(0);
-const against = ref(0);
-watch(
-  versions,
-  (found) => {
-    if (!found?.length) return;
-    if (!chosen.value || chosen.value > (found[0]?.number ?? 0)) chosen.value = found[0]?.number ?? 1;
-    against.value = Math.min(against.value || 1, found[0]?.number ?? 1);
-  },
-  { immediate: true },
-);
-watch(chosen, (number) => {
-  against.value = number > 1 ? number - 1 : (versions.value?.[0]?.number ?? 1);
-});
-
-const between = computed(() => ({
-  older: Math.min(chosen.value, against.value),
-  newer: Math.max(chosen.value, against.value),
-}));
+const { chosen, against, last, between, step } = useVersionChoice(versions);
 const { data: difference, isFetching } = useVersionDifference(props.bench.name, between);
-const current = computed(() => versions.value?.[0]?.number ?? 0);
 const problem = ref("");
-
-function step(by: number): void {
-  const last = versions.value?.length ?? 1;
-  chosen.value = Math.min(Math.max(chosen.value - by, 1), last);
-}
 
 async function restore(): Promise<void> {
   problem.value = "";
@@ -66,17 +44,8 @@ defineExpose({ step, restore });
     <section class="list" aria-label="Versions">
       <h2>Versions of {{ bench.name.value.dataset }}</h2>
       <p v-if="error" class="problem">{{ error.message }}</p>
-      <ol>
-        <li v-for="version in versions" :key="version.number"
-          :class="{ chosen: version.number === chosen, before: version.number === against }">
-          <button type="button" :aria-current="version.number === chosen"
-            @click="chosen = version.number">
-            <b>{{ version.number }}</b>
-            <span>{{ version.summary }}<small>{{ dayAndTime(version.made_at) }}{{
-              changesIn(version) ? ` · ${changesIn(version)}` : "" }}</small></span>
-          </button>
-        </li>
-      </ol>
+      <VersionList v-slot="{ version }" v-model="chosen" :versions="versions" :against="against">{{
+        dayAndTime(version.made_at) }}{{ changesIn(version) ? ` · ${changesIn(version)}` : "" }}</VersionList>
     </section>
     <section class="difference" aria-label="What differs">
       <p class="tools">
@@ -85,7 +54,7 @@ defineExpose({ step, restore });
           <ElOption v-for="version in versions" :key="version.number" :value="version.number" :disabled="version.number === chosen" :label="`version ${version.number}`" />
         </ElSelect>
         <strong>to version {{ chosen }}</strong>
-        <ElButton :disabled="chosen === current" @click="restore">
+        <ElButton :disabled="chosen === last" @click="restore">
           Bring version {{ chosen }} back
         </ElButton>
       </p>
@@ -119,39 +88,6 @@ defineExpose({ step, restore });
   min-height: 0;
   min-width: 0;
   overflow: auto;
-}
-
-.list button {
-  display: grid;
-  grid-template-columns: 26px 1fr;
-  gap: 6px;
-  width: 100%;
-  padding: 5px 6px 5px 0;
-  border: 0;
-  border-top: 1px solid var(--line-soft);
-  background: none;
-  color: var(--ink);
-  font: inherit;
-  text-align: left;
-  overflow-wrap: anywhere;
-  cursor: pointer;
-}
-
-.list b {
-  text-align: right;
-}
-
-.list small {
-  display: block;
-}
-
-.chosen button {
-  background: var(--paper);
-  box-shadow: inset 3px 0 var(--given);
-}
-
-.before button {
-  box-shadow: inset 3px 0 var(--due);
 }
 
 .tools {

@@ -112,7 +112,7 @@ defineExpose({
             <template #reference><ElButton link>Kept phrases</ElButton></template>
             <ul class="phrases">
               <li v-for="one in phrases" :key="one">
-                <button type="button" @click="fill(one)">{{ one }}</button>
+                <ElButton class="bare" @click="fill(one)">{{ one }}</ElButton>
                 <ElButton link :aria-label="`Delete the phrase ${one}`" @click="deciding.changes.deletePhrase.mutate(one)">Delete</ElButton>
               </li>
             </ul>
@@ -245,7 +245,7 @@ defineExpose({
   border-bottom: 1px solid var(--line-soft);
 }
 
-.phrases button:not(.el-button) {
+.phrases .bare {
   flex: 1;
   min-height: 24px;
   border: 0;

@@ -101,7 +101,7 @@ function choose(event: Event, act: () => void): void {
       <ElButton link @click="state.turnAlike()">{{ areAlikeTogether ? "Mark them apart" : "Mark them together" }}</ElButton></p>
     <ol ref="list">
       <li v-for="one in groups" :key="one.key" :class="{ chosen: one.key === group?.key, along: together.includes(one.key) }">
-        <button type="button" :aria-current="one.key === group?.key ? 'true' : undefined"
+        <ElButton class="bare" :aria-current="one.key === group?.key ? 'true' : undefined"
           @click="choose($event, () => state.open(one.key))">
           <b class="size" :class="one.verdict">{{ one.size }}</b>
           <span class="what"><span class="title">{{ one.title }}</span>
@@ -112,14 +112,14 @@ function choose(event: Event, act: () => void): void {
               one.decided) }}</b><template v-if="together.includes(one.key)"> ·
               together</template><template v-if="one.answers.some((each) => asked.has(each.id))"> · a question</template><template
                 v-if="one.answers.some((each) => each.contradicted)"> · <b class="sign">≠</b></template></small></span>
-        </button>
+        </ElButton>
         <template v-if="one.key === group?.key && canSplit">
           <ElSegmented v-model="split" :options="SPLITS" class="split" aria-label="The group in parts" />
           <ol v-if="parts.length > 1" class="parts">
             <li v-for="(part, at) in parts" :key="at">
-              <button type="button" :class="{ here: at === partAt }" @click="choose($event, () => { partAt = at; })"><b>{{
+              <ElButton class="bare" :class="{ here: at === partAt }" @click="choose($event, () => { partAt = at; })"><b>{{
                 part.answers.length }}</b> {{ part.title }} <small>{{ says(part.answers.length,
-                  part.answers.filter((each) => each.state === "decided").length) }}</small></button>
+                  part.answers.filter((each) => each.state === "decided").length) }}</small></ElButton>
             </li>
           </ol>
         </template>

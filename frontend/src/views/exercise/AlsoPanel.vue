@@ -34,9 +34,9 @@ function verdict(name: string): string {
 
 <template>
   <p class="ways">
-    <button v-for="(one, place) in content.alternatives" :key="place" type="button" class="way"
+    <ElButton v-for="(one, place) in content.alternatives" :key="place" class="bare way"
       :class="{ here: place === at }" :aria-pressed="place === at" @click="at = place">{{ one.name }}
-      <small :class="{ problem: verdict(one.name) !== 'same rows' }">{{ verdict(one.name) }}</small></button>
+      <small :class="{ problem: verdict(one.name) !== 'same rows' }">{{ verdict(one.name) }}</small></ElButton>
     <ElButton link @click="add">add a way</ElButton>
   </p>
   <template v-if="chosen">

@@ -33,12 +33,12 @@ function share(seen: number, asked: number): string {
     </ul>
     <ul class="spots choices">
       <li v-for="(one, at) in spots.slice(0, SHOWN)" :key="one.sql" :class="{ here: bench.shown.value === 'spot' && bench.spotAt.value === at }">
-        <button type="button" @click="bench.openSpot(at)">
+        <ElButton class="bare" @click="bench.openSpot(at)">
           <span class="what"><small>{{ one.label }}, line {{ one.line }}</small>
             <code><template v-if="one.old.trim()">{{ one.old.trim() }}</template><template v-if="one.old.trim() && one.new.trim()"> → </template><template
               v-if="one.new.trim()">{{ one.old.trim() ? "" : "+ " }}{{ one.new.trim() }}</template><template v-else> left out</template></code></span>
           <small v-if="!one.usual">on unusual rows only</small>
-        </button>
+        </ElButton>
       </li>
     </ul>
     <p v-if="spots.length > SHOWN" class="quiet">and {{ spots.length - SHOWN }} less likely ones</p>

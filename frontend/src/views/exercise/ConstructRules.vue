@@ -41,10 +41,10 @@ const usedFirst = computed(() => {
   <h3>Constructs</h3>
   <ul v-if="content.constructs.length">
     <li v-for="(rule, at) in content.constructs" :key="at">
-      <button type="button" class="head" :aria-expanded="open === at" @click="open = open === at ? -1 : at">
+      <ElButton class="bare head" :aria-expanded="open === at" @click="open = open === at ? -1 : at">
         <span>{{ rule.require ? "must use" : "must not use" }} <b>{{ words(rule) }}</b></span>
         <small>{{ rule.points ? `costs ${rule.points}` : "advice" }}</small>
-      </button>
+      </ElButton>
       <div v-if="open === at" class="body">
         <label v-if="isNamed(rule)">which <ElInput v-model.trim="rule.name" placeholder="name" /></label>
         <label>costs <ElInputNumber v-model="rule.points" :controls="false" class="few" :min="0" />

@@ -1,8 +1,10 @@
 <script setup lang="ts">
-import { computed, ref, watch } from "vue";
+import { ref } from "vue";
 
 import { useExerciseDifference, useExerciseVersions } from "../../api/exercises";
 import TextDifference from "../../components/TextDifference.vue";
+import VersionList from "../../components/VersionList.vue";
+import { useVersionChoice } from "../../composables/use-version-choice";
 import { dayAndTime } from "../../composables/words";
 import type { ExerciseBench } from "./use-exercise-bench";
 
@@ -10,21 +12,7 @@ import type { ExerciseBench } from "./use-exercise-bench";
 const props = defineProps<{ bench: ExerciseBench }>();
 
 const { data: versions, error } = useExerciseVersions(props.bench.slug);
-const chosen = ref(0);
-const against = ref(0);
-const last = computed(() => versions.value?.[0]?.number ?? 0);
-watch(
-  last,
-  (number) => {
-    chosen.value = number;
-    against.value = Math.max(1, number - 1);
-  },
-  { immediate: true },
-);
-const between = computed(() => ({
-  older: Math.min(chosen.value, against.value),
-  newer: Math.max(chosen.value, against.value),
-}));
+const { chosen, against, last, between, step } = useVersionChoice(versions, true);
 const { data: parts } = useExerciseDifference(props.bench.slug, between);
 const problem = ref("");
 
@@ -35,25 +23,13 @@ async function restore(): Promise<void> {
   });
 }
 
-function step(by: number): void {
-  chosen.value = Math.min(Math.max(chosen.value - by, 1), last.value);
-  against.value = Math.max(1, chosen.value - 1);
-}
-
 defineExpose({ step });
 </script>
 
 <template>
   <div class="versions">
-    <ol aria-label="Versions">
-      <li v-for="one in versions" :key="one.number" :class="{ chosen: one.number === chosen }">
-        <button type="button" :aria-current="one.number === chosen"
-          @click="chosen = one.number; against = Math.max(1, one.number - 1)">
-          <b>{{ one.number }}</b>
-          <span>{{ one.summary }}<small>{{ one.by }}, {{ dayAndTime(one.made_at) }}</small></span>
-        </button>
-      </li>
-    </ol>
+    <VersionList v-slot="{ version }" v-model="chosen" :versions="versions" :against="against">{{
+      [version.by, dayAndTime(version.made_at)].filter(Boolean).join(", ") }}</VersionList>
     <section aria-label="What differs">
       <p v-if="error || problem" class="problem" role="alert">{{ error?.message ?? problem }}</p>
       <p class="tools">
@@ -80,40 +56,16 @@ defineExpose({ step });
   min-height: 0;
 }
 
-ol,
-section {
+.versions > * {
   min-width: 0;
   overflow: auto;
 }
 
-li button {
-  display: grid;
-  grid-template-columns: 22px 1fr;
-  gap: 8px;
-  width: 100%;
-  padding: 6px;
-  border: 0;
-  border-top: 1px solid var(--line-soft);
-  background: none;
-  color: var(--ink);
-  font: inherit;
-  text-align: left;
-  cursor: pointer;
-}
-
-li small {
-  display: block;
-}
-
-.chosen button {
-  background: var(--paper);
-  box-shadow: inset 3px 0 var(--given);
-}
-
 .tools {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 10px;
+  gap: 6px 10px;
   margin-bottom: 10px;
 }
 

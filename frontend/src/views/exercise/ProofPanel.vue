@@ -79,11 +79,11 @@ const canRegrade = computed(
     <ul class="trials choices">
       <li v-for="(trial, at) in content.trials" :key="at" :class="{ here: bench.shown.value === 'trial'
         && bench.trialAt.value === at }">
-        <button type="button" @click="bench.openTrial(at)">
+        <ElButton class="bare" @click="bench.openTrial(at)">
           <span>{{ trial.name }}</span>
           <span class="got" :class="{ fails: byName.get(trial.name)?.holds === false,
             waits: !byName.has(trial.name) }">{{ got(trial.name) }}</span>
-        </button>
+        </ElButton>
       </li>
     </ul>
     <p v-if="!content.trials.length" class="quiet">

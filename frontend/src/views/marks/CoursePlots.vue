@@ -69,10 +69,10 @@ const drawn = computed(() =>
             <tr v-for="[code, kind] in kinds" :key="code">
               <th scope="row">{{ kind.words }}</th>
               <td v-for="one in tried" :key="`${one.sheet} ${one.slug}`">
-                <button v-if="findingOf(one, code)" type="button" :style="{ '--size': `${8 + 18 * Math.sqrt((findingOf(one, code)?.count ?? 0) / most)}px` }"
+                <ElButton v-if="findingOf(one, code)" class="bare" :style="{ '--size': `${8 + 18 * Math.sqrt((findingOf(one, code)?.count ?? 0) / most)}px` }"
                   :aria-label="`${findingOf(one, code)?.count} times ${kind.words} in ${one.title}`"
                   @click="emit('behind', `${one.title}: ${kind.words}`, findingOf(one, code)?.answers ?? [])"><i aria-hidden="true" />{{
-                    findingOf(one, code)?.count }}</button>
+                    findingOf(one, code)?.count }}</ElButton>
               </td>
               <td class="number"><b>{{ kind.count }}</b></td>
             </tr>

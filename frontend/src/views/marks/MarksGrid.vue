@@ -116,8 +116,8 @@ function choose(at: number, to: Column): void {
           <th class="corner" scope="col"><slot name="legend" /></th>
           <template v-for="one in groups" :key="one.sheet.slug">
             <th v-for="each in one.columns" :key="each.at" scope="col" :class="{ chosen: each.at === column }"
-              :data-column="each.at"><span class="upright"><button type="button" tabindex="-1" @click="choose(Math.max(row, 0), each)">{{
-                each.exercise.title }}</button></span></th>
+              :data-column="each.at"><span class="upright"><ElButton class="bare" tabindex="-1" @click="choose(Math.max(row, 0), each)">{{
+                each.exercise.title }}</ElButton></span></th>
             <th scope="col" class="sum"><span class="upright"><b>sheet</b></span></th>
           </template>
           <th scope="col" class="sum"><span class="upright">of {{ book.total_points }} that count by now</span></th>

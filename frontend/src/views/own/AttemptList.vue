@@ -11,13 +11,13 @@ const chosen = defineModel<number | undefined>("chosen");
 <template>
   <ol class="attempts">
     <li v-for="one in [...attempts].reverse()" :key="one.id" :class="[one.verdict, { chosen: one.id === chosen }]">
-      <button type="button" :aria-current="one.id === chosen"
+      <ElButton class="bare" :aria-current="one.id === chosen"
         @click="chosen = one.id === chosen ? undefined : one.id">
         <span class="which">attempt {{ one.number }}</span>
         <VerdictWord :verdict="one.verdict" />
         <small class="mark">{{ one.mark === null ? "" : `${one.mark} of ${points}` }}</small>
         <small class="when">{{ dayAndTime(one.submitted_at, zone) }}{{ one.late ? ", late" : "" }}</small>
-      </button>
+      </ElButton>
     </li>
   </ol>
 </template>

@@ -40,10 +40,10 @@ defineExpose({ turn, showBeside: () => { areBeside.value = true; } });
   <section class="own-tables" aria-label="Tables">
     <div class="line">
       <div role="tablist" aria-label="Tables" class="names">
-        <button v-for="one in tables" :key="one.table.name" type="button" role="tab"
+        <ElButton v-for="one in tables" :key="one.table.name" class="bare" role="tab"
           :aria-selected="one.table.name === chosen" @click="chosen = one.table.name">
           {{ one.table.name }} <small v-if="one.rows !== null">{{ one.rows.toLocaleString("en") }}</small>
-        </button>
+        </ElButton>
       </div>
       <ElButton link @click="areBeside = true">Map</ElButton>
     </div>

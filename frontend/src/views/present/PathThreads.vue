@@ -37,8 +37,8 @@ const threads = computed(() =>
     </svg>
     <ol>
       <li v-for="(step, nth) in steps" :key="nth" :class="{ here: nth === at, pale: nth > at }">
-        <button type="button" :aria-current="nth === at ? 'step' : undefined" @click="emit('choose', nth)"><b>{{ STEP_NAMES[step.kind] ?? step.kind }}</b>
-          <span>{{ told[nth] }}</span></button>
+        <ElButton class="bare" :aria-current="nth === at ? 'step' : undefined" @click="emit('choose', nth)"><b>{{ STEP_NAMES[step.kind] ?? step.kind }}</b>
+          <span>{{ told[nth] }}</span></ElButton>
       </li>
     </ol>
   </nav>

@@ -56,11 +56,11 @@ useKeys([
       <h1>Sheets</h1>
       <ol>
         <li v-for="sheet in sheets" :key="sheet.slug" :class="{ chosen: sheet.slug === slug }">
-          <button type="button" :aria-current="sheet.slug === slug" @click="desk.choose(sheet.slug)">
+          <ElButton class="bare" :aria-current="sheet.slug === slug" @click="desk.choose(sheet.slug)">
             <b>{{ sheet.title }}</b>
             <small>{{ counted(sheet.entries.length, "exercise") }}, {{ counted(sheet.points, "point") }}</small>
             <small>{{ state(sheet) }}</small>
-          </button>
+          </ElButton>
         </li>
       </ol>
       <p><ElButton @click="desk.choose('')">New sheet</ElButton></p>
