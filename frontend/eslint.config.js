@@ -20,6 +20,8 @@ export default ts.config(
       "vue/html-indent": "off",
       "vue/first-attribute-linebreak": "off",
       "vue/multiline-html-element-content-newline": "off",
+      // Every control is the library's: one look, one behaviour, registered in src/controls.ts.
+      "vue/no-restricted-html-elements": ["error", "button", "select", "textarea", "input", "dialog"],
     },
   },
 );

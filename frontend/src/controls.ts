@@ -10,6 +10,7 @@ import "element-plus/es/components/input-number/style/css";
 import "element-plus/es/components/input-tag/style/css";
 import "element-plus/es/components/input/style/css";
 import "element-plus/es/components/option/style/css";
+import "element-plus/es/components/pagination/style/css";
 import "element-plus/es/components/popconfirm/style/css";
 import "element-plus/es/components/popover/style/css";
 import "element-plus/es/components/progress/style/css";
@@ -25,7 +26,7 @@ import "element-plus/es/components/tooltip/style/css";
 
 import {
   ElAlert, ElButton, ElCheckbox, ElConfigProvider, ElDatePicker, ElDialog, ElDrawer, ElInput, ElInputNumber, ElInputTag, ElOption,
-  ElPopconfirm, ElPopover, ElProgress, ElRadio, ElRadioGroup, ElSegmented, ElSelect, ElSelectV2, ElSkeleton, ElTable,
+  ElPagination, ElPopconfirm, ElPopover, ElProgress, ElRadio, ElRadioGroup, ElSegmented, ElSelect, ElSelectV2, ElSkeleton, ElTable,
   ElTableColumn, ElTooltip,
 } from "element-plus";
 import dayjs from "dayjs";
@@ -34,7 +35,7 @@ import type { App, Component } from "vue";
 
 const CONTROLS = {
   ElAlert, ElButton, ElCheckbox, ElConfigProvider, ElDatePicker, ElDialog, ElDrawer, ElInput, ElInputNumber, ElInputTag, ElOption,
-  ElPopconfirm, ElPopover, ElProgress, ElRadio, ElRadioGroup, ElSegmented, ElSelect, ElSelectV2, ElSkeleton, ElTable,
+  ElPagination, ElPopconfirm, ElPopover, ElProgress, ElRadio, ElRadioGroup, ElSegmented, ElSelect, ElSelectV2, ElSkeleton, ElTable,
   ElTableColumn, ElTooltip,
 };
 // Weeks begin on Monday, and what is typed as a time is read strictly.
@@ -56,6 +57,7 @@ declare module "vue" {
     ElInputNumber: Library["ElInputNumber"];
     ElInputTag: Library["ElInputTag"];
     ElOption: Library["ElOption"];
+    ElPagination: Library["ElPagination"];
     ElPopconfirm: Library["ElPopconfirm"];
     ElPopover: Library["ElPopover"];
     ElProgress: Library["ElProgress"];

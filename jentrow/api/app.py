@@ -175,6 +175,16 @@ def create_app(open_runtime: Callable[[], Runtime], settings: Settings | None = 
         app.include_router(routes, prefix=COURSE, dependencies=[Depends(teaching)])
     app.include_router(own, prefix=COURSE, dependencies=[Depends(learning)])
 
+    _answer_problems(app)
+    app.add_middleware(_Guard)
+    app.add_middleware(Intake, settings=settings or read_settings())
+    _serve_front_end(app)
+    return app
+
+
+def _answer_problems(app: FastAPI) -> None:
+    """Every problem becomes an answer here, and nowhere else."""
+
     @app.exception_handler(RefusedEdit)
     def _say_where(_: Request, problem: RefusedEdit) -> Response:
         said = problem.refusal
@@ -217,11 +227,6 @@ def create_app(open_runtime: Callable[[], Runtime], settings: Settings | None = 
     @app.exception_handler(JentrowError)
     def _say(_: Request, problem: JentrowError) -> Response:
         return JSONResponse({"message": str(problem)}, status_code=status_of(problem))
-
-    app.add_middleware(_Guard)
-    app.add_middleware(Intake, settings=settings or read_settings())
-    _serve_front_end(app)
-    return app
 
 
 def _serve_front_end(app: FastAPI) -> None:

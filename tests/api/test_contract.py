@@ -27,8 +27,8 @@ from tests.serving import application, listening
 LEFT_OUT = ("/events", "/sign-out", "/sign-out-everywhere", "/password")
 """Streams that do not end, and what would sign us out."""
 
-SLOW = ("/export", "/sign-in")
-"""What writes whole archives, or takes a password's digest."""
+SLOW = ("/export", "/sign-in", "/needs/trials", "/queries/engines")
+"""What writes whole archives, takes a password's digest, or runs a query on every engine."""
 
 KNOWN = {
     "course": [COURSE],

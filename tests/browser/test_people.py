@@ -270,6 +270,32 @@ def test_learners_are_taken_in_and_one_signs_up_by_a_link(
     until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, ".listing tbody tr"))
 
 
+def test_a_long_list_is_drawn_a_page_at_a_time(browser: Chrome, address: str) -> None:
+    browser.get(f"{address}/people")
+    find(browser, ".zone")
+    lines = [f"zz-{at:02},Zora {at:02},zora{at}@example.org" for at in range(30)]
+    browser.execute_script(
+        """const files = new DataTransfer();
+        files.items.add(new File([arguments[0]], "roster.csv"));
+        document.querySelector(".zone").dispatchEvent(
+            new DragEvent("drop", {dataTransfer: files, bubbles: true, cancelable: true}));""",
+        "\n".join(["learner id,name,e-mail", *lines, ""]),
+    )
+    says(browser, "aside", "30 new learners")
+    press_button(browser, "Import the learners")
+    says(browser, "aside", "30 learners imported")
+    until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".el-pager li")) == 2)
+    assert len(browser.find_elements(By.CSS_SELECTOR, ".listing tbody tr")) == 50
+    # The one before the first is the last: its page is turned to.
+    press(browser, Keys.ARROW_UP)
+    says(browser, ".listing tr.chosen", "Zora 29")
+    press(browser, Keys.ARROW_DOWN)
+    says(browser, ".listing tr.chosen", "Ada Nkemelu")
+    for one in call(address, "/learners"):
+        if one["code"].startswith("zz-"):
+            call(address, f"/learners/{one['id']}", "DELETE")
+
+
 def test_an_extension_is_given_and_taken_back(browser: Chrome, address: str) -> None:
     browser.get(f"{address}/people")
     find(browser, ".listing tbody .is-link").click()

@@ -1,4 +1,8 @@
 <script setup lang="ts">
+import { inject, ref } from "vue";
+
+import { LIST_OFFSET } from "./list-offset";
+
 /** A column of a list; where it `sorts`, a press on its heading sorts by it, and another lets go. */
 defineProps<{
   label: string;
@@ -9,7 +13,10 @@ defineProps<{
   className?: string;
   sorts?: "rising" | "falling";
 }>();
+/** `$index` is the place in the whole list. */
 defineSlots<{ default?(its: { row: never; $index: number }): unknown }>();
+
+const offset = inject(LIST_OFFSET, ref(0));
 
 function leave(event: MouseEvent): void {
   // Pressed with a pointer it does not keep the keys: Enter opens what is chosen in the list.
@@ -26,7 +33,7 @@ function leave(event: MouseEvent): void {
     </template>
     <!-- The table looks once, without a row, whether there are columns within the column. -->
     <template v-if="$slots.default" #default="its">
-      <slot v-if="its.$index >= 0" v-bind="{ row: its.row as never, $index: its.$index }" />
+      <slot v-if="its.$index >= 0" v-bind="{ row: its.row as never, $index: its.$index + offset }" />
     </template>
   </ElTableColumn>
 </template>

@@ -1,5 +1,7 @@
 <script setup lang="ts" generic="Row extends object">
-import { computed, nextTick, useTemplateRef, watch } from "vue";
+import { computed, nextTick, provide, ref, useTemplateRef, watch } from "vue";
+
+import { LIST_OFFSET } from "./list-offset";
 
 /** A list: a line each, of which one may be chosen. Its columns are the slot's. */
 const props = defineProps<{
@@ -11,6 +13,8 @@ const props = defineProps<{
   classOf?: (row: Row) => string;
   /** The columns' names are read aloud only. */
   untitled?: boolean;
+  /** All of it is drawn at once, however long: its lines can be dragged, say. */
+  whole?: boolean;
   /** The columns that have what is largest first when they are sorted by. */
   falling?: readonly string[];
 }>();
@@ -21,8 +25,24 @@ const table = useTemplateRef<{ sort(prop: string, order: string): void; clearSor
 
 const order = computed(() => (props.falling?.includes(sort.value) ? "descending" : "ascending"));
 
+/** What is long is drawn a page at a time: an arrow key must not wait for hundreds of rows. */
+const PAGE = 50;
+const page = ref(1);
+const isPaged = computed(() => !props.whole && props.rows.length > PAGE);
+const offset = computed(() => (isPaged.value ? (page.value - 1) * PAGE : 0));
+const drawn = computed(() => (isPaged.value ? props.rows.slice(offset.value, offset.value + PAGE) : props.rows));
+provide(LIST_OFFSET, offset);
+watch(
+  () => [props.chosen ?? -1, props.rows.length] as const,
+  ([at, length]) => {
+    if (at >= 0) page.value = Math.floor(at / PAGE) + 1;
+    else page.value = Math.min(page.value, Math.max(1, Math.ceil(length / PAGE)));
+  },
+  { immediate: true },
+);
+
 function classes({ row, rowIndex }: { row: Row; rowIndex: number }): string {
-  return [rowIndex === props.chosen ? "chosen" : "", props.classOf?.(row) ?? ""].join(" ");
+  return [rowIndex + offset.value === props.chosen ? "chosen" : "", props.classOf?.(row) ?? ""].join(" ");
 }
 
 function turn(to: { prop?: string | null; order: string | null }): void {
@@ -38,10 +58,20 @@ watch(sort, async () => {
 </script>
 
 <template>
-  <ElTable ref="table" :data="rows" :row-key="by" table-layout="auto" class="listing" :class="{ untitled }"
-    :row-class-name="classes" :default-sort="sort ? { prop: sort, order } : undefined"
-    @row-click="(row: Row) => emit('choose', rows.indexOf(row))" @row-dblclick="(row: Row) => emit('open', row)"
-    @sort-change="turn">
-    <slot />
-  </ElTable>
+  <div>
+    <ElTable ref="table" :data="drawn" :row-key="by" table-layout="auto" class="listing" :class="{ untitled }"
+      :row-class-name="classes" :default-sort="sort ? { prop: sort, order } : undefined"
+      @row-click="(row: Row) => emit('choose', rows.indexOf(row))" @row-dblclick="(row: Row) => emit('open', row)"
+      @sort-change="turn">
+      <slot />
+    </ElTable>
+    <ElPagination v-if="isPaged" v-model:current-page="page" class="pages" layout="prev, pager, next"
+      :page-size="PAGE" :total="rows.length" />
+  </div>
 </template>
+
+<style scoped>
+.pages {
+  margin-top: 8px;
+}
+</style>

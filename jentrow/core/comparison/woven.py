@@ -72,44 +72,63 @@ def woven_view(
     with ``differing_only`` the others are left out altogether.
     """
     due, given = comparison.expectation.result, comparison.given
-    names = names or due.names
-    shared = comparison.shared_columns
     difference = comparison.difference
     lines = _chosen(difference.rows, most, differing_only=differing_only)
-    only_due = [at for at in range(len(due.columns)) if comparison.pairing.given[at] is None]
-    only_given = list(comparison.pairing.without_partner(len(given.columns)))
-    due_values, given_values = due.columns_of_values(), given.columns_of_values()
-    columns = [
-        *(
-            WovenColumn(
-                names[at],
-                given.names[other],
-                kind_of_column(due_values[at] or given_values[other]),
-            )
-            for at, other in shared
-        ),
-        *(WovenColumn(names[at], None, kind_of_column(due_values[at])) for at in only_due),
-        *(
-            WovenColumn(None, given.names[at], kind_of_column(given_values[at]))
-            for at in only_given
-        ),
-    ]
+    sides = _Sides(comparison)
+    return WovenView(
+        sides.columns(names or due.names),
+        [sides.line(row) for row in lines],
+        {str(kind): count for kind, count in difference.counts.items()},
+        len(due.rows),
+        len(given.rows),
+        comparison.mode != "free",
+        len(difference.rows) + difference.agreeing - len(lines),
+        difference.partial,
+    )
 
-    def line(row: WovenRow) -> WovenLine:
+
+class _Sides:
+    """The columns of both sides: those that are paired, then those due only, then those given only."""
+
+    def __init__(self, comparison: Comparison) -> None:
+        self._due, self._given = comparison.expectation.result, comparison.given
+        pairing = comparison.pairing
+        self._shared = comparison.shared_columns
+        self._only_due = [at for at in range(len(self._due.columns)) if pairing.given[at] is None]
+        self._only_given = list(pairing.without_partner(len(self._given.columns)))
+
+    def columns(self, names: Sequence[str]) -> list[WovenColumn]:
+        """The columns, those due called by ``names``."""
+        due, given = self._due.columns_of_values(), self._given.columns_of_values()
+        given_names = self._given.names
+        return [
+            *(
+                WovenColumn(names[at], given_names[other], kind_of_column(due[at] or given[other]))
+                for at, other in self._shared
+            ),
+            *(WovenColumn(names[at], None, kind_of_column(due[at])) for at in self._only_due),
+            *(
+                WovenColumn(None, given_names[at], kind_of_column(given[at]))
+                for at in self._only_given
+            ),
+        ]
+
+    def line(self, row: WovenRow) -> WovenLine:
+        """A row with the cells of both sides under these columns."""
         due_cells = given_cells = None
         if row.due is not None:
-            whole = due.rows[row.due_at] if row.due_at is not None else ()
+            whole = self._due.rows[row.due_at] if row.due_at is not None else ()
             due_cells = [
                 *map(to_json, row.due),
-                *(to_json(whole[at]) for at in only_due),
-                *([None] * len(only_given)),
+                *(to_json(whole[at]) for at in self._only_due),
+                *([None] * len(self._only_given)),
             ]
         if row.given is not None:
-            whole = given.rows[row.given_at] if row.given_at is not None else ()
+            whole = self._given.rows[row.given_at] if row.given_at is not None else ()
             given_cells = [
                 *map(to_json, row.given),
-                *([None] * len(only_due)),
-                *(to_json(whole[at]) if whole else None for at in only_given),
+                *([None] * len(self._only_due)),
+                *(to_json(whole[at]) if whole else None for at in self._only_given),
             ]
         return WovenLine(
             row.kind,
@@ -122,17 +141,6 @@ def woven_view(
             row.times[1] if row.times else None,
             row.tie,
         )
-
-    return WovenView(
-        columns,
-        [line(row) for row in lines],
-        {str(kind): count for kind, count in difference.counts.items()},
-        len(due.rows),
-        len(given.rows),
-        comparison.mode != "free",
-        len(difference.rows) + difference.agreeing - len(lines),
-        difference.partial,
-    )
 
 
 def _chosen(rows: tuple[WovenRow, ...], most: int, *, differing_only: bool) -> list[WovenRow]:

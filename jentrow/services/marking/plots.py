@@ -13,7 +13,7 @@ from jentrow.core.comparison.findings import FINDING_WORDS
 from jentrow.core.exercises.outcomes import standing_of
 from jentrow.records.exercises import list_exercises, list_sheets
 from jentrow.records.marks import answers_named
-from jentrow.records.models import Exercise
+from jentrow.records.models import Exercise, Sheet
 from jentrow.services.exercises.lateness import worth
 from jentrow.services.marking.course_answers import course_answers
 from jentrow.services.marking.standing import Answer, Standings
@@ -146,27 +146,23 @@ def course_plots(scope: CourseScope) -> CoursePlots:
                 found.append(
                     _exercise(entry.exercise, sheet.slug, worth(entry), here, list(ease), separates)
                 )
-            sums: dict[int, float] = {}
-            for one in own:
-                if one.counts:
-                    learner = one.row.learner_id
-                    sums[learner] = sums.get(learner, 0.0) + (one.worth or 0.0)
-            points = sum(worth(entry) for entry in sheet.entries)
-            of_sheets.append(
-                SheetPlots(
-                    sheet.slug,
-                    sheet.title,
-                    points,
-                    _sum_bars(sums, points, own),
-                    _hour_bars(
-                        [
-                            answers.derived(entry.exercise_id, _hours).get(sheet.id, {})
-                            for entry in sheet.entries
-                        ]
-                    ),
-                )
-            )
+            hours = [
+                answers.derived(entry.exercise_id, _hours).get(sheet.id, {})
+                for entry in sheet.entries
+            ]
+            of_sheets.append(_sheet(sheet, own, _hour_bars(hours)))
     return CoursePlots(found, of_sheets)
+
+
+def _sheet(sheet: Sheet, answers: Sequence[Answer], hours: list[HourBar]) -> SheetPlots:
+    """What learners have on a sheet, by the answers that count."""
+    sums: dict[int, float] = {}
+    for one in answers:
+        if one.counts:
+            learner = one.row.learner_id
+            sums[learner] = sums.get(learner, 0.0) + (one.worth or 0.0)
+    points = sum(worth(entry) for entry in sheet.entries)
+    return SheetPlots(sheet.slug, sheet.title, points, _sum_bars(sums, points, answers), hours)
 
 
 def _shares(

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from jentrow.core.exercises.packs import opened_pack
 from jentrow.core.exercises.submissions import read_submissions
 from jentrow.core.rosters import read_roster
-from jentrow.records.exercises import list_sheets
+from jentrow.records.exercises import list_exercises, list_sheets
 from jentrow.records.models import Course, Instructor, Learner, Person
 from jentrow.records.people import learners_of
 from jentrow.services.accounts.passwords import hashed
@@ -79,22 +79,7 @@ def load_demo(
     try:
         with opened_pack(pack) as opened, runtime.records.writing() as session:
             course = import_pack(session, folder, opened)
-            course.zone = ZONE
-            course.join_code = JOIN_CODE
-            for sheet in list_sheets(session, course.id):
-                sheet.opens = sheet.opens and sheet.opens + moved
-                sheet.closes = sheet.closes and sheet.closes + moved
-            roster = pack / "learners.csv"
-            if roster.exists():
-                add_learners(session, course, read_roster(roster).classes[0].entries)
-            beside = answers or pack / "submissions.csv"
-            if pack.is_dir() and beside.exists():
-                read = read_submissions(beside, [exercise.id for exercise in opened.exercises])
-                at_all = [
-                    replace(one, submitted_at=one.submitted_at and one.submitted_at + moved)
-                    for one in read
-                ]
-                import_submissions(session, course, at_all)
+            _fill(session, course, pack, answers or pack / "submissions.csv", moved)
             learner = _give_accounts(session, course, password)
             exercises = len(opened.exercises)
         if engine:
@@ -105,6 +90,24 @@ def load_demo(
         return Loaded(exercises, graded, INSTRUCTOR[0], learner, password)
     finally:
         runtime.close()
+
+
+def _fill(session: Session, course: Course, pack: Path, answers: Path, moved: timedelta) -> None:
+    """Gives a course its times, its learners and what they handed in, all of it moved."""
+    course.zone = ZONE
+    course.join_code = JOIN_CODE
+    for sheet in list_sheets(session, course.id):
+        sheet.opens = sheet.opens and sheet.opens + moved
+        sheet.closes = sheet.closes and sheet.closes + moved
+    roster = pack / "learners.csv"
+    if roster.exists():
+        add_learners(session, course, read_roster(roster).classes[0].entries)
+    if pack.is_dir() and answers.exists():
+        read = read_submissions(answers, [one.slug for one in list_exercises(session, course.id)])
+        at_all = [
+            replace(one, submitted_at=one.submitted_at and one.submitted_at + moved) for one in read
+        ]
+        import_submissions(session, course, at_all)
 
 
 def _move(runtime: Runtime, course_id: int, engine: str) -> None:

@@ -31,6 +31,7 @@ function onKey(event: KeyboardEvent): void {
 </script>
 
 <template>
+  <!-- eslint-disable-next-line vue/no-restricted-html-elements -- a cell of a grid that is ours -->
   <input class="draft-cell" :class="{ null: text === null, empty: text === '' }" :value="shown"
     :placeholder="hint || (text === '' ? 'empty' : '')" :aria-label="label"
     :aria-invalid="Boolean(problem)" autocomplete="off" spellcheck="false" @input="onInput"

@@ -88,7 +88,7 @@ useKeys([
   margin-left: auto;
 }
 
-.listing {
+:deep(.listing) {
   margin-top: 10px;
 }
 

@@ -71,7 +71,7 @@ function weigh(at: number, points: number | undefined): void {
 </script>
 
 <template>
-  <ListTable v-if="body.exercises.length" ref="list" :rows="body.exercises" by="exercise" @keydown="shiftByKey">
+  <ListTable v-if="body.exercises.length" ref="list" whole :rows="body.exercises" by="exercise" @keydown="shiftByKey">
     <ListColumn label="place" unseen class-name="place">
       <template #default="{ $index }"><span class="handle" aria-hidden="true" /> {{ $index + 1 }}</template>
     </ListColumn>
