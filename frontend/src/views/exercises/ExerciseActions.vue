@@ -64,7 +64,7 @@ async function remove(): Promise<void> {
   display: flex;
   gap: 14px;
   margin-top: 14px;
-  align-items: center;
+  align-items: baseline;
 }
 
 form {

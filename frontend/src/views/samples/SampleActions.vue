@@ -81,7 +81,7 @@ function removeDataset(dataset: string): Promise<void> {
       <small>{{ one.is_open ? "learners see it" : "held back" }} · {{
         counted(one.rows, "row") }}
         · version {{ one.version }}, {{ dayAndTime(one.changed_at) }}</small>
-      <ConfirmButton v-if="!one.is_open" class="leave" :question="`Delete the dataset ${one.name}, with its versions?`" yes="Delete"
+      <ConfirmButton v-if="!one.is_open" :question="`Delete the dataset ${one.name}, with its versions?`" yes="Delete"
         @confirm="removeDataset(one.name)">Delete</ConfirmButton>
     </li>
   </ul>
@@ -138,8 +138,8 @@ export const vFocus = { mounted: (place: HTMLElement) => place.querySelector("in
 </script>
 
 <style scoped>
-.leave {
-  margin-left: 8px;
+.datasets small {
+  margin-right: 8px;
 }
 
 h3 {
@@ -160,7 +160,7 @@ h3 {
 .line {
   display: flex;
   flex-wrap: wrap;
-  align-items: center;
+  align-items: baseline;
   gap: 8px;
   margin-top: 8px;
 }
