@@ -60,9 +60,10 @@ def add_tasks(session: Session, submissions: Sequence[Submission], priority: int
 class _Turns:
     """Which turn the next answers of learners have among what waits at a priority.
 
-    Whoever has nothing waiting joins those whose turn it is now; each further answer of theirs comes
-    a turn later. So nobody's second answer goes before another's first, whenever that comes.
-    (Start-time fair queueing: Goyal, Vin and Cheng 1996.)
+    Whoever has nothing waiting joins the round that it is now, before those in it who have been
+    served (even numbers, and odd ones); each further answer of theirs comes a round later. So nobody's
+    second answer goes before another's first, whenever that comes. (After start-time fair queueing:
+    Goyal, Vin and Cheng 1996.)
     """
 
     def __init__(self, session: Session, priority: int, learner_ids: Collection[int]) -> None:
@@ -74,7 +75,7 @@ class _Turns:
             GradingTask.problem == "",
             GradingTask.claimed_by.is_(None),
         )
-        self._now = session.scalar(waiting) or 0
+        self._round = (session.scalar(waiting) or 0) // 2
         own = (
             select(Submission.learner_id, func.max(GradingTask.turn))
             .join(GradingTask, GradingTask.submission_id == Submission.id)
@@ -87,7 +88,8 @@ class _Turns:
         """The turn of one more answer of this learner."""
         if not self._in_turn:
             return 0
-        turn = max(self._now, self._last.get(learner_id, -1) + 1)
+        last = self._last.get(learner_id)
+        turn = 2 * self._round if last is None else 2 * max(self._round, last // 2 + 1) + 1
         self._last[learner_id] = turn
         return turn
 
