@@ -153,7 +153,8 @@ def claim_batch(
             GradingTask.turn == first.turn,
             GradingTask.tries == 0,
         )
-        ids = [one.submission_id for one in session.scalars(together.limit(most))]
+        numbers = together.with_only_columns(GradingTask.submission_id)
+        ids = list(session.scalars(numbers.limit(most)))
     session.execute(
         update(GradingTask)
         .where(GradingTask.submission_id.in_(ids))

@@ -35,8 +35,8 @@ _PROCESSES: Final[dict[Use, tuple[int | None, int]]] = {
     "long-runs": (2, 15),
 }
 """How many worker processes each use has (None: one for each processor), and how far they stand
-back for others: pages go before hand-ins and short runs, those before imports and regrading, and
-these before runs that take long."""
+back for others: hand-ins and short runs go before imports and regrading, and those before runs
+that take long."""
 
 STATE_SECONDS: Final = 10.0
 """How long what a server said of itself is believed."""

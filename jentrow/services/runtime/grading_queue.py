@@ -96,7 +96,7 @@ class QueueLane:
         return BatchSize(most=self.most, least=self.least)
 
 
-# Two, each with a process: while one is at what turns out to take long, the other goes on.
+# Two, over two processes: while one is at what turns out to take long, the other goes on.
 HURRIED: Final = tuple(
     QueueLane(name, (HANDED_IN,), HURRIED_BATCH, 1, HURRIED_KEEPING_SECONDS, hurried=True)
     for name in ("hurried", "hurried too")
@@ -428,10 +428,11 @@ class GradingQueue:
                 drop_tasks(session, {id: generations[id] for id in outcomes})
             else:  # rows were edited meanwhile
                 release(session, list(outcomes))
-            slow_learners = learners_of(session, slow)
-            # What else they handed in meanwhile: a short try of each would hold up the others.
-            more = waiting_of(session, slow_learners, HANDED_IN)
-            put_back(session, [*slow, *more], SLOW)
+            slow_learners = learners_of(session, slow) if slow else []
+            if slow:
+                # What else they handed in meanwhile: a short try of each would hold up the others.
+                more = waiting_of(session, slow_learners, HANDED_IN)
+                put_back(session, [*slow, *more], SLOW)
             note_lost(session, lost)
         for learner in slow_learners:
             self._slow.note_answer(learner)
