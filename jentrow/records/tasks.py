@@ -179,7 +179,11 @@ def begin(session: Session, submission_ids: Sequence[int]) -> None:
 
 
 def _waiting(priorities: Collection[int]) -> Select[GradingTask]:
-    """Tasks that may be claimed, what comes next first."""
+    """Tasks that may be claimed, what comes next first.
+
+    What was in hand when a process ended comes after what was not: it may be its doing, and nobody
+    waits for it again and again; and where it is not, it is not in hand at the next end as well.
+    """
     return (
         select(GradingTask)
         .join(Exercise, Exercise.id == GradingTask.exercise_id)
@@ -192,6 +196,7 @@ def _waiting(priorities: Collection[int]) -> Select[GradingTask]:
         )
         .order_by(
             GradingTask.priority,
+            GradingTask.tries,
             GradingTask.turn,
             GradingTask.queued_at,
             GradingTask.submission_id,

@@ -210,8 +210,10 @@ def test_claims_of_a_server_that_was_killed_are_taken_over(fresh: TestClient) ->
     runtime.queue.close()
     later = Runtime(runtime.folder)
     later.queue.resume(1)
-    sizes = []
-    for round_ in range(4):
+    hands: list[list[str]] = []
+    for round_ in range(6):
+        if round_ == 2:
+            hand_in(later, ["SELECT 7"])
         with later.records.writing() as session:
             release_stale(session, f"server {round_}")
         with later.records.writing() as session:
@@ -223,12 +225,19 @@ def test_claims_of_a_server_that_was_killed_are_taken_over(fresh: TestClient) ->
                 batch = claim_batch(session, f"server {round_}", 10, range(4))
                 assert batch is not None
             begin(session, list(batch.generations))
-            sizes.append(len(batch.claimed) if batch else 0)
-    # Together, then one alone, and again; that one is set aside, and the other's turn comes.
-    assert sizes == [2, 1, 1, 1]
+            hands.append([one.sql for one in batch.claimed])
+    # Together, then each alone. What was in hand at an end comes after what was not, so that nobody is
+    # held up, and no answer is in hand at every end because it came first.
+    both = ["SELECT 5", "SELECT 6"]
+    assert hands == [both, ["SELECT 5"], ["SELECT 7"], ["SELECT 6"], ["SELECT 7"], ["SELECT 5"]]
     with later.records.session() as session:
         found = session.scalars(select(GradingTask).order_by(GradingTask.submission_id))
-        assert [(one.tries, one.problem) for one in found] == [(3, SET_ASIDE), (1, "")]
+        assert [(one.tries, one.problem) for one in found] == [(2, ""), (2, ""), (2, "")]
+    with later.records.writing() as session:
+        release_stale(session, "the last server")
+    with later.records.session() as session:
+        found = session.scalars(select(GradingTask).order_by(GradingTask.submission_id))
+        assert [(one.tries, one.problem) for one in found] == [(3, SET_ASIDE), (2, ""), (2, "")]
     later.queue.drain()
     assert counts(later)[2] == 1
     later.close()
