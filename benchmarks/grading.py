@@ -35,12 +35,22 @@ def run() -> Iterator[str]:
     one_dataset = type(sample)(sample.name, sample.datasets[:1])
     queries = [WORDINGS[at % len(WORDINGS)].format(n=at + 1) for at in range(COUNT)]
     apart = [sql.replace("COUNT(", f"{at} + COUNT(", 1) for at, sql in enumerate(queries)]
-    yield _measured("few different results", queries, exercise, one_dataset, 1.5)
-    yield _measured("every result different", apart, exercise, one_dataset, 6)
+    for what, texts, meant in (
+        ("few different results", queries, 1.5),
+        ("every result different", apart, 6),
+    ):
+        yield _measured(f"verdicts, {what}", texts, exercise, one_dataset, meant, explained=False)
+        yield _measured(f"explained, {what}", texts, exercise, one_dataset, meant, explained=True)
 
 
 def _measured(
-    what: str, queries: list[str], exercise: Exercise, sample: SampleSource, meant: float
+    what: str,
+    queries: list[str],
+    exercise: Exercise,
+    sample: SampleSource,
+    meant: float,
+    *,
+    explained: bool,
 ) -> str:
     ratios = []
     for _ in range(ROUNDS):
@@ -48,6 +58,7 @@ def _measured(
         engine = SQLiteEngine()
         engine.warm()
         grader = Grader(engine, exercise, sample)
+        grader = grader if explained else grader.unexplained()
         dict(grader.grade_many([f"SELECT {at}" for at in range(200)]))
         connection = apsw.Connection(
             f"file:{grader.datasets[0].location}?immutable=1&mode=ro",

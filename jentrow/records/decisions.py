@@ -25,14 +25,15 @@ class Markable(NamedTuple):
     outcome: str
     wording: str
     codes: str
+    explained: bool
     measure: str
 
     def is_in(self, group: Mapping[str, str]) -> bool:
-        """Whether it belongs to a group, or to the part of it that is meant."""
+        """Whether it surely belongs to a group, or to the part of it that is meant."""
         return (
             self.outcome == group["outcome"]
             and group["wording"] in ("", self.wording)
-            and group["codes"] in ("", self.codes)
+            and (group["codes"] == "" or (self.explained and group["codes"] == self.codes))
         )
 
 
@@ -45,6 +46,7 @@ def _markable() -> Select[*tuple[Any, ...]]:
         Grading.outcome,
         Grading.wording,
         Grading.codes,
+        Grading.explained,
         Grading.measure,
     ).join(Grading, Grading.id == Submission.grading_id)
 

@@ -513,7 +513,8 @@ class Setting(Base):
 class Grading(Base):
     """What a submission came to once, and what it was graded with.
 
-    It is never changed, but that its ``wording``, for which nobody waits, is told a little later.
+    It is never changed, but that its ``wording``, for which nobody waits, is told a little later;
+    and, where it is not ``explained`` yet, what reading the text adds to its findings.
 
     ``exercise_version``, ``dataset_versions`` (by the datasets' names) and ``engine`` say what it
     was made with, and ``measure`` is a digest of all that could change it: see
@@ -548,6 +549,7 @@ class Grading(Base):
     outcome: Mapped[str] = mapped_column(default="", server_default="")
     wording: Mapped[str] = mapped_column(default="", server_default="")
     codes: Mapped[str] = mapped_column(default="", server_default="")
+    explained: Mapped[bool] = mapped_column(default=True, server_default="1")
 
     @hybrid_property
     def standing(self) -> str:

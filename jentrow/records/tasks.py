@@ -121,9 +121,10 @@ class Claimed:
 
 @dataclass(frozen=True, slots=True)
 class Batch:
-    """Submissions to one exercise that are claimed to be graded together."""
+    """Submissions to one exercise, of one priority, that are claimed to be graded together."""
 
     exercise_id: int
+    priority: int
     claimed: tuple[Claimed, ...]
 
     @property
@@ -166,7 +167,7 @@ def claim_batch(
         .where(Submission.id.in_(ids))
     )
     claimed = {id: Claimed(id, sql, generation) for id, sql, generation in found}
-    return Batch(first.exercise_id, tuple(claimed[id] for id in ids))
+    return Batch(first.exercise_id, first.priority, tuple(claimed[id] for id in ids))
 
 
 def begin(session: Session, submission_ids: Sequence[int]) -> None:

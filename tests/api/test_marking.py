@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import threading
-from typing import Any
+from typing import Any, Final
 
 import pytest
 from fastapi import FastAPI
@@ -16,7 +16,8 @@ from sqlalchemy import select
 from jentrow.core.engines.protocol import Judging
 from jentrow.core.errors import EngineInterrupted
 from jentrow.core.exercises.grading import Grader
-from jentrow.records.models import Person, Submission
+from jentrow.core.exercises.outcomes import Reading
+from jentrow.records.models import Grading, Person, Submission
 from jentrow.services.marking import regrades
 from tests.api.conftest import LEARNER, person
 from tests.api.test_exercises import content_of, got, idle
@@ -116,22 +117,64 @@ def test_a_decision_for_one_wording_waits_until_that_of_an_answer_is_told(
     part = {"outcome": group["key"], "wording": wording}
     made(decide(fresh, [first], groups=[part], mark=1))
 
-    told = Grader.wordings
+    told = Grader.readings
     waiting = threading.Event()
-
-    def held_up(grader: Grader, texts: Any) -> list[str]:
-        waiting.set()
-        raise EngineInterrupted("not now")
-
-    monkeypatch.setattr(Grader, "wordings", held_up)
+    monkeypatch.setattr(Grader, "readings", held_up(waiting))
     (later,) = add(fresh, [LOW_TOO])
     assert waiting.is_set()
     assert answer(fresh, later)["state"] == "undecided"
     assert len(group_with(fresh, later)["wordings"]) == 1  # nobody knows them all
-    monkeypatch.setattr(Grader, "wordings", told)
+    monkeypatch.setattr(Grader, "readings", told)
     (third,) = add(fresh, [LOW.replace("< 2000", "<= 1999") + " -- again"])
     assert (answer(fresh, later)["mark"], answer(fresh, later)["joined"]) == (1, True)
     assert answer(fresh, third)["state"] == "undecided"
+
+
+def held_up(waiting: threading.Event) -> Any:
+    """In the place of the readings of texts: notes that they were asked for, and fails."""
+
+    def readings(grader: Grader, texts: Any) -> list[Reading]:
+        waiting.set()
+        raise EngineInterrupted("not now")
+
+    return readings
+
+
+PICKS: Final = (
+    "SELECT name, region, altitude_m FROM huts WHERE altitude_m < 2000 GROUP BY region "
+    "ORDER BY altitude_m DESC"
+)
+"""The engine picks a hut of each region."""
+
+
+def test_what_a_text_explains_is_told_after_the_verdicts_of_a_file(
+    fresh: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    told = Grader.readings
+    waiting = threading.Event()
+    monkeypatch.setattr(Grader, "readings", held_up(waiting))
+    (first,) = add(fresh, [PICKS])
+    assert waiting.is_set()
+    before = got(fresh.get(f"/submissions/{first}"))
+    assert before["verdict"] == "incorrect"
+    codes = [one["code"] for one in before["findings"]]
+    assert codes
+    assert "cells.arbitrary" not in codes
+    # What was decided for what is found so far is not decided for what may still be found.
+    group = group_with(fresh, first)["key"]
+    parts = [{"outcome": group, "codes": " ".join(dict.fromkeys(codes))}]
+    made(decide(fresh, [first], groups=parts, mark=1))
+    (second,) = add(fresh, [f"{PICKS} -- again"])
+    assert answer(fresh, second)["state"] == "undecided"
+    monkeypatch.setattr(Grader, "readings", told)
+    runtime_of(fresh).queue.wake()
+    idle(fresh)
+    after = got(fresh.get(f"/submissions/{first}"))
+    assert [one["code"] for one in after["findings"]] == [*codes, "cells.arbitrary"]
+    assert answer(fresh, second)["state"] == "undecided"
+    with runtime_of(fresh).records.session() as session:
+        kept = session.scalars(select(Grading).where(Grading.submission_id == first)).all()
+    assert [(one.explained, bool(one.wording)) for one in kept] == [(True, True)]
 
 
 def test_an_answer_joins_no_decision_that_was_made_under_other_rules(fresh: TestClient) -> None:

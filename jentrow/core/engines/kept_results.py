@@ -25,6 +25,9 @@ MOST_BYTES: Final = 64 << 10
 FORM: Final = 2
 """Of what is kept. What an earlier version kept in another form is not recalled."""
 
+WRITTEN_AT_ONCE: Final = 32
+"""Results that are written together, where many come one after the other."""
+
 _WAIT_SECONDS: Final = 0.2
 """How long another process may be at writing. What cannot be kept then runs again when it is asked for."""
 
@@ -42,6 +45,7 @@ class KeptResults:
     def __init__(self, file: Path) -> None:
         file.parent.mkdir(parents=True, exist_ok=True)
         self._db: sqlite3.Connection | None = None
+        self._unwritten: list[tuple[int, bytes, bytes]] = []
         with suppress(sqlite3.OperationalError):  # a full disk, or one that is only read
             self._db = _opened(file)
 
@@ -70,12 +74,28 @@ class KeptResults:
         if len(content) > MOST_BYTES:
             return
         key = _key(dataset, sql, limits)
+        self._unwritten.append((_place(key), key, content))
+        if len(self._unwritten) >= WRITTEN_AT_ONCE:
+            self.flush()
+
+    def flush(self) -> None:
+        """Writes what is to be kept and is not written yet."""
+        if self._db is None or not self._unwritten:
+            return
         with suppress(sqlite3.Error):  # a full disk: it runs again when it is asked for
-            self._db.execute("REPLACE INTO results VALUES (?, ?, ?)", (_place(key), key, content))
+            try:
+                self._db.execute("BEGIN IMMEDIATE")
+                self._db.executemany("REPLACE INTO results VALUES (?, ?, ?)", self._unwritten)
+                self._db.execute("COMMIT")
+            finally:
+                if self._db.in_transaction:
+                    self._db.execute("ROLLBACK")
+        self._unwritten.clear()
 
     def close(self) -> None:
         """Closes the file."""
         if self._db is not None:
+            self.flush()
             self._db.close()
 
 

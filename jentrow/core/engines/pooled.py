@@ -31,7 +31,7 @@ from jentrow.core.errors import (
     InvalidSample,
     ReferenceFails,
 )
-from jentrow.core.processes.crossing import packed, unpacked
+from jentrow.core.processes.crossing import LatelyUnpacked, packed, unpacked
 from jentrow.core.processes.workers import WorkerLost, WorkerPool
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
@@ -255,8 +255,9 @@ class PooledEngine:
         def frame(part: list[int]) -> tuple[Any, ...]:
             return self._frame("judge", str(path), within, [texts[at] for at in part], asked)
 
+        reader = LatelyUnpacked()
         for at, answer in self._asked(len(texts), frame, seconds):
-            yield at, _judged(answer, limits)
+            yield at, _judged(answer, limits, reader)
 
     def _asked(
         self, count: int, frame: Callable[[list[int]], tuple[Any, ...]], seconds: float
@@ -312,10 +313,10 @@ def view_of(sent: bytes) -> ResultView:
     return view
 
 
-def _judged(answer: bytes | Answer | WorkerLost, limits: Limits) -> Any:
+def _judged(answer: bytes | Answer | WorkerLost, limits: Limits, reader: LatelyUnpacked) -> Any:
     """An outcome as a worker sent it; a failure where the worker overran, None where it died."""
     if isinstance(answer, WorkerLost):
         return stopped("limit.time", limits) if answer.overran else None
     if isinstance(answer, tuple):
         raise EngineUnavailable(answer[1])
-    return unpacked(answer)
+    return reader.unpacked(answer)

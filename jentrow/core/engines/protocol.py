@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Literal, Protocol, TypeAlias
+from typing import Any, Final, Literal, Protocol, TypeAlias
 
 from jentrow.core.comparison.findings import FindingCode
 from jentrow.core.engines.limits import Limits
@@ -51,12 +51,16 @@ class StatementDone:
 
 LookedFor: TypeAlias = Literal[
     "", "explanation", "two_edits", "example", "luck", "sight", "made_to_measure", "on_rows",
-    "wording",
+    "wording", "reading",
 ]  # fmt: skip
 """What is looked for beside an outcome: see :mod:`jentrow.core.exercises.distinguishing`.
 
 The wording alone is told in place of it, and runs nothing: see :mod:`jentrow.core.sql.wordings`.
+A reading is the wording with the outcome.
 """
+
+
+JUDGING_SECONDS: Final = 10.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,16 +71,23 @@ class Judging:
     processor's time are for comparing, weaving and explaining one answer. ``look`` is the dataset
     whose rows are woven too, ``rows`` of them; ``for_learner`` leaves out what no learner is shown.
     ``look_for`` is what made-up rows are to tell beside; ``made`` are such rows, by table, where
-    they are given.
+    they are given. ``explained`` has what the text adds to a difference looked for: reading a text
+    takes longer than running it.
     """
 
     seconds: float | None = None
-    judging_seconds: float = 10.0
+    judging_seconds: float = JUDGING_SECONDS
     look: int | None = None
     rows: int = 400
     for_learner: bool = False
     look_for: LookedFor = ""
     made: tuple[tuple[str, tuple[Row, ...]], ...] = ()
+    explained: bool = True
+
+    @property
+    def is_hurried(self) -> bool:
+        """Whether an answer has less time than without hurry."""
+        return self.seconds is not None or self.judging_seconds < JUDGING_SECONDS
 
 
 @dataclass(frozen=True, slots=True)

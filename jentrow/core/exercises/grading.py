@@ -30,7 +30,7 @@ from jentrow.core.exercises.distinguishing.analysis import Analysis
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.judging import Judge
 from jentrow.core.exercises.measure import Measure, measured
-from jentrow.core.exercises.outcomes import Looked, Outcome
+from jentrow.core.exercises.outcomes import Looked, Outcome, Reading
 from jentrow.core.results import Expectation, Row
 from jentrow.core.samples.sources import SampleSource
 from jentrow.core.sql.moments import hangs_on_the_moment
@@ -65,10 +65,15 @@ class _Kept:
         self._lock = Lock()
         finalize(self, path.unlink, missing_ok=True)
 
-    def remembered(self, texts: Iterable[str]) -> dict[str, Outcome]:
+    def remembered(self, texts: Iterable[str], *, explained: bool) -> dict[str, Outcome]:
         """What some of the texts came to before."""
         with self._lock:
-            return {sql: known for sql in texts if (known := self._lately.get(sql)) is not None}
+            known = {sql: self._lately.get(sql) for sql in texts}
+        return {
+            sql: outcome
+            for sql, outcome in known.items()
+            if outcome is not None and (outcome.explained or not explained)
+        }
 
     def remember(self, sql: str, outcome: Outcome) -> None:
         """Remembers, unless another time the same text may come to something else."""
@@ -135,13 +140,19 @@ class Grader:
         other._how = how or self._how
         return other
 
+    def unexplained(self) -> Grader:
+        """The same measure for verdicts alone: what explains them is found by :meth:`readings`."""
+        other = copy(self)
+        other._how = replace(self._how, explained=False)
+        return other
+
     def run(self, sql: str) -> QueryOutcome:
         """Runs a query on the open dataset, under the exercise's limits."""
         return self._engine.run(self.datasets[0], sql, self.exercise.rules.limits)
 
     def is_settled(self, outcome: Outcome) -> bool:
         """Whether what was said in a hurry would be said without hurry too."""
-        return self._how == Judging() or not any(
+        return not self._how.is_hurried or not any(
             one.failure is not None and one.failure.code == "limit.time" for one in outcome.datasets
         )
 
@@ -165,7 +176,7 @@ class Grader:
         places: dict[str, list[int]] = {}
         for at, sql in enumerate(answers):
             places.setdefault(sql, []).append(at)
-        known = self._kept.remembered(places)
+        known = self._kept.remembered(places, explained=self._how.explained)
         for sql, outcome in known.items():
             yield from ((place, outcome) for place in places[sql])
         texts = [sql for sql in places if sql not in known]
@@ -235,6 +246,21 @@ class Grader:
                 raise EngineInterrupted(LOST)
             # What takes too long to be read is its own wording.
             found[at] = wording_unread(texts[at]) if isinstance(said, QueryFailure) else said
+        return found
+
+    def readings(self, texts: Sequence[str]) -> list[Reading]:
+        """The wordings of texts, and what they come to when they are explained.
+
+        Raises :class:`EngineInterrupted` where one is lost, and :class:`EngineUnavailable`.
+        """
+        kept = self._kept
+        how = replace(self._how, look_for="reading", explained=True)
+        found = [Reading("")] * len(texts)
+        for at, said in self._engine.judge(kept.measure, kept.path, texts, how):
+            if said is None:
+                raise EngineInterrupted(LOST)
+            unread = isinstance(said, QueryFailure)
+            found[at] = Reading(wording_unread(texts[at])) if unread else said
         return found
 
     def _judged(

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import marshal
 from collections.abc import Hashable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any, Final
 
 from jentrow.core.comparison.causes import TextFacts, explained
@@ -48,6 +48,9 @@ from jentrow.core.sql.stand_ins import stood_in
 KEPT_JUDGEMENTS: Final = 1_000
 """Different results whose judgements are kept: many learners get one and the same."""
 
+KEPT_NAMINGS: Final = 50
+"""Of how many namings of its columns it is kept what is told of such a judgement."""
+
 KEPT_ROWS: Final = 500
 """What larger results came to is not kept."""
 
@@ -73,6 +76,8 @@ class Judgement:
     mark: float
     ledger: tuple[LedgerLine, ...]
     undecided: Undecided
+    told: dict[Hashable, Outcome] = field(default_factory=dict, compare=False, repr=False)
+    """What was told of it where the text says nothing, by the names of the columns."""
 
 
 class Judge:
@@ -88,6 +93,7 @@ class Judge:
             for expected in measure.expectations
         ]
         self._text = TextJudge(measure.exercise, measure.dialect, measure.datasets[0].columns)
+        self._widths = {len(expected[0].result.columns) for expected in self._expectations}
         self._known: dict[Hashable, Judgement] = {}
 
     def check(self) -> None:
@@ -106,10 +112,27 @@ class Judge:
             except ReferenceFails as problem:
                 raise ReferenceFails(f"{self._measure.called(answer)}: {problem}") from problem
 
-    def outcome(self, sql: str, ran: Sequence[QueryOutcome]) -> Outcome:
+    def outcome(self, sql: str, ran: Sequence[QueryOutcome], *, explained: bool = True) -> Outcome:
         """What an answer came to, from what its query gave on each dataset, the open one first."""
         short = self._without_long_cells(ran)
-        return self._outcome(sql, short, self._judgement(short))
+        judged = self._judgement(short)
+        if self._is_text_read(judged, explained=explained):
+            return self._outcome(sql, short, judged, explained=explained)
+        names = tuple(None if isinstance(one, QueryFailure) else one.names for one in short)
+        known = judged.told.get((explained, names))
+        if known is None:
+            known = self._outcome(sql, short, judged, explained=explained)
+            if len(judged.told) < KEPT_NAMINGS:
+                judged.told[explained, names] = known
+        return known
+
+    def _is_text_read(self, judged: Judgement, *, explained: bool) -> bool:
+        """Whether an answer's text can add anything to what its results came to."""
+        return (
+            (explained and judged.verdict == "incorrect")
+            or (judged.shares is not None and self._text.has_rules)
+            or self._exercise.engine in STAND_INS
+        )
 
     def _translation_in_doubt(self, sql: str, ran: Sequence[QueryOutcome]) -> bool:
         """Whether what ran on a stand-in may not be what the text means; never on any other engine."""
@@ -243,10 +266,7 @@ class Judge:
     def _names_matter(self, ran: QueryOutcome) -> bool:
         """Whether the names of a result's columns can change what is found in it."""
         return (
-            self._names_count
-            or isinstance(ran, QueryFailure)
-            or len(ran.columns) != len(self._expectations[0][0].result.columns)
-            or len({len(expected[0].result.columns) for expected in self._expectations}) > 1
+            self._names_count or isinstance(ran, QueryFailure) or self._widths != {len(ran.columns)}
         )
 
     @property
@@ -256,11 +276,18 @@ class Judge:
 
     # the outcome
 
-    def _outcome(self, sql: str, ran: Sequence[QueryOutcome], judged: Judgement) -> Outcome:
+    def _outcome(
+        self,
+        sql: str,
+        ran: Sequence[QueryOutcome],
+        judged: Judgement,
+        *,
+        explained: bool = True,
+    ) -> Outcome:
         """What is told of a judgement, with what the answer's own text adds to it."""
-        wrong = judged.verdict == "incorrect"
-        facts = text_facts(sql, self._measure.dialect) if wrong else TextFacts()
-        remarks = remarks_on(sql, self._measure.dialect) if wrong else ()
+        read = explained and judged.verdict == "incorrect"
+        facts = text_facts(sql, self._measure.dialect) if read else TextFacts()
+        remarks = remarks_on(sql, self._measure.dialect) if read else ()
         outcome = Outcome(
             judged.verdict,
             judged.mark,
@@ -269,6 +296,7 @@ class Judge:
             tuple(self._on_dataset(at, ran[at], judged) for at in range(len(ran))),
             judged.ledger,
             judged.undecided or ("translation" if self._translation_in_doubt(sql, ran) else ""),
+            explained or judged.verdict not in ("correct", "incorrect"),
         )
         if judged.shares is None or not self._text.has_rules:
             return outcome

@@ -25,9 +25,9 @@ from jentrow.core.exercises.engine_choices import chosen_by_engine, variant_limi
 from jentrow.core.exercises.judging import COMPARING_TOO_LARGE, COMPARING_TOO_LONG, Judge
 from jentrow.core.exercises.markscheme import Sum, least_for_edits
 from jentrow.core.exercises.measure import Measure
-from jentrow.core.exercises.outcomes import Looked, Outcome
+from jentrow.core.exercises.outcomes import Looked, Outcome, Reading
 from jentrow.core.exercises.unknown_rows import with_unknown_rows
-from jentrow.core.processes.crossing import packed
+from jentrow.core.processes.crossing import LatelyPacked, packed
 from jentrow.core.sql.moments import hangs_on_the_moment
 from jentrow.core.sql.wordings import wording
 
@@ -56,6 +56,7 @@ class JudgingRoom:
         self._kept: KeptResults | None = None
         self._judges: LRUCache[str, tuple[Measure, Judge]] = LRUCache(KEPT_MEASURES)
         self._analysts: LRUCache[str, Analyst] = LRUCache(KEPT_MEASURES)
+        self._packing = LatelyPacked()
         self._in_time = False
         signal.signal(signal.SIGPROF, self._on_alarm)
 
@@ -93,24 +94,40 @@ class JudgingRoom:
         for sql in texts:
             run = partial(self._ran, sql=sql, limits=limits, allowed=allowed)
             if hangs_on_the_moment(sql, measure.dialect):
-                # Whoever looks sees what it was judged by.
-                anew = how.look is None
+                # Whoever looks sees what it was judged by, and so does who explains it afterwards.
+                anew = how.look is None and how.look_for != "reading"
                 run = partial(
                     self._known_or_run, sql=sql, limits=limits, allowed=allowed, anew=anew
                 )
             ran = [run(dataset) for dataset in measure.datasets]
+            if sql is texts[-1] and self._kept is not None:
+                # Before the last answer goes out: whoever has it may ask elsewhere for its result.
+                self._kept.flush()
             judged = self._judged(judge, sql, ran, how)
-            chosen = chosen_by_engine(
-                partial(self._ran, measure.datasets[0], limits=variant_limits(limits)),
-                sql,
-                ran[0],
-                measure.dialect,
-            )
-            told = with_unknown_rows(
-                judged.outcome, sql, measure.dialect, self._is_right(path)
-            ).with_findings(chosen)
+            told = judged.outcome
+            if how.explained:
+                told = self._explained(path, sql, ran[0], told, limits)
             judged = judged.with_outcome(self._marked_by_edits(path, judge, sql, told, how))
-            yield packed(self._analysed(path, sql, judged.outcome, how) if how.look_for else judged)
+            if how.look_for == "reading":
+                yield packed(Reading(wording(sql, measure.dialect), judged.outcome))
+            elif how.look_for:
+                yield packed(self._analysed(path, sql, judged.outcome, how))
+            else:
+                yield self._packing.packed(judged)
+
+    def _explained(
+        self, path: str, sql: str, ran: QueryOutcome, outcome: Outcome, limits: Limits
+    ) -> Outcome:
+        """An outcome with what running variants of its text adds to what was found."""
+        measure = self._judges[path][0]
+        chosen = chosen_by_engine(
+            partial(self._ran, measure.datasets[0], limits=variant_limits(limits)),
+            sql,
+            ran,
+            measure.dialect,
+        )
+        told = with_unknown_rows(outcome, sql, measure.dialect, self._is_right(path))
+        return told.with_findings(chosen) if chosen else told
 
     def _marked_by_edits(
         self, path: str, judge: Judge, sql: str, outcome: Outcome, how: Judging
@@ -198,7 +215,7 @@ class JudgingRoom:
     ) -> Outcome | Looked:
         def judged(ran: Sequence[QueryOutcome]) -> Outcome | Looked:
             if how.look is None:
-                return judge.outcome(sql, ran)
+                return judge.outcome(sql, ran, explained=how.explained)
             return judge.looked_at(sql, ran, how.look, how.rows, for_learner=how.for_learner)
 
         self._in_time = True

@@ -76,6 +76,7 @@ class Outcome:
     ``ledger`` says how the mark comes about. ``answer`` names the reference (``reference``) or the
     alternative that the best outcome was measured by. ``datasets`` has the open dataset first.
     ``undecided`` says what an instructor has to decide before verdict and mark stand.
+    ``explained`` is false where reading the text may still add to what was found.
     """
 
     verdict: Verdict
@@ -85,6 +86,7 @@ class Outcome:
     datasets: tuple[DatasetOutcome, ...]
     ledger: tuple[LedgerLine, ...] = ()
     undecided: Undecided = ""
+    explained: bool = True
 
     @property
     def outcome(self) -> Outcome:
@@ -131,3 +133,14 @@ class Looked:
     def with_outcome(self, other: Outcome) -> Looked:
         """The same rows with another outcome in the place of theirs."""
         return replace(self, outcome=other)
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """What is told of an answer by its text: its wording, and its outcome explained.
+
+    ``outcome`` is None where nothing was to be explained.
+    """
+
+    wording: str
+    outcome: Outcome | None = None

@@ -11,6 +11,8 @@ import pickle
 from dataclasses import is_dataclass
 from typing import Any, Final
 
+from cachetools import LRUCache
+
 _OURS: Final = "jentrow.core."
 _VALUES: Final = frozenset(
     [
@@ -24,6 +26,11 @@ _VALUES: Final = frozenset(
     ]
 )
 """The kinds of values that are no plain ones: see :mod:`jentrow.core.values`."""
+
+
+_LATELY: Final = 200
+_LONGEST: Final = 16 << 10
+"""How many values are known again, packed in how many bytes at most."""
 
 
 class Unreadable(Exception):
@@ -56,3 +63,38 @@ def unpacked(sent: bytes) -> Any:
         raise
     except Exception as problem:
         raise Unreadable(f"a worker sent what cannot be read ({problem})") from problem
+
+
+class LatelyPacked:
+    """Packs values, the very same one only once: many answers come to one outcome."""
+
+    def __init__(self) -> None:
+        # With the value itself, so that no other one can have its identity meanwhile.
+        self._known: LRUCache[int, tuple[object, bytes]] = LRUCache(_LATELY)
+
+    def packed(self, value: object) -> bytes:
+        """A value as it crosses."""
+        known = self._known.get(id(value))
+        if known is not None:
+            return known[1]
+        made = packed(value)
+        if len(made) <= _LONGEST:
+            self._known[id(value)] = value, made
+        return made
+
+
+class LatelyUnpacked:
+    """Reads what a worker sent; what is the same to the byte becomes the very same value."""
+
+    def __init__(self) -> None:
+        self._known: LRUCache[bytes, Any] = LRUCache(_LATELY)
+
+    def unpacked(self, sent: bytes) -> Any:
+        """The value that a worker sent. Raises :class:`Unreadable`."""
+        known = self._known.get(sent)
+        if known is not None:
+            return known
+        made = unpacked(sent)
+        if len(sent) <= _LONGEST:
+            self._known[sent] = made
+        return made

@@ -51,7 +51,7 @@ from jentrow.services.runtime.batch_sizes import LEAST, MOST, BatchSize
 from jentrow.services.runtime.engines import Engines
 from jentrow.services.runtime.graders import Graders, MadeWith
 from jentrow.services.runtime.kept_outcomes import keep_outcomes
-from jentrow.services.runtime.late_wordings import LateWordings
+from jentrow.services.runtime.late_readings import LateReadings
 from jentrow.services.runtime.slow_learners import SlowLearners
 
 if TYPE_CHECKING:
@@ -159,7 +159,7 @@ class GradingQueue:
         self._records = records
         self._graders = graders
         self._engines = engines
-        self._wordings = LateWordings(records, graders, self.tell_course)
+        self._readings = LateReadings(records, graders, self.tell_course)
         self._claimer = f"{socket.gethostname()} {os.getpid()} {secrets.token_hex(4)}"
         self._changed = threading.Condition()
         self._states: dict[int, QueueState] = {}
@@ -290,7 +290,7 @@ class GradingQueue:
         while batch := self._next_batch(ALL):
             done += batch
             progress(done, done + self.ready)
-        self._wordings.tell_all(lambda: False)
+        self._readings.read_all(lambda: False)
         return done
 
     def _run(self, lane: QueueLane) -> None:
@@ -316,7 +316,7 @@ class GradingQueue:
                     pass
                 self._count()
                 if lane is STEADY:
-                    self._wordings.tell_all(self._has_better_to_do)
+                    self._readings.read_all(self._has_better_to_do)
             except RecordsUnavailable:
                 # The records were busy, or the disk is full for now: nothing is wrong with the
                 # answers, and nothing is lost.
@@ -384,6 +384,9 @@ class GradingQueue:
         grader, made_with = self._graders.with_measure(exercise)
         if lane.hurried:
             grader = grader.elsewhere(self._engines.get(exercise.engine, use="hurried"), HURRY)
+        elif batch.priority == TAKEN_IN:
+            # So many come at once that how they stand is wanted first, and why a little later.
+            grader = grader.unexplained()
         with self._records.writing() as session:
             begin(session, list(batch.generations))
         found = _Judged()
@@ -440,7 +443,7 @@ class GradingQueue:
             self._graded_of.update(learners)
             state = self._states.get(exercise.course_id, QueueState())
             self._states[exercise.course_id] = replace(state, graded=state.graded + len(outcomes))
-            if slow or lost or outcomes:  # which still want their wordings
+            if slow or lost or outcomes:  # whose texts are still to be read
                 self._wanted.add(STEADY.name)
         self._count()
 

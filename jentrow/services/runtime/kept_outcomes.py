@@ -33,12 +33,25 @@ def keep_outcomes(
         if values is None:
             values = told[id(outcome)] = grading_values(outcome, version, made_with)
         if before is None or any(getattr(before, name) != values[name] for name in values):
-            wording = before.wording if before and before.engine == values["engine"] else ""
-            graded: dict[str, Any] = {"submission_id": submission, "graded_at": datetime.now(UTC)}
-            new.append(graded | values | {"wording": wording})
+            known = before and outcome.explained and before.engine == values["engine"]
+            graded: dict[str, Any] = {
+                "submission_id": submission,
+                "graded_at": datetime.now(UTC),
+                "wording": before.wording if before and known else "",
+                "explained": outcome.explained,
+            }
+            new.append(graded | values)
     keep_gradings(session, new)
     join_groups(session, exercise_id, [one["submission_id"] for one in new])
     return [learner for learner, _ in alive.values()]
+
+
+def found_values(outcome: Outcome) -> dict[str, Any]:
+    """What is kept of what was found."""
+    return {
+        "findings": [finding.to_json() for finding in outcome.findings],
+        "codes": " ".join(codes_of(outcome)),
+    }
 
 
 def grading_values(outcome: Outcome, version: int, made_with: MadeWith) -> dict[str, Any]:
@@ -47,7 +60,6 @@ def grading_values(outcome: Outcome, version: int, made_with: MadeWith) -> dict[
         "verdict": outcome.verdict,
         "mark": outcome.mark,
         "answer": outcome.answer,
-        "findings": [finding.to_json() for finding in outcome.findings],
         "ledger": [line.to_json() for line in outcome.ledger],
         "undecided": outcome.undecided,
         "engine": made_with.engine,
@@ -55,7 +67,7 @@ def grading_values(outcome: Outcome, version: int, made_with: MadeWith) -> dict[
         "dataset_versions": dict(made_with.datasets),
         "measure": made_with.measure,
         "outcome": group_of(outcome),
-        "codes": " ".join(codes_of(outcome)),
+        **found_values(outcome),
         "datasets": [
             {
                 "dataset": one.dataset,

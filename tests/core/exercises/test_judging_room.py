@@ -6,6 +6,7 @@ import os
 import pickle
 import signal
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -109,6 +110,7 @@ def test_other_rules_and_marks_run_no_query_again(running: SQLiteEngine) -> None
         assert files.recall(dataset.key, sql, allowed) is not None
         planted = ResultSet((Column("name"),), [("planted",)])
         files.keep(dataset.key, sql, allowed, planted)
+    files.close()
     # Another process: it has nothing in its memory.
     (worker,) = running._pool._idle
     os.kill(worker.pid, signal.SIGKILL)
@@ -124,11 +126,45 @@ def test_other_rules_and_marks_run_no_query_again(running: SQLiteEngine) -> None
     assert digests(again) == digests(before)
 
 
+def test_verdicts_come_without_what_explains_them_and_that_is_read_afterwards(
+    running: SQLiteEngine,
+) -> None:
+    texts = [
+        ALL,
+        "SELECT name FROM gauges WHERE level = NULL",
+        "SELECT name FROM gauges GROUP BY level > 0",
+        "SELECT DISTINCT basin FROM gauges",
+        "SELECT nothing FROM gauges",
+        "DELETE FROM gauges",
+        "SELECT name FROM gauges WHERE random() IS NOT NULL",
+    ]
+    patient = grader(running, ALL)
+    quick = patient.unexplained()
+    short = [outcome for _, outcome in sorted(quick.grade_many(texts))]
+    readings = quick.readings(texts)
+    full = [outcome for _, outcome in sorted(patient.grade_many(texts))]
+    assert [one.outcome for one in readings] == full
+    assert [one.wording for one in readings] == patient.wordings(texts)
+    assert [one.explained for one in full] == [True] * len(texts)
+    assert [one.explained for one in short] == [False] * 4 + [True, True, False]
+    for one, other in zip(short, full, strict=True):
+        assert replace(one, findings=(), explained=True) == replace(other, findings=())
+        said, told = one.findings, other.findings
+        assert [one.code for one in said] == [one.code for one in told][: len(said)]
+    assert "is never true" not in short[1].findings[0].message
+    assert "is never true" in full[1].findings[0].message
+    assert "cells.arbitrary" in {one.code for one in full[2].findings}
+    # Whoever has time is not told what was found in a hurry, and the other way round it may be.
+    assert patient.grade(texts[1]) == full[1]
+    assert quick.grade(texts[1]) == full[1]
+
+
 def test_a_result_that_was_stopped_or_is_large_runs_again(tmp_path: Path) -> None:
     file = tmp_path / "results.db"
     files = KeptResults(file)
     small = ResultSet((Column("a"),), [(1,), (None,), ("x",), (b"y",)])
     files.keep("d", "SELECT 1", Limits(), small)
+    files.flush()
     assert files.recall("d", "SELECT 1", Limits()) == small
     assert files.recall("e", "SELECT 1", Limits()) is None
     large = ResultSet((Column("a"),), [("x" * 100_000,)])
@@ -137,6 +173,7 @@ def test_a_result_that_was_stopped_or_is_large_runs_again(tmp_path: Path) -> Non
     files.keep("d", "SELECT 3", Limits(), stopped)
     rejected = QueryFailure("error", "sql.object", "no such column")
     files.keep("d", "SELECT 4", Limits(), rejected)
+    files.flush()
     found = [files.recall("d", f"SELECT {at}", Limits()) for at in (2, 3, 4)]
     assert found == [None, None, rejected]
     other = KeptResults(file)
@@ -147,6 +184,7 @@ def test_a_result_that_was_stopped_or_is_large_runs_again(tmp_path: Path) -> Non
     anew = KeptResults(file)
     assert anew.recall("d", "SELECT 1", Limits()) is None, "what is spoilt is begun anew"
     anew.keep("d", "SELECT 1", Limits(), small)
+    anew.flush()
     assert anew.recall("d", "SELECT 1", Limits()) == small
     anew.close()
 
@@ -155,6 +193,7 @@ def test_where_results_cannot_be_kept_nothing_fails(tmp_path: Path) -> None:
     (tmp_path / "results.db").mkdir()
     files = KeptResults(tmp_path / "results.db")
     files.keep("d", "SELECT 1", Limits(), ResultSet((Column("a"),), [(1,)]))
+    files.flush()
     assert files.recall("d", "SELECT 1", Limits()) is None
     files.close()
 

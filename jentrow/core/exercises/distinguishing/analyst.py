@@ -79,7 +79,7 @@ class Analyst:
                 return Analysis(
                     outcome, example=on_rows(bench, sql, how.made, for_learner=how.for_learner)
                 )
-            case "" | "wording":
+            case "" | "wording" | "reading":
                 return Analysis(outcome)
 
     def edits_away(self, sql: str, is_right: Callable[[str], bool], *, two: bool) -> int:
