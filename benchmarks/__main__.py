@@ -6,6 +6,7 @@ import sys
 
 from benchmarks import (
     comparing,
+    drawing,
     engines,
     explaining,
     grading,
@@ -20,6 +21,7 @@ from benchmarks import (
 
 PARTS = {
     "comparing": comparing.run,
+    "drawing": drawing.run,
     "engines": engines.run,
     "explaining": explaining.run,
     "grading": grading.run,

@@ -16,6 +16,7 @@ createApp(App)
   .use(router)
   .use(controls)
   .use(VueQueryPlugin, {
-    queryClientConfig: { defaultOptions: { queries: { retry: 1, staleTime: 30_000 } } },
+    // What the server said is never changed here: nothing watches the inside of it.
+    queryClientConfig: { defaultOptions: { queries: { retry: 1, staleTime: 30_000, shallow: true } } },
   })
   .mount("#app");

@@ -21,6 +21,7 @@ from jentrow.services.marking import (
     parting,
     questions,
     regrades,
+    sheetless,
 )
 from jentrow.services.marking.accepting import Accepted, AlternativeLook
 from jentrow.services.marking.decisions import AnswerMarks, Decided, GroupPart, Wish
@@ -44,6 +45,12 @@ def desk_lines(scope: Teaching) -> list[DeskLine]:
 def desk_view(slug: Slug, scope: Teaching, attempts: Attempts = "counting") -> DeskView:
     """The answers to an exercise in their outcome groups."""
     return desk.desk_view(scope, slug, attempts)
+
+
+@router.put(_ONE + "/sheet")
+def put_answers_on_sheet(slug: Slug, given: schemas.ToPutOnSheet, scope: Teaching) -> Count:
+    """Puts the answers to an exercise that are on no sheet on one that has it."""
+    return Count(count=sheetless.put_answers_on_sheet(scope, slug, given.sheet))
 
 
 @router.get("/submissions/{submission_id}/explanation")

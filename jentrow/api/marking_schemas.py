@@ -74,6 +74,12 @@ class ToTakeNewMarks(Given):
     seen: Number = 0
 
 
+class ToPutOnSheet(Given):
+    """The sheet that answers which are on none belong to."""
+
+    sheet: str = Field(max_length=200)
+
+
 class ToUndo(Given):
     """Which decision is to be undone."""
 

@@ -21,6 +21,7 @@ from jentrow.records.models import (
     Regrade,
     Submission,
 )
+from jentrow.records.readings import unread_counts
 
 
 class AnswerRow(NamedTuple):
@@ -117,7 +118,8 @@ def answers_in(session: Session, exercise_ids: Iterable[int]) -> list[AnswerRow]
 def answer_states(session: Session, course_id: int) -> dict[int, tuple[Any, ...]]:
     """For each exercise of a course, what is another whenever any of its answers stands otherwise.
 
-    Answers come and go, are graded, decided about; decisions and regrades are taken back.
+    Answers come and go, are graded, read, put on a sheet, decided about; decisions and regrades are
+    taken back.
     """
     asked = (
         select(
@@ -127,6 +129,7 @@ def answer_states(session: Session, course_id: int) -> dict[int, tuple[Any, ...]
             func.max(Submission.grading_id),
             func.total(Submission.grading_id),
             func.count(Submission.grading_id),
+            func.total(Submission.sheet_id),
         )
         .where(
             Submission.exercise_id.in_(select(Exercise.id).where(Exercise.course_id == course_id))
@@ -134,6 +137,8 @@ def answer_states(session: Session, course_id: int) -> dict[int, tuple[Any, ...]
         .group_by(Submission.exercise_id)
     )
     found: dict[int, tuple[Any, ...]] = {id: tuple(rest) for id, *rest in session.execute(asked)}
+    for id, count in unread_counts(session):
+        found[id] = (*found.get(id, ()), "unread", count)
     for table in (Decision, Regrade):
         changes = (
             select(table.exercise_id, func.max(table.id), func.count(table.undone_at))

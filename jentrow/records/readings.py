@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from typing import Any, NamedTuple
 
-from sqlalchemy import bindparam, select, text, update
+from sqlalchemy import bindparam, func, select, text, update
 from sqlalchemy.orm import Session
 
 from jentrow.records.models import Grading, Submission
@@ -54,6 +54,17 @@ def unread(session: Session, most: int, without: Collection[int] = ()) -> Sequen
         return []
     of_one = standing.where(Submission.exercise_id == first[2]).order_by(Grading.id).limit(most)
     return [Unread._make(row) for row in session.execute(of_one)]
+
+
+def unread_counts(session: Session) -> Sequence[tuple[int, int]]:
+    """Each exercise with such gradings, and how many."""
+    asked = (
+        select(Submission.exercise_id, func.count())
+        .join(Grading, Submission.grading_id == Grading.id)
+        .where(_UNREAD)
+        .group_by(Submission.exercise_id)
+    )
+    return [(id, count) for id, count in session.execute(asked)]
 
 
 def tell_wordings(session: Session, wordings: Mapping[int, str]) -> None:

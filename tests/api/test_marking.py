@@ -177,6 +177,54 @@ def test_what_a_text_explains_is_told_after_the_verdicts_of_a_file(
     assert [(one.explained, bool(one.wording)) for one in kept] == [(True, True)]
 
 
+def on_no_sheet(client: TestClient) -> dict[str, int]:
+    needs = got(client.get("/needs"))
+    return {one["exercise"]: one["count"] for one in needs if one["kind"] == "sheetless"}
+
+
+def columns(client: TestClient) -> dict[tuple[str, str], int]:
+    """How many marks stand in each column of the page of marks, by sheet and exercise."""
+    book = got(client.get("/marks"))
+    places = [
+        (sheet["slug"], one["slug"]) for sheet in book["sheets"] for one in sheet["exercises"]
+    ]
+    return {
+        place: sum(row["answers"][at] > 0 for row in book["rows"])
+        for at, place in enumerate(places)
+    }
+
+
+def test_answers_on_no_sheet_are_told_and_count_once_it_is_known_where(fresh: TestClient) -> None:
+    before = on_no_sheet(fresh)
+    made_of = {"title": "Low huts"}
+    slug = got(fresh.post(f"{HUTS}/copies", json=made_of), 201)["slug"]
+    hand_in(runtime_of(fresh), ["SELECT 1", "SELECT 2"], slug)
+    runtime_of(fresh).queue.wake()
+    idle(fresh)
+    assert on_no_sheet(fresh) == before | {slug: 2}
+    body = {"title": "Extra", "exercises": [{"exercise": slug}]}
+    got(fresh.post("/sheets", json=body), 201)
+    assert on_no_sheet(fresh) == before
+    assert columns(fresh)["extra", slug] == 2
+    # On two sheets nobody can tell: it waits for somebody who says so.
+    got(fresh.post("/sheets", json=body | {"title": "More"}), 201)
+    hand_in(runtime_of(fresh), ["SELECT 3"], slug)
+    runtime_of(fresh).queue.wake()
+    idle(fresh)
+    assert on_no_sheet(fresh) == before | {slug: 1}
+    columns(fresh)
+    place = f"/marking/{slug}/sheet"
+    assert "not on" in refused(fresh.put(place, json={"sheet": SHEET}), 409)
+    assert "no sheet" in refused(fresh.put(place, json={"sheet": "nowhere"}), 404)
+    assert got(fresh.put(place, json={"sheet": "more"})) == {"count": 1}
+    assert (columns(fresh)["extra", slug], columns(fresh)["more", slug]) == (2, 1)
+    assert on_no_sheet(fresh) == before
+    # What is on a sheet stays there, whichever sheets have the exercise later.
+    got(fresh.put("/sheets/extra", json=body | {"exercises": [{"exercise": "01-high-huts"}]}))
+    got(fresh.put("/sheets/extra", json=body))
+    assert columns(fresh)["extra", slug] == 2
+
+
 def test_an_answer_joins_no_decision_that_was_made_under_other_rules(fresh: TestClient) -> None:
     (first,) = add(fresh, [LOW])
     key = group_with(fresh, first)["key"]

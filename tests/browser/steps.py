@@ -136,11 +136,14 @@ def headers_of(address: str) -> dict[str, str]:
 
 
 def open_url(address: str, path: str, method: str = "GET", body: Any = None) -> bytes:
-    """What the server answers to an instructor; the path is inside the course."""
+    """What the server answers to an instructor; the path is inside the course.
+
+    A body of bytes is sent as it is, as a file is; any other one as JSON.
+    """
     site, _, course = address.partition("/courses/")
     request = urllib.request.Request(
         f"{site}/api/courses/{course}{path}",
-        None if body is None else json.dumps(body).encode(),
+        body if body is None or isinstance(body, bytes) else json.dumps(body).encode(),
         {"Content-Type": "application/json"} | headers_of(address),
         method=method,
     )

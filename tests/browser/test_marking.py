@@ -293,6 +293,86 @@ def test_the_page_of_marks_by_keys(browser: Chrome, address: str) -> None:
     assert severe(browser) == []
 
 
+def test_columns_of_marks_out_of_sight_are_drawn_when_they_come_into_it(
+    browser: Chrome, address: str
+) -> None:
+    size = browser.get_window_size()
+    browser.set_window_size(660, 700)
+    browser.get(f"{address}/marks")
+    find(browser, ".grid tbody th")
+    columns = int(find(browser, ".grid").get_attribute("aria-colcount") or 0)
+
+    def drawn(page: Chrome) -> list[int]:
+        cells = page.find_elements(By.CSS_SELECTOR, ".grid tbody tr:first-child [aria-colindex]")
+        return [int(one.get_attribute("aria-colindex") or 0) for one in cells]
+
+    until(browser, lambda page: 0 < len(drawn(page)) < columns - 1)
+    assert drawn(browser)[0] == 2
+    press(browser, Keys.ARROW_DOWN)
+    for _ in range(columns):
+        press(browser, Keys.ARROW_RIGHT)
+    # The last exercise: behind it stand the sums of its sheet and of all.
+    last = find(browser, ".grid td.cell")
+    assert last.get_attribute("aria-colindex") == str(columns - 2)
+    until(browser, lambda page: drawn(page)[-1] == columns and drawn(page)[0] > 2)
+    cut = browser.execute_script(
+        "return [...document.querySelectorAll('.grid td')]"
+        ".filter((one) => one.scrollWidth > one.clientWidth).map((one) => one.textContent)"
+    )
+    assert cut == []
+    browser.set_window_size(size["width"], size["height"])
+
+
+def take_in(address: str, answers: str) -> None:
+    """Imports a file of answers."""
+    id = call(address, "/imports", "POST")["id"]
+    open_url(address, f"/imports/{id}/files/answers.csv", "PUT", answers.encode())
+    call(address, f"/answers/{id}/look", "POST", {})
+    call(address, f"/answers/{id}/take", "POST", {"leave_out": False})
+
+
+def test_answers_on_no_sheet_are_put_where_they_belong(browser: Chrome, address: str) -> None:
+    slug = call(address, "/exercises/01-high-huts/copies", "POST", {"title": "Very high huts"})[
+        "slug"
+    ]
+    sheets = [
+        call(address, "/sheets", "POST", {"title": title, "exercises": [{"exercise": slug}]})[
+            "slug"
+        ]
+        for title in ("Early huts", "Late huts")
+    ]
+    take_in(address, f"learner,exercise,sql\nAda Nkemelu,{slug},SELECT 1\n")
+    browser.get(address)
+    need = until(
+        browser,
+        lambda page: next(
+            (
+                one
+                for one in page.find_elements(By.CSS_SELECTOR, ".needs li")
+                if "on no sheet in Very high huts" in one.text
+            ),
+            None,
+        ),
+    )
+    assert "Early huts and on Late huts" in need.text
+    need.find_element(By.TAG_NAME, "button").click()
+    dialog = find(browser, ".el-dialog")
+    put = dialog.find_element(By.CSS_SELECTOR, ".el-dialog__footer button:last-child")
+    assert not put.is_enabled()
+    dialog.find_element(By.CSS_SELECTOR, ".el-radio:nth-child(2)").click()
+    until(browser, lambda _: put.is_enabled())
+    put.click()
+    # Its own news takes it off the list.
+    until(browser, lambda page: "on no sheet" not in page.find_element(By.TAG_NAME, "main").text)
+    counted = {one["slug"]: sum(row["answers"][-1] > 0 for row in call(address, "/marks")["rows"])
+               for one in call(address, "/marks")["sheets"][-1:]}  # fmt: skip
+    assert counted == {sheets[1]: 1}
+    assert severe(browser) == []
+    call(address, f"/exercises/{slug}?with_answers=true", "DELETE")
+    for sheet in sheets:
+        call(address, f"/sheets/{sheet}", "DELETE")
+
+
 def test_marks_are_exported_from_the_page(browser: Chrome, address: str) -> None:
     browser.get(f"{address}/marks")
     find(browser, ".export").click()

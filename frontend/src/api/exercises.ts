@@ -277,7 +277,7 @@ export function useSheets() {
 export function useSheetChanges() {
   const queries = useQueryClient();
   const onSuccess = () =>
-    lookAgain(queries, "sheets", "exercises");
+    lookAgain(queries, "sheets", "exercises", "marks", "needs", "plots", "desk", "desk-lines", "feedback-pages", "submission");
   const make = useMutation({
     mutationFn: (body: Schemas["SheetContent"]) => dataOf(here().POST("/sheets", { body })),
     onSuccess,

@@ -136,6 +136,14 @@ export function useDeskChanges() {
       dataOf(here().POST(`${ONE}/decisions`, { params: { path: { slug } }, body: wish })),
     onSettled,
   });
+  const putOnSheet = useMutation({
+    mutationFn: ({ slug, sheet }: { slug: string; sheet: string }) =>
+      dataOf(here().PUT(`${ONE}/sheet`, { params: { path: { slug } }, body: { sheet } })),
+    onSettled: async () => {
+      await onSettled();
+      await lookAgain(queries, "sheets");
+    },
+  });
   const takeNewMarks = useMutation({
     mutationFn: ({ slug, seen }: { slug: string; seen: number }) =>
       dataOf(here().POST(`${ONE}/new-marks`, { params: { path: { slug } }, body: { seen } })),
@@ -186,7 +194,7 @@ export function useDeskChanges() {
       ),
     onSettled,
   });
-  return { decide, takeNewMarks, undo, accept, tryIt, ask, answer, keepPhrase, deletePhrase, takeRegradeBack };
+  return { decide, putOnSheet, takeNewMarks, undo, accept, tryIt, ask, answer, keepPhrase, deletePhrase, takeRegradeBack };
 }
 
 
@@ -224,8 +232,8 @@ export function useFeedbackPages(sheet: MaybeRefOrGetter<string>, learner: Maybe
 }
 
 /** What waits for an instructor; trials are run for it, so that they come by themselves. */
-export function useNeeds() {
-  return useQuery({ queryKey: keyOf("needs"), queryFn: () => dataOf(here().GET("/needs")) });
+export function useNeeds(isWanted: MaybeRefOrGetter<boolean> = true) {
+  return useQuery({ queryKey: keyOf("needs"), enabled: () => toValue(isWanted), queryFn: () => dataOf(here().GET("/needs")) });
 }
 
 export function useFailingTrials() {

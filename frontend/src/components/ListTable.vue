@@ -1,5 +1,5 @@
 <script setup lang="ts" generic="Row extends object">
-import { computed, nextTick, provide, ref, useTemplateRef, watch } from "vue";
+import { computed, nextTick, provide, ref, toRaw, useTemplateRef, watch } from "vue";
 
 import { LIST_OFFSET } from "./list-offset";
 
@@ -45,6 +45,11 @@ function classes({ row, rowIndex }: { row: Row; rowIndex: number }): string {
   return [rowIndex + offset.value === props.chosen ? "chosen" : "", props.classOf?.(row) ?? ""].join(" ");
 }
 
+/** The table has made its rows reactive: they are not the very same objects. */
+function placeOf(row: Row): number {
+  return props.rows.findIndex((one) => toRaw(one) === toRaw(row));
+}
+
 function turn(to: { prop?: string | null; order: string | null }): void {
   sort.value = to.order ? (to.prop ?? "") : "";
 }
@@ -61,7 +66,7 @@ watch(sort, async () => {
   <div>
     <ElTable ref="table" :data="drawn" :row-key="by" table-layout="auto" class="listing" :class="{ untitled }"
       :row-class-name="classes" :default-sort="sort ? { prop: sort, order } : undefined"
-      @row-click="(row: Row) => emit('choose', rows.indexOf(row))" @row-dblclick="(row: Row) => emit('open', row)"
+      @row-click="(row: Row) => emit('choose', placeOf(row))" @row-dblclick="(row: Row) => emit('open', row)"
       @sort-change="turn">
       <slot />
     </ElTable>

@@ -5,7 +5,6 @@ Worked out in fractions and rounded once, at the end, half of a step upwards.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
@@ -75,9 +74,12 @@ def total(sums: Sequence[tuple[SheetSum, float | None]]) -> SheetSum:
         if not one.points:
             mark += one.mark  # an extra mark on a sheet without exercises
             continue
-        weighs = one.points if weight is None else exact(weight)
-        mark += weighs * one.mark / one.points
-        points += weighs
+        if weight is None:
+            mark += one.mark
+            points += one.points
+        else:
+            mark += exact(weight) * one.mark / one.points
+            points += exact(weight)
     return SheetSum(mark, points)
 
 
@@ -89,5 +91,7 @@ def mean_mark(marks: Sequence[float | None]) -> float | None:
 
 def rounded(number: Fraction, step: float) -> float:
     """A mark rounded to a step, half of one upwards."""
-    size = exact(step)
-    return float(math.floor(number / size + Fraction(1, 2)) * size)
+    above, below = exact(step).as_integer_ratio()
+    part, whole = number.as_integer_ratio()
+    steps = (2 * part * below + whole * above) // (2 * whole * above)
+    return steps * above / below

@@ -18,6 +18,7 @@ from jentrow.records.contents import put_sheet
 from jentrow.records.exercises import find_sheet, list_exercises, list_sheets, verdict_counts
 from jentrow.records.models import Course, Sheet
 from jentrow.records.practice import count_handed_in
+from jentrow.records.sheetless import only_on_sheet, put_on_sheet
 from jentrow.services.errors import NotFound, NotTaken
 from jentrow.services.scope import CourseScope, course_in_scope
 
@@ -93,7 +94,11 @@ def _read(session: Session, course: Course, slug: str, mapping: Mapping[str, Any
 
 
 def new_sheet(scope: CourseScope, mapping: Mapping[str, Any]) -> SheetView:
-    """Makes a sheet behind the others. Raises :class:`InvalidSheet` with every problem."""
+    """Makes a sheet behind the others. Raises :class:`InvalidSheet` with every problem.
+
+    Answers to its exercises that were on no sheet are on it from now on, unless another one has
+    the exercise too: nobody can tell which of them they belong to.
+    """
     with scope.records.writing() as session:
         course = course_in_scope(session)
         taken = {sheet.slug for sheet in list_sheets(session, course.id)}
@@ -101,17 +106,23 @@ def new_sheet(scope: CourseScope, mapping: Mapping[str, Any]) -> SheetView:
         exercises = {one.slug: one for one in list_exercises(session, course.id)}
         record = add_sheet(session, course.id, _read(session, course, slug, mapping), exercises)
         record.origin = ""
+        put_on_sheet(session, only_on_sheet(session, record.id), record.id)
         return _view(verdict_counts(session, course.id), record)
 
 
 def change_sheet(scope: CourseScope, slug: str, mapping: Mapping[str, Any]) -> SheetView:
-    """Changes a sheet. Raises :class:`InvalidSheet` with every problem."""
+    """Changes a sheet. Raises :class:`InvalidSheet` with every problem.
+
+    Answers to exercises that are new on it are put on it as :func:`new_sheet` does.
+    """
     with scope.records.writing() as session:
         course = course_in_scope(session)
         record = _find(session, course, slug)
         exercises = {one.slug: one for one in list_exercises(session, course.id)}
+        before = {entry.exercise_id for entry in record.entries}
         put_sheet(session, record, _read(session, course, slug, mapping), exercises)
         session.flush()
+        put_on_sheet(session, only_on_sheet(session, record.id) - before, record.id)
         return _view(verdict_counts(session, course.id), record)
 
 

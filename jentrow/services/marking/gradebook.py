@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import datetime
 from fractions import Fraction
 from statistics import median
@@ -107,7 +107,7 @@ class Gradebook:
     rows: list[MarkRow]
 
 
-@dataclass
+@dataclass(slots=True)
 class _Cell:
     mark: float | None = None
     sign: str = " "
@@ -117,21 +117,40 @@ class _Cell:
 
 
 _NOBODY: Final[dict[int, _Cell]] = {}
+_NOT_HANDED_IN: Final = _Cell(sign="-")
+_NOTHING_YET: Final = _Cell()
+
+
+@dataclass(frozen=True, slots=True)
+class _Place:
+    """An exercise on a sheet: what it is worth there, and each learner's cell, where there is one."""
+
+    exercise_id: int
+    points: float
+    cells: Mapping[int, _Cell]
+
+
+@dataclass(frozen=True, slots=True)
+class _Sheet:
+    """A sheet as the rows need it: each of them reads it."""
+
+    record: Sheet
+    id: int
+    best_of: int | None
+    weight: float | None
+    standing: Standing
+    counts_now: bool
+    places: Sequence[_Place]
 
 
 @dataclass
 class _Book:
     """All that the page is made of, gathered once."""
 
-    sheets: Sequence[Sheet]
-    entries: Mapping[int, Sequence[tuple[int, float]]]
-    """By sheet: its exercises, and what each is worth there."""
+    sheets: Sequence[_Sheet]
     learners: Sequence[Learner]
-    standing: Mapping[int, Standing]
-    counts_now: Mapping[int, bool]
-    cells: Mapping[tuple[int, int], Mapping[int, _Cell]]
-    """By sheet and exercise, by learner."""
-    adjusted: Mapping[tuple[int, int], list[Adjustment]] = field(default_factory=dict)
+    adjusted: Mapping[tuple[int, int], list[Adjustment]]
+    """By learner and sheet."""
 
 
 def gradebook(scope: CourseScope) -> Gradebook:
@@ -156,23 +175,30 @@ def _gathered(scope: CourseScope, session: Session, course: Course) -> _Book:
     learners = learners_of(session, course.id)
     exercises = list(list_exercises(session, course.id))
     answers = course_answers(scope, session, course, exercises)
-    standing = {sheet.id: window_of(sheet, course, None).standing(now) for sheet in sheets}
     adjusted: dict[tuple[int, int], list[Adjustment]] = {}
     for one in standing_adjustments(session, course.id):
         adjusted.setdefault((one.learner_id, one.sheet_id), []).append(one)
-    counts_now = {
-        sheet.id: sheet.published_at is not None
-        or sheet.closes is None
-        or standing[sheet.id] in ("late", "closed")
-        for sheet in sheets
-    }
-    entries = {
-        sheet.id: [(one.exercise_id, worth(one)) for one in sheet.entries] for sheet in sheets
-    }
     cells: dict[tuple[int, int], dict[int, _Cell]] = {}
     for exercise in exercises:
         cells |= answers.derived(exercise.id, _cells)
-    return _Book(sheets, entries, learners, standing, counts_now, cells, adjusted)
+    return _Book([_sheet(one, course, now, cells) for one in sheets], learners, adjusted)
+
+
+def _sheet(
+    sheet: Sheet,
+    course: Course,
+    now: datetime,
+    cells: Mapping[tuple[int, int], Mapping[int, _Cell]],
+) -> _Sheet:
+    standing = window_of(sheet, course, None).standing(now)
+    counts_now = (
+        sheet.published_at is not None or sheet.closes is None or standing in ("late", "closed")
+    )
+    places = [
+        _Place(one.exercise_id, worth(one), cells.get((sheet.id, one.exercise_id), _NOBODY))
+        for one in sheet.entries
+    ]
+    return _Sheet(sheet, sheet.id, sheet.best_of, sheet.weight, standing, counts_now, places)
 
 
 def _cells(_: Standings, answers: Iterable[Answer]) -> dict[tuple[int, int], dict[int, _Cell]]:
@@ -231,13 +257,11 @@ def _row(book: _Book, learner: Learner, step: float) -> MarkRow:
         row.sums.append(rounded(found.sum.mark, 0.01))
         row.approximate.append(any(cell.sign in _MAY_CHANGE for cell in found.cells))
         row.extra.append(found.extra)
-        if book.counts_now[sheet.id]:
+        if sheet.counts_now:
             sums.append((found.sum, sheet.weight))
     whole = total(sums)
     approximate = [
-        one
-        for one, sheet in zip(row.approximate, book.sheets, strict=True)
-        if book.counts_now[sheet.id]
+        one for one, sheet in zip(row.approximate, book.sheets, strict=True) if sheet.counts_now
     ]
     row.approximate.append(any(approximate))
     return MarkRow(
@@ -253,27 +277,27 @@ class _OfSheet:
     extra: float
 
 
-def _of_sheet(book: _Book, sheet: Sheet, learner_id: int) -> _OfSheet:
+def _of_sheet(book: _Book, sheet: _Sheet, learner_id: int) -> _OfSheet:
     """A learner's cells on a sheet, and what they come to."""
     adjusted = book.adjusted.get((learner_id, sheet.id), [])
     excused = {one.exercise_id for one in adjusted if one.kind == "excused"}
     extra = sum(one.points for one in adjusted if one.kind == "extra")
     cells: list[_Cell] = []
     marks: list[ExerciseMark] = []
-    for exercise_id, points in book.entries[sheet.id]:
-        cell = book.cells.get((sheet.id, exercise_id), _NOBODY).get(learner_id)
-        if exercise_id in excused:
+    for place in sheet.places:
+        cell = place.cells.get(learner_id)
+        if place.exercise_id in excused:
             cell = _Cell(cell.mark if cell else None, "e", 0, cell.answer if cell else 0)
         elif cell is None:
-            cell = _Cell(sign="-" if book.counts_now[sheet.id] else " ")
+            cell = _NOT_HANDED_IN if sheet.counts_now else _NOTHING_YET
         cells.append(cell)
-        marks.append(ExerciseMark(cell.mark, points, cell.sign == "e"))
+        marks.append(ExerciseMark(cell.mark, place.points, cell.sign == "e"))
     return _OfSheet(cells, sheet_sum(marks, sheet.best_of, extra), extra)
 
 
-def _points_of(sheet: Sheet) -> Fraction:
+def _points_of(sheet: _Sheet) -> Fraction:
     """What a sheet can come to: with the best of some, of those that are worth most."""
-    full = [ExerciseMark(worth(entry), worth(entry)) for entry in sheet.entries]
+    full = [ExerciseMark(place.points, place.points) for place in sheet.places]
     return sheet_sum(full, sheet.best_of).points
 
 
@@ -282,29 +306,30 @@ def _class_total(book: _Book) -> Fraction:
     full = [
         (SheetSum(Fraction(0), _points_of(sheet)), sheet.weight)
         for sheet in book.sheets
-        if book.counts_now[sheet.id]
+        if sheet.counts_now
     ]
     return total(full).points
 
 
 def _sheets(book: _Book, course: Course, rows: Sequence[MarkRow]) -> list[MarkSheet]:
     found: list[MarkSheet] = []
-    for at, sheet in enumerate(book.sheets):
-        columns = [_column(book, sheet, entry) for entry in sheet.entries]
+    for at, own in enumerate(book.sheets):
+        sheet = own.record
+        columns = list(map(_column, sheet.entries, own.places))
         handed_in = any(one.right is not None for one in columns)
         found.append(
             MarkSheet(
                 sheet.slug,
                 sheet.title,
-                rounded(_points_of(sheet), 0.01),
+                rounded(_points_of(own), 0.01),
                 sheet.weight,
                 sheet.best_of,
                 sheet.counting,
-                book.standing[sheet.id],
+                own.standing,
                 window_of(sheet, course, None).closes,
                 sheet.published_at,
                 sheet.published_by,
-                book.counts_now[sheet.id],
+                own.counts_now,
                 median(row.sums[at] for row in rows) if handed_in else None,
                 columns,
             )
@@ -312,14 +337,14 @@ def _sheets(book: _Book, course: Course, rows: Sequence[MarkRow]) -> list[MarkSh
     return found
 
 
-def _column(book: _Book, sheet: Sheet, entry: SheetEntry) -> MarkColumn:
+def _column(entry: SheetEntry, place: _Place) -> MarkColumn:
     exercise = entry.exercise
-    cells = book.cells.get((sheet.id, exercise.id), _NOBODY).values()
+    cells = place.cells.values()
     signs = [cell.sign for cell in cells]
     return MarkColumn(
         exercise.slug,
         exercise.title,
-        worth(entry),
+        place.points,
         signs.count("u"),
         signs.count("o"),
         signs.count("w"),

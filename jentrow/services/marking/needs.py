@@ -16,6 +16,7 @@ from jentrow.records.exercises import list_exercises, list_sheets
 from jentrow.records.marks import open_questions
 from jentrow.records.models import Course, Exercise, Sheet
 from jentrow.records.people import learners_of
+from jentrow.records.sheetless import sheetless_counts
 from jentrow.records.tasks import problems_of
 from jentrow.services.exercises.lateness import window_of
 from jentrow.services.marking.course_answers import CourseAnswers, course_answers
@@ -23,8 +24,8 @@ from jentrow.services.marking.standing import Answer
 from jentrow.services.scope import CourseScope, course_in_scope
 
 NeedKind: TypeAlias = Literal[
-    "question", "undecided", "outdated", "contradicted", "set_aside", "trials", "publish", "closing",
-    "silent",
+    "question", "undecided", "outdated", "contradicted", "set_aside", "sheetless", "trials",
+    "publish", "closing", "silent",
 ]  # fmt: skip
 CLOSING_SOON: Final = timedelta(days=3)
 NAMED: Final = 4
@@ -60,6 +61,7 @@ def needs(scope: CourseScope) -> list[Need]:
             *_questions(session, course),
             *_undecided(course, exercises, sheets, answers, scope.runtime.now()),
             *_set_aside(session, exercises),
+            *_sheetless(session, course, exercises, sheets),
             *_sheets(session, course, sheets, answers, scope.runtime.now()),
         ]
     return sorted(found, key=lambda one: not one.urgent)
@@ -133,6 +135,27 @@ def _set_aside(session: Session, exercises: Sequence[Exercise]) -> Iterator[Need
             yield Need(
                 "set_aside", len(ids), one.title, said, one.slug, submission=ids[0], urgent=True
             )
+
+
+def _sheetless(
+    session: Session, course: Course, exercises: Sequence[Exercise], sheets: Sequence[Sheet]
+) -> Iterator[Need]:
+    counts = sheetless_counts(session, course.id)
+    for one in exercises:
+        if one.id not in counts:
+            continue
+        having = [
+            sheet.title
+            for sheet in sheets
+            if any(entry.exercise_id == one.id for entry in sheet.entries)
+        ]
+        says = (
+            f"they are in no marks: the exercise is on {' and on '.join(having)}, and nobody has said "
+            "where they belong"
+            if having
+            else "they are in no marks, as the exercise is on no sheet"
+        )
+        yield Need("sheetless", counts[one.id], one.title, says, one.slug)
 
 
 def _sheets(

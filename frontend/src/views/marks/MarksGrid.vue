@@ -1,31 +1,25 @@
 <script setup lang="ts">
-import { useElementSize, useScroll } from "@vueuse/core";
 import { computed, useTemplateRef, watch } from "vue";
 
 import { MARK_SIGNS } from "../../api/terms";
 import { counted, dayAndTime } from "../../composables/words";
+import { type Group, ROW, useGridWindow } from "./use-grid-window";
 import type { Column, MarksState, Row, Sheet } from "./use-marks";
 
-/** Learners by exercises and sheets; only the rows in sight are drawn. */
+/** Learners by exercises and sheets; only the rows and columns in sight are drawn. */
 const props = defineProps<{ state: MarksState; isBusy: boolean }>();
 const emit = defineEmits<{ open: [id: number]; publish: [sheet: Sheet]; unpublish: [sheet: Sheet] }>();
 const { book, rows, columns, row, column } = props.state;
 
-const ROW = 22;
-const AROUND = 4;
 const frame = useTemplateRef<HTMLElement>("frame");
-const { y } = useScroll(frame);
-const { height } = useElementSize(frame);
-/** Rows come and go some at a time: between two of these steps scrolling draws nothing. */
-const from = computed(() => Math.max(0, Math.floor(y.value / ROW / AROUND) * AROUND - AROUND));
-const until = computed(() =>
-  Math.min(rows.value.length, Math.ceil((y.value + height.value) / ROW / AROUND) * AROUND + AROUND),
-);
-const drawn = computed(() => rows.value.slice(from.value, until.value));
 
 /** The columns sheet by sheet, each followed by its sum. */
-const groups = computed(() =>
+const groups = computed<Group[]>(() =>
   (book.value?.sheets ?? []).map((sheet, at) => ({ sheet, at, columns: columns.value.filter((one) => one.sheetAt === at) })),
+);
+
+const { nameWidth, lanes, wholeWidth, from, until, left, right, drawn, drawnLanes } = useGridWindow(
+  frame, computed(() => book.value?.rows), rows, groups,
 );
 
 watch([row, column], () => {
@@ -80,7 +74,7 @@ function weighs(sheet: Sheet): string {
 }
 
 /** The sum of a sheet; nothing where there is none yet. */
-function sum(one: Row, { sheet, at, columns: own }: { sheet: Sheet; at: number; columns: Column[] }): string {
+function sum(one: Row, { sheet, at, columns: own }: Group): string {
   const isBegun = sheet.counts_now || own.some((each) => one.signs[each.at] !== " ") || one.extra[at];
   return isBegun ? String(one.sums[at]) : "";
 }
@@ -97,8 +91,12 @@ function choose(at: number, to: Column): void {
 
 <template>
   <div ref="frame" class="frame" tabindex="0" aria-label="Marks, learners by exercises">
-    <table v-if="book" class="grid" :aria-rowcount="rows.length">
+    <table v-if="book" class="grid" :aria-rowcount="rows.length" :aria-colcount="lanes.length + 1" :style="{ width: `${wholeWidth}px` }">
       <caption class="only-read-aloud">Marks of each learner for each exercise, with the sums of sheets and the total</caption>
+      <colgroup>
+        <col :style="{ width: `${nameWidth}px` }">
+        <col v-for="one in lanes" :key="one.key" :style="{ width: `${one.width}px` }">
+      </colgroup>
       <thead>
         <tr class="sheets">
           <th class="corner" rowspan="1" scope="col"><span class="only-read-aloud">learner</span></th>
@@ -133,22 +131,23 @@ function choose(at: number, to: Column): void {
       </thead>
       <tbody>
         <tr v-if="from" aria-hidden="true" :style="{ height: `${from * ROW}px` }"><td /></tr>
-        <tr v-for="(one, at) in drawn" :key="one.id" v-memo="[one, from + at === row, column, groups]"
+        <tr v-for="(one, at) in drawn" :key="one.id" v-memo="[one, from + at === row, column, lanes, left, right]"
           :class="{ here: from + at === row }" :aria-rowindex="from + at + 1">
           <th scope="row" :title="one.code">{{ one.name }}</th>
-          <template v-for="each in groups" :key="each.sheet.slug">
-            <td v-for="to in each.columns" :key="to.at"
-              :class="[`sign-${one.signs[to.at] === '-' ? 'none' : one.signs[to.at]}`, { chosen: to.at === column, cell: from + at === row && to.at === column }]"
-              :aria-label="one.signs[to.at] === 'd' ? undefined : `${cell(one, to.at)} ${aloud(one, to.at)}`"
-              @click="choose(from + at, to)" @dblclick="one.answers[to.at] && emit('open', one.answers[to.at] ?? 0)"><i
-                v-if="one.signs[to.at] === 'u'" class="ring" aria-hidden="true" /><span v-if="one.signs[to.at] === 'o' || one.signs[to.at] === 'u'" class="mark">{{ cell(one, to.at)
-                }}</span><template v-else>{{ cell(one, to.at) }}</template><sup v-if="one.signs[to.at] === 'u'" aria-hidden="true">?</sup><sup v-else-if="one.signs[to.at] === 'o'"
-                aria-hidden="true">old</sup><sup v-else-if="one.signs[to.at] === 'l'" aria-hidden="true">{{ one.late_days[to.at] }}d</sup><i
-                v-if="one.signs[to.at] === 'l'" class="bar" aria-hidden="true" :style="{ width: `${Math.min(8 + 5 * (one.late_days[to.at] ?? 0), 26)}px` }" /></td>
-            <td class="sum"><span v-if="one.approximate[each.at]" class="about-sign" title="may still change">≈</span>{{ sum(one, each) }}<sup
-                v-if="one.extra[each.at]" title="with an extra mark">+</sup></td>
+          <td v-if="left" :colspan="left" aria-hidden="true" class="away" />
+          <template v-for="({ key, at: place, column: to, group }, nth) in drawnLanes" :key="key">
+            <td v-if="to" :aria-colindex="left + nth + 2"
+              :class="[`sign-${one.signs[place] === '-' ? 'none' : one.signs[place]}`, { chosen: place === column, cell: from + at === row && place === column }]"
+              :aria-label="one.signs[place] === 'd' ? undefined : `${cell(one, place)} ${aloud(one, place)}`"
+              @click="choose(from + at, to)" @dblclick="one.answers[place] && emit('open', one.answers[place] ?? 0)"><i
+                v-if="one.signs[place] === 'u'" class="ring" aria-hidden="true" /><span v-if="one.signs[place] === 'o' || one.signs[place] === 'u'" class="mark">{{ cell(one, place)
+                }}</span><template v-else>{{ cell(one, place) }}</template><sup v-if="one.signs[place] === 'u'" aria-hidden="true">?</sup><sup v-else-if="one.signs[place] === 'o'"
+                aria-hidden="true">old</sup><sup v-else-if="one.signs[place] === 'l'" aria-hidden="true">{{ one.late_days[place] }}d</sup><i
+                v-if="one.signs[place] === 'l'" class="lateness" aria-hidden="true" :style="{ width: `${Math.min(8 + 5 * (one.late_days[place] ?? 0), 22)}px` }" /></td>
+            <td v-else class="sum" :aria-colindex="left + nth + 2"><span v-if="one.approximate[place]" class="about-sign" title="may still change">≈</span>{{
+              group ? sum(one, group) : one.total }}<sup v-if="group && one.extra[place]" title="with an extra mark">+</sup></td>
           </template>
-          <td class="sum"><span v-if="one.approximate[groups.length]" class="about-sign" title="may still change">≈</span>{{ one.total }}</td>
+          <td v-if="right < lanes.length" :colspan="lanes.length - right" aria-hidden="true" class="away" />
         </tr>
         <tr v-if="until < rows.length" aria-hidden="true" :style="{ height: `${(rows.length - until) * ROW}px` }"><td /></tr>
       </tbody>
@@ -175,6 +174,7 @@ function choose(at: number, to: Column): void {
 }
 
 .grid {
+  table-layout: fixed;
   border-collapse: separate;
   border-spacing: 0;
   font: var(--size-1) var(--data);
@@ -221,8 +221,6 @@ tfoot th {
   position: sticky;
   left: 0;
   z-index: 1;
-  min-width: 124px;
-  max-width: 160px;
   padding: 0 6px 0 0;
   overflow: hidden;
   background: var(--sheet);
@@ -317,19 +315,17 @@ tbody th {
 
 td {
   position: relative;
-  min-width: 31px;
   padding: 0 3px;
   border-bottom: 1px solid var(--line-soft);
   text-align: center;
   white-space: nowrap;
 }
 
-tbody td:not(.sum) {
+tbody td:not(.sum, .away) {
   cursor: pointer;
 }
 
 .sum {
-  min-width: 44px;
   padding: 0 6px 0 3px;
   border-right: 1px solid var(--line);
   background: var(--paper);
@@ -380,7 +376,7 @@ sup {
   font: italic 11px var(--ui);
 }
 
-.bar {
+.lateness {
   position: absolute;
   bottom: 1px;
   left: 7px;
@@ -396,7 +392,7 @@ sup {
   background: var(--given-wash);
 }
 
-.here td:not(.sum):not(.sign-none) {
+.here td:not(.sum, .away, .sign-none) {
   background: color-mix(in srgb, var(--given-wash) 55%, transparent);
 }
 

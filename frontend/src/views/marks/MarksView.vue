@@ -29,7 +29,8 @@ const side = ref<"exercise" | "learner">("exercise");
 const SIDES = [{ label: "exercise", value: "exercise" }, { label: "learner", value: "learner" }];
 /** The numbers behind plots are worked out when one is to be seen. */
 const { data: plots } = usePlots(() => shown.value === "plots" || Boolean(chosenColumn.value));
-const { data: needs } = useNeeds();
+/** What waits beside them is asked for when the marks are there: one need not hold up the other. */
+const { data: needs } = useNeeds(() => Boolean(book.value));
 const changes = useMarksChanges();
 const { problem, isBusy, attempt } = useAttempt();
 
@@ -38,7 +39,7 @@ const states = computed(() =>
     .map((one) => ({ value: one, label: one === "all" ? "all" : `${STATES[one].says} ${counts.value[one]}` })),
 );
 const waits = computed(() =>
-  (needs.value ?? []).filter((one) => ["undecided", "outdated", "publish", "question", "contradicted"].includes(one.kind)).slice(0, 4),
+  (needs.value ?? []).filter((one) => ["undecided", "outdated", "publish", "question", "contradicted", "sheetless"].includes(one.kind)).slice(0, 4),
 );
 const chosenPlots = computed(() =>
   plots.value?.exercises.find(

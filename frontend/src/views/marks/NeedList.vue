@@ -1,7 +1,9 @@
 <script setup lang="ts">
+import { ref } from "vue";
 import type { RouteLocationRaw } from "vue-router";
 
 import type { Schemas } from "../../api/client";
+import SheetDialog from "./SheetDialog.vue";
 
 /** What waits for somebody, each with the one thing to do about it. */
 type Need = Schemas["Need"];
@@ -9,12 +11,15 @@ defineProps<{ needs: Need[]; short?: boolean }>();
 
 const ACTS: Record<Need["kind"], string> = {
   question: "Answer", undecided: "Decide", outdated: "Regrade", contradicted: "Look", set_aside: "Look", trials: "Open",
+  sheetless: "Choose a sheet",
   publish: "Publish", closing: "Open", silent: "Show",
 };
 const WHAT: Record<Need["kind"], string> = {
   question: "", undecided: "undecided in", outdated: "out of date in", contradicted: "contradicted in",
-  set_aside: "not graded in", trials: "trials do not hold in", publish: "answers decided of", closing: "", silent: "",
+  sheetless: "on no sheet in", set_aside: "not graded in", trials: "trials do not hold in", publish: "answers decided of", closing: "", silent: "",
 };
+
+const sheetless = ref<Need>();
 
 function placeOf(need: Need): RouteLocationRaw {
   switch (need.kind) {
@@ -45,9 +50,11 @@ function placeOf(need: Need): RouteLocationRaw {
       <b class="count">{{ need.kind === "question" ? "?" : need.count }}</b>
       <span>{{ WHAT[need.kind] }}{{ " " }}<b>{{ need.title }}</b>
         <small class="says">{{ need.says }}</small></span>
-      <RouterLink class="button" :class="{ main: at === 0 }" :to="placeOf(need)">{{ ACTS[need.kind] }}</RouterLink>
+      <ElButton v-if="need.kind === 'sheetless'" :type="at === 0 ? 'primary' : undefined" @click="sheetless = need">{{ ACTS[need.kind] }}</ElButton>
+      <RouterLink v-else class="button" :class="{ main: at === 0 }" :to="placeOf(need)">{{ ACTS[need.kind] }}</RouterLink>
     </li>
   </ol>
+  <SheetDialog v-if="sheetless" :need="sheetless" @close="sheetless = undefined" />
 </template>
 
 <style scoped>
