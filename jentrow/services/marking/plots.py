@@ -6,10 +6,12 @@ import math
 from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 from statistics import StatisticsError, correlation, fmean
 from typing import Final
 
 from jentrow.core.comparison.findings import FINDING_WORDS
+from jentrow.core.exercises.deadlines import Window
 from jentrow.core.exercises.outcomes import standing_of
 from jentrow.records.exercises import list_exercises, list_sheets
 from jentrow.records.marks import answers_named
@@ -296,14 +298,20 @@ def _findings(answers: Sequence[Answer]) -> list[FindingCount]:
 def _hours(standings: Standings, own: Sequence[Answer]) -> dict[int, dict[int, list[int]]]:
     """By sheet, the attempts by the hours that were left until closing, in steps of twelve."""
     found: dict[int, dict[int, list[int]]] = {}
+    step = timedelta(hours=STEP_HOURS)
+    seen: Window | None = None
+    closes: datetime | None = None
     for one in own:
-        sheet = one.row.sheet_id
-        closes = None if sheet is None else standings.window(sheet, one.row.learner_id).closes
-        if sheet is None or closes is None:
+        row = one.row
+        if row.sheet_id is None:
             continue
-        hours = (closes - one.row.submitted_at).total_seconds() / 3600
-        at = math.floor(hours / STEP_HOURS) * STEP_HOURS
-        found.setdefault(sheet, {}).setdefault(at, []).append(one.row.id)
+        window = standings.window(row.sheet_id, row.learner_id)
+        if window is not seen:  # most answers of an exercise have the same one
+            seen, closes = window, window.closes and window.closes.replace(tzinfo=None)
+        if closes is None:
+            continue
+        at = (closes - datetime.fromisoformat(row.submitted)) // step * STEP_HOURS
+        found.setdefault(row.sheet_id, {}).setdefault(at, []).append(row.id)
     return found
 
 
