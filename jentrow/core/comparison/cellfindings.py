@@ -140,6 +140,8 @@ def _rounded_columns(rows: Sequence[WovenRow]) -> dict[int, bool]:
             pairs.setdefault(at, []).append((row.due[at], row.given[at]))
     found: dict[int, bool] = {}
     for at, ones in pairs.items():
+        if all(type(value) is int for pair in ones for value in pair):
+            continue  # nothing is rounded away between whole numbers
         for given_is_rounded in (True, False):
             exact = [due if given_is_rounded else given for due, given in ones]
             coarse = [given if given_is_rounded else due for due, given in ones]

@@ -167,7 +167,7 @@ class _Loom:
             return WovenRow("times", due, None, place, None, times=times[at], tie=tie)
         given, given_place = self.given[other], self.given_places[other]
         if at in paired:
-            wrong = _wrong_cells(due, given, self.cells)
+            wrong = self._wrong_cells(at, other)
             return WovenRow("differs", due, given, place, given_place, wrong, tie=tie)
         if at in chosen:
             return WovenRow("tie", given, given, place, given_place, tie=tie)
@@ -179,6 +179,20 @@ class _Loom:
         elif tie is not None and self.mode == "ties_free" and other != at:
             kind = "tie"
         return WovenRow(kind, due, given, place, given_place, tie=tie)
+
+    def _wrong_cells(self, at: int, other: int) -> tuple[int, ...]:
+        """The columns in which a due row and a given one differ."""
+        rows, cells = self.rows, self.cells
+        keys = zip(rows.due_keys[at], rows.given_keys[other], strict=True)  # type: ignore[call-overload]
+        return tuple(
+            column
+            for column, (one, its) in enumerate(keys)
+            if one != its
+            and not (
+                column in rows.tolerant
+                and cells.equal(rows.due[at][column], rows.given[other][column])
+            )
+        )
 
     def _due_by_key(self) -> set[Hashable]:
         return set(self.rows.due_keys)
@@ -249,14 +263,6 @@ def _longest_rising(levels: Sequence[int]) -> set[int]:
     return kept
 
 
-def _wrong_cells(due: Row, given: Row, cells: CellComparison) -> tuple[int, ...]:
-    return tuple(
-        at
-        for at, (one, other) in enumerate(zip(due, given, strict=True))
-        if not cells.equal(one, other)
-    )
-
-
 def _pair_by_cells(
     rows: RowComparison, due_left: list[int], given_left: list[int]
 ) -> tuple[dict[int, int], bool]:
@@ -273,10 +279,63 @@ def _pair_by_cells(
     if len(rows.due) == len(rows.given) == 1:
         return {0: 0}, False
     partial = max(len(due_left), len(given_left)) > PAIRED_ROWS
-    rows_at, columns_at = due_left[:PAIRED_ROWS], given_left[:PAIRED_ROWS]
+    due, given = due_left[:PAIRED_ROWS], given_left[:PAIRED_ROWS]
+    pairs = one_cell_apart(rows, due, given)
+    if pairs is None:
+        pairs = paired_by_weight(rows, due, given, may_be_all=not partial)
+    return pairs, partial
+
+
+def one_cell_apart(
+    rows: RowComparison, due: Sequence[int], given: Sequence[int]
+) -> dict[int, int] | None:
+    """Left-over rows with the one row of the other side from which a single cell parts them.
+
+    None unless each row of the shorter side has exactly one such partner, another one each. Then no
+    other pairing has as many cells that agree, as rows in which all agree are not left over; and
+    nothing needs to be weighed.
+    """
     width = len(rows.due[0])
+    if width < 3 or rows.tolerant:
+        return None
+    turned = len(due) > len(given)
+    shorter, longer = (given, due) if turned else (due, given)
+    own, others = (rows.given_keys, rows.due_keys) if turned else (rows.due_keys, rows.given_keys)
+    places: dict[Hashable, int | None] = {}
+    for at in longer:
+        for part in _parts_of(others[at], width):
+            places[part] = None if part in places else at
+    partners: dict[int, int] = {}
+    for at in shorter:
+        found = {places[part] for part in _parts_of(own[at], width) if part in places}
+        if len(found) != 1 or (partner := found.pop()) is None:
+            return None
+        partners[at] = partner
+    if len(set(partners.values())) < len(partners):
+        return None
+    return {other: at for at, other in partners.items()} if turned else partners
+
+
+def _parts_of(key: Hashable, width: int) -> list[Hashable]:
+    """A row's key without its first cell, without its second, and so on."""
+    cells: tuple[Hashable, ...] = tuple(key)  # type: ignore[arg-type]
+    return [(at, *cells[:at], *cells[at + 1 :]) for at in range(width)]
+
+
+def paired_by_weight(
+    rows: RowComparison,
+    rows_at: Sequence[int],
+    columns_at: Sequence[int],
+    *,
+    may_be_all: bool,
+) -> dict[int, int]:
+    """Left-over rows of both sides, paired by the weight of what agrees in each pair.
+
+    ``may_be_all`` says that no others are left over beside them.
+    """
     import numpy as np
 
+    width = len(rows.due[0])
     shape = (len(rows_at), len(columns_at))
     agreeing = np.zeros(shape, dtype=np.int16)
     alike = np.zeros(shape, dtype=np.int16)
@@ -307,11 +366,11 @@ def _pair_by_cells(
             for i, j in assigned(np.where(may_pair, weight, 0)).items()
             if may_pair[i, j]
         }
-        if len(pairs) == len(due_left) == len(given_left):
+        if may_be_all and len(pairs) == len(rows_at) == len(columns_at):
             break
     # A few partners among many rows left over are chance: other rows were chosen.
     by_chance = 2 * len(pairs) < min(len(rows_at), len(columns_at))
-    return {} if by_chance else pairs, partial
+    return {} if by_chance else pairs
 
 
 def _loose_key(value: Value) -> Hashable:

@@ -7,8 +7,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jentrow.core.comparison.causes import TextFacts, explained
+from jentrow.core.comparison.cells import CellComparison
 from jentrow.core.comparison.compare import Comparison
+from jentrow.core.comparison.difference import one_cell_apart, paired_by_weight
 from jentrow.core.comparison.findings import CODES
+from jentrow.core.comparison.rows import RowComparison
+from jentrow.core.comparison.rules import ComparisonRules
+from jentrow.core.results import Row
 from tests.core.comparison.build import codes, compared, due, result
 
 HUTS = [("Ferner", 9, 4), ("Kaltbach", 2, 7), ("Steinkar", 6, 3)]
@@ -261,3 +266,36 @@ def test_that_rows_are_due_or_given_once_is_said_only_where_all_are() -> None:
     assert "distinct" not in [cause.code for cause in seldom.causes]
     (alone,) = compared(due([once] * 3 + [twice] * 2), result([once, twice])).findings
     assert "distinct" in [cause.code for cause in alone.causes]
+
+
+few = st.lists(
+    st.tuples(st.sampled_from("abc"), st.integers(0, 3), st.sampled_from([None, "x", "y"])),
+    min_size=1,
+    max_size=7,
+)
+
+
+@given(few, few)
+def test_rows_that_one_cell_parts_are_paired_as_by_weight(due: list[Row], other: list[Row]) -> None:
+    rows = RowComparison(CellComparison(ComparisonRules()), due, other)
+    left = rows.match()
+    if not left.due_left or not left.given_left:
+        return
+    quick = one_cell_apart(rows, left.due_left, left.given_left)
+    if quick is not None:
+        weighed = paired_by_weight(rows, left.due_left, left.given_left, may_be_all=True)
+        assert quick == weighed
+
+
+def test_rows_that_one_cell_parts_need_no_weighing() -> None:
+    due: list[Row] = [("Auwehr", at, "x") for at in range(50)]
+    rows = RowComparison(
+        CellComparison(ComparisonRules()), due, [(*row[:2], "y") for row in due[::-1]]
+    )
+    pairs = one_cell_apart(rows, range(50), range(50))
+    assert pairs == {at: 49 - at for at in range(50)}
+    # Of two partners that are as near, others have to say which it is; and so where there is none.
+    twice = RowComparison(rows.cells, due[:1], [("Auwehr", 0, "y"), ("Auwehr", 0, "z")])
+    assert one_cell_apart(twice, [0], [0, 1]) is None
+    far = RowComparison(rows.cells, due[:1], [("Brugg", 0, "y")])
+    assert one_cell_apart(far, [0], [0]) is None
