@@ -608,6 +608,37 @@ def test_a_script_on_a_copy_is_done_wholly_or_not_at_all(
     assert after["tables"] == before["tables"]
 
 
+def test_a_copy_for_an_exercise_on_duckdb_is_duckdbs_own(here: Class) -> None:
+    rivers = BUSY.replace("08-busy-huts", "09-long-rivers")
+    page = here.ada.get(rivers).json()
+    assert "foreign keys" in page["copy_note"]
+    assert here.ada.get(BUSY).json()["copy_note"] == ""
+    script = (
+        "CREATE TABLE buoys AS FROM range(3) AS n(buoy); INSERT INTO buoys VALUES (7) RETURNING buoy; "
+        "SELECT buoy, list_value(buoy, 1) AS pair FROM buoys ORDER BY ALL"
+    )
+    said = here.ada.post(f"{rivers}/copy/runs", json={"sql": script}).json()
+    assert (said["verdict"], said["message"]) == ("ran", "")
+    assert [one["changed"] for one in said["done"]] == [0, 1, 0]
+    tables = {one["table"]["name"]: one for one in here.ada.get(f"{rivers}/copy").json()["tables"]}
+    assert tables["buoys"]["rows"] == 4
+    keyed = [one["table"]["primary_key"] for name, one in tables.items() if name == "rivers"]
+    assert keyed == [["river_id"]]
+    rows = here.ada.get(f"{rivers}/copy/tables/buoys/rows?limit=2").json()
+    assert (rows["rows"], rows["total"]) == ([[0], [1]], 4)
+    assert here.ada.get(f"{rivers}/copy/tables/boats/rows").status_code == 404
+    # The copy of the other engine is another one, and so is everybody else's.
+    assert "buoys" not in here.ada.get(f"{BUSY}/copy").text
+    assert "buoys" not in here.tomas.get(f"{rivers}/copy").text
+    wrong = here.ada.post(
+        f"{rivers}/copy/runs", json={"sql": "DELETE FROM buoys;\nSET threads = 9"}
+    ).json()
+    assert (wrong["verdict"], wrong["place"]["line"]) == ("refused", 2)
+    assert "Settings cannot be changed" in wrong["message"]
+    assert here.ada.get(f"{rivers}/copy").json()["tables"] == list(tables.values())
+    assert "buoys" not in here.ada.post(f"{rivers}/copy/reset").text
+
+
 def test_a_copy_is_limited_in_size(here: Class) -> None:
     fill = (
         "CREATE TABLE big AS WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n LIMIT 40) "

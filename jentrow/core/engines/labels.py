@@ -31,5 +31,8 @@ ENGINES: Final = tuple(LABELS)
 STAND_INS: Final = frozenset({"tsql", "oracle", "db2"})
 """Those that cannot run here: another engine stands in, and runs a translation."""
 
+KEEPING_COPIES: Final = ("sqlite", "duckdb")
+"""Those on which learners have private copies: each dataset is a file."""
+
 RUNNING: Final = tuple(name for name in ENGINES if name not in STAND_INS)
 """Those that run the text itself."""

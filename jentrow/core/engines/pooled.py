@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any, Final
 
 from jentrow.core.engines.answers import AWAY, SAME, SHOWN, Answer
+from jentrow.core.engines.copies import CopyPage
 from jentrow.core.engines.labels import DIALECTS
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.outcomes import failure_of, outcome_of, stopped, unusable
@@ -33,6 +34,7 @@ from jentrow.core.errors import (
 )
 from jentrow.core.processes.crossing import LatelyUnpacked, packed, unpacked
 from jentrow.core.processes.workers import WorkerLost, WorkerPool
+from jentrow.core.samples.schema import CountedTable
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
 
@@ -276,6 +278,14 @@ class PooledEngine:
         self, copy: Path, script: str, limits: Limits, most_bytes: int
     ) -> list[StatementDone] | QueryFailure:
         """Raises :class:`EngineUnavailable`: an engine that keeps private copies says so itself."""
+        raise EngineUnavailable(self.capabilities.no_copies)
+
+    def copy_tables(self, copy: Path) -> list[CountedTable]:
+        """Raises :class:`EngineUnavailable`, as :meth:`change` does."""
+        raise EngineUnavailable(self.capabilities.no_copies)
+
+    def copy_rows(self, copy: Path, table: str, offset: int, limit: int) -> CopyPage | None:
+        """Raises :class:`EngineUnavailable`, as :meth:`change` does."""
         raise EngineUnavailable(self.capabilities.no_copies)
 
     def close(self) -> None:

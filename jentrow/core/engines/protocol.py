@@ -10,6 +10,7 @@ from typing import Any, Final, Literal, Protocol, TypeAlias
 from jentrow.core.comparison.findings import FindingCode
 from jentrow.core.engines.limits import Limits
 from jentrow.core.results import ResultSet, Row
+from jentrow.core.samples.schema import CountedTable
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.text import Place
@@ -172,6 +173,7 @@ class Capabilities:
     ``name`` stands in packs and on the command line, ``label`` is how people write it, ``dialect``
     is the parser's name for its dialect. ``functions`` are those that queries may call, in small
     letters. ``no_copies`` says why learners have no private copies on it; empty where they have.
+    ``copies_lack`` says what such copies have not that the sample has.
     ``stand_in`` says what runs in place of an engine that cannot run here, and ``differs`` what is
     the same there and what is not.
     """
@@ -182,6 +184,7 @@ class Capabilities:
     functions: tuple[str, ...]
     lacks: tuple[Lack, ...]
     no_copies: str = ""
+    copies_lack: str = ""
     stand_in: str = ""
     differs: tuple[str, ...] = ()
 
@@ -271,6 +274,14 @@ class CopyEngine(Protocol):
         The copy never grows above ``most_bytes``. Raises :class:`EngineInterrupted` where nobody
         knows whether they were done.
         """
+
+    def copy_tables(self, copy: Path) -> list[CountedTable]:
+        """The tables of a copy, with their rows counted. Raises :class:`UnusableInput`."""
+
+    def copy_rows(
+        self, copy: Path, table: str, offset: int, limit: int
+    ) -> tuple[list[list[Any]], int] | None:
+        """Rows of a table of a copy as they are shown, and how many there are; None without it."""
 
 
 class Engine(ReadingEngine, CopyEngine, Protocol):

@@ -9,6 +9,7 @@ from typing import Any, Final, TypeAlias
 
 from cachetools import LRUCache
 
+from jentrow.core.engines.copies import CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import (
     Capabilities,
@@ -20,6 +21,7 @@ from jentrow.core.engines.protocol import (
     QueryOutcome,
     StatementDone,
 )
+from jentrow.core.samples.schema import CountedTable
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.moments import hangs_on_the_moment
@@ -131,6 +133,14 @@ class RememberingEngine:
     ) -> list[StatementDone] | QueryFailure:
         """Runs statements on a learner's own copy: nothing of that is remembered."""
         return self.fresh.change(copy, script, limits, most_bytes)
+
+    def copy_tables(self, copy: Path) -> list[CountedTable]:
+        """The tables of a copy, as they are now."""
+        return self.fresh.copy_tables(copy)
+
+    def copy_rows(self, copy: Path, table: str, offset: int, limit: int) -> CopyPage | None:
+        """Rows of a table of a copy, as they are now."""
+        return self.fresh.copy_rows(copy, table, offset, limit)
 
     def show(
         self, dataset: LoadedDataset, sql: str, limits: Limits, most: int

@@ -6,10 +6,12 @@ from importlib import import_module
 from typing import Final, Protocol
 
 from jentrow.core.engines.answers import Answer, Tables
+from jentrow.core.engines.copies import CopyAnswer, CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.results import Column
+from jentrow.core.samples.schema import CountedTable
 
 
 class Room(Protocol):
@@ -44,8 +46,30 @@ class Room(Protocol):
     def scratch(self, location: str) -> Scratch | None:
         """A database for made-up rows with the schema of a dataset; None where there is none."""
 
-    def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> Answer:
+    def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> CopyAnswer:
         """Runs statements on a learner's own copy."""
+
+    def copy_tables(self, copy: str) -> list[CountedTable]:
+        """The tables of a learner's own copy. Raises :class:`UnusableInput`."""
+
+    def copy_rows(self, copy: str, table: str, offset: int, limit: int) -> CopyPage | None:
+        """Rows of a table of a learner's own copy. Raises :class:`UnusableInput`."""
+
+
+class WithoutCopies:
+    """What an engine's room does that keeps no private copies: nobody asks."""
+
+    def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> CopyAnswer:
+        """Nothing."""
+        raise NotImplementedError
+
+    def copy_tables(self, copy: str) -> list[CountedTable]:
+        """Nothing."""
+        raise NotImplementedError
+
+    def copy_rows(self, copy: str, table: str, offset: int, limit: int) -> CopyPage | None:
+        """Nothing."""
+        raise NotImplementedError
 
 
 _ROOMS: Final = {

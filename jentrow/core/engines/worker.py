@@ -63,6 +63,8 @@ class _Desk:
             "build": self._build,
             "look": self._look,
             "change": self._change,
+            "copy_tables": self._copy_tables,
+            "copy_rows": self._copy_rows,
             "about": self._about,
         }
 
@@ -172,6 +174,26 @@ class _Desk:
             yield room.change(copy, script, within, most_bytes)
         except MemoryError:
             yield failed("stopped", "limit.memory", "")
+
+    def _copy_tables(self, room: Room, copy: str) -> Iterator[Answer]:
+        _bound(room, LOOKING_BYTES)
+        yield _looked(lambda: room.copy_tables(copy))
+
+    def _copy_rows(
+        self, room: Room, copy: str, table: str, offset: int, limit: int
+    ) -> Iterator[Answer]:
+        _bound(room, LOOKING_BYTES)
+        yield _looked(lambda: room.copy_rows(copy, table, offset, limit))
+
+
+def _looked(look: Callable[[], object]) -> Answer:
+    """What somebody looks at of what is not trusted, or why it cannot be looked at."""
+    try:
+        return ("looked", packed(look()))
+    except MemoryError:
+        return ("invalid", "it holds too large values")
+    except JentrowError as problem:
+        return ("invalid", str(problem))
 
 
 def serve(pipe: Connection, make_judge: MakeJudges) -> None:

@@ -4,28 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Final
 
 import apsw
 
 from jentrow.core.errors import UnusableInput
-from jentrow.core.samples.schema import TableSchema, read_schema
+from jentrow.core.samples.schema import CountedTable, TableSchema, read_schema
 from jentrow.core.shownrows import json_rows
 from jentrow.core.sql.text import quoted_name
 
 LOOKING_STEPS: Final = 20_000_000
 VALUE_BYTES: Final = 16 << 20
 _STEPS_BETWEEN_CHECKS: Final = 100_000
-
-
-@dataclass(frozen=True, slots=True)
-class CountedTable:
-    """A table of a copy with its rows counted; None for a view, which is not run unasked."""
-
-    table: TableSchema
-    rows: int | None
 
 
 def copy_counts(path: Path) -> list[CountedTable]:
@@ -70,8 +61,6 @@ def _reading(path: Path) -> Iterator[apsw.Connection]:
         db.set_progress_handler(on_progress, _STEPS_BETWEEN_CHECKS)
         yield db
     except (apsw.Error, MemoryError) as problem:
-        raise UnusableInput(
-            f"Your copy cannot be read ({problem}): begin again with a new one."
-        ) from problem
+        raise UnusableInput(str(problem) or "it holds too large values") from problem
     finally:
         db.close(True)

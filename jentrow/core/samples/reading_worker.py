@@ -25,7 +25,6 @@ from jentrow.core.samples.dataset import Dataset, Version
 from jentrow.core.samples.edits import Edit, Edited, RefusedEdit, make_edits
 from jentrow.core.samples.exports import write_csv_folder, write_database, write_script
 from jentrow.core.samples.fingerprint import fingerprint
-from jentrow.core.samples.privatecopy import copy_counts, copy_page
 from jentrow.core.samples.profile import follow, profile_table, referring_rows
 from jentrow.core.samples.reading import TableCount
 from jentrow.core.samples.rows import Page, RowReader
@@ -103,8 +102,6 @@ _OF_DATASET: Final[dict[str, Callable[..., Any]]] = {
 }
 _OF_FILE: Final[dict[str, Callable[..., Any]]] = {
     "fingerprint": fingerprint,
-    "copy_counts": copy_counts,
-    "copy_page": copy_page,
 }
 
 

@@ -90,6 +90,14 @@ class TableSchema:
         return tuple(column for column in self.columns if column.generated is None)
 
 
+@dataclass(frozen=True, slots=True)
+class CountedTable:
+    """A table with its rows counted; None for a view, which is not run unasked."""
+
+    table: TableSchema
+    rows: int | None
+
+
 def read_schema(db: apsw.Connection) -> list[TableSchema]:
     """The tables and views of a database, in the order in which they were made."""
     objects = list(

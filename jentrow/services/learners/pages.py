@@ -131,7 +131,7 @@ class DraftView:
 class OwnExercise:
     """An exercise as a learner sees it; ``functions`` are those that its engine has.
 
-    ``copy_note`` says on what a private copy runs, where that is another engine.
+    ``copy_note`` says on what a private copy runs, where that is another engine, or what it has not.
 
     With ``steps`` they may look at their queries step by step.
     """
@@ -251,14 +251,15 @@ def own_exercise(own: LearnerScope, sheet: str, slug: str) -> OwnExercise:
         draft = session.get(AnswerDraft, (own.learner_id, exercise.id))
         slugs = exercise_slugs(session, place.sheet.id)
         at = slugs.index(slug)
+        engine = own.runtime.engines.state(exercise.engine)
         return OwnExercise(
             exercise.slug,
             exercise.title,
             exercise.prompt,
             worth(place.entry),
             own.runtime.engines.label(exercise.engine),
-            own.runtime.engines.state(exercise.engine).no_copies,
-            own.runtime.engines.state(exercise.engine).functions,
+            engine.no_copies or engine.copies_lack,
+            engine.functions,
             core_exercise(exercise).feedback.steps,
             place.sheet.slug,
             place.sheet.title,

@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, Final
 
+from jentrow.core.engines.labels import KEEPING_COPIES
 from jentrow.core.engines.limits import Limits
-from jentrow.core.engines.protocol import QueryFailure
-from jentrow.core.samples.privatecopy import CountedTable
+from jentrow.core.engines.protocol import Engine, QueryFailure
 from jentrow.core.samples.tablenotes import noted
 from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.text import Place
@@ -23,8 +23,8 @@ from jentrow.services.runtime.lanes import Lane
 from jentrow.services.samples.catalogue import table_notes_of
 from jentrow.services.scope import LearnerScope
 
-COPY_ENGINE: Final = "sqlite"
-"""The engine that changes copies, whichever the exercise is on: a copy is a file of its own."""
+OTHERWISE: Final = "sqlite"
+"""The engine of the copies for exercises whose own engine keeps none."""
 
 COPY_GROWTH_BYTES: Final = 16 << 20
 """Bytes by which a copy may grow above the sample."""
@@ -70,9 +70,9 @@ def run_on_copy(own: LearnerScope, sheet: str, slug: str, script: str, lane: Lan
     """
     checked_text(script)
     exercise = _exercise(own, sheet, slug)
-    path = _copy(own, exercise)
-    engine = own.runtime.engines.get(COPY_ENGINE, use=lane.use)
-    room = _room(own, exercise)
+    engine = own.runtime.engines.get(_engine_of(exercise), use=lane.use)
+    path = _copy(own, exercise, engine)
+    room = _room(own, exercise, engine)
     limits = replace(LIMITS, minds_case=core_exercise(exercise).rules.limits.minds_case)
     outcome = engine.change(path, script, lane.bounds(limits), room)
     lane.check(outcome)
@@ -85,24 +85,27 @@ def run_on_copy(own: LearnerScope, sheet: str, slug: str, script: str, lane: Lan
 def copy_view(own: LearnerScope, sheet: str, slug: str) -> CopyView:
     """The tables of the learner's copy, with their rows counted."""
     exercise = _exercise(own, sheet, slug)
-    path = _copy(own, exercise)
+    engine = _engine(own, exercise)
+    path = _copy(own, exercise, engine)
     with own.runtime.rates.looks.turn(own.learner_id):
-        counted: list[CountedTable] = own.runtime.copies.look("copy_counts", path)
+        counted = engine.copy_tables(path)
     notes = table_notes_of(exercise.sample)
     tables = [
         OwnTable(table, one.rows)
         for one, table in zip(counted, noted((one.table for one in counted), notes), strict=True)
     ]
-    return CopyView(tables, path.stat().st_size, _room(own, exercise))
+    return CopyView(tables, path.stat().st_size, _room(own, exercise, engine))
 
 
 def copy_rows(
     own: LearnerScope, sheet: str, slug: str, table: str, *, offset: int, limit: int
 ) -> tuple[list[list[Any]], int]:
     """Rows of a table of the copy, and how many there are. Raises :class:`NotFound`."""
-    path = _copy(own, _exercise(own, sheet, slug))
+    exercise = _exercise(own, sheet, slug)
+    engine = _engine(own, exercise)
+    path = _copy(own, exercise, engine)
     with own.runtime.rates.looks.turn(own.learner_id):
-        found = own.runtime.copies.look("copy_page", path, table, offset, limit)
+        found = engine.copy_rows(path, table, offset, limit)
     if found is not None:
         rows, count = found
         return rows, count
@@ -115,7 +118,7 @@ def reset_copy(own: LearnerScope, sheet: str, slug: str) -> CopyView:
     with own.runtime.rates.runs.turn(own.learner_id):
         for path in _path(own, exercise).parent.glob(_path(own, exercise).name + "*"):
             path.unlink(missing_ok=True)
-        _copy(own, exercise)
+        _copy(own, exercise, _engine(own, exercise))
     return copy_view(own, sheet, slug)
 
 
@@ -124,25 +127,36 @@ def _exercise(own: LearnerScope, sheet: str, slug: str) -> Exercise:
         return place_of(session, own, sheet, slug).exercise
 
 
+def _engine_of(exercise: Exercise) -> str:
+    """The name of the engine that a copy is kept on: the exercise's own, where it keeps copies."""
+    return exercise.engine if exercise.engine in KEEPING_COPIES else OTHERWISE
+
+
+def _engine(own: LearnerScope, exercise: Exercise) -> Engine:
+    return own.runtime.engines.get(_engine_of(exercise), use="runs")
+
+
 def _path(own: LearnerScope, exercise: Exercise) -> Path:
-    return own.runtime.folder / COPIES / f"{own.learner_id}-{exercise.sample_id}.db"
+    """A copy of a sample on one engine is one file, whichever exercise it was begun at."""
+    name = _engine_of(exercise)
+    ending = ".db" if name == OTHERWISE else f".{name}"
+    return own.runtime.folder / COPIES / f"{own.learner_id}-{exercise.sample_id}{ending}"
 
 
-def _original(own: LearnerScope, exercise: Exercise) -> Path:
+def _original(own: LearnerScope, exercise: Exercise, engine: Engine) -> Path:
     source = own.runtime.datasets.source(exercise.sample.datasets[0])
-    assert source.database is not None
-    return source.database
+    return Path(engine.load(source).location)
 
 
-def _room(own: LearnerScope, exercise: Exercise) -> int:
-    return _original(own, exercise).stat().st_size + COPY_GROWTH_BYTES
+def _room(own: LearnerScope, exercise: Exercise, engine: Engine) -> int:
+    return _original(own, exercise, engine).stat().st_size + COPY_GROWTH_BYTES
 
 
-def _copy(own: LearnerScope, exercise: Exercise) -> Path:
+def _copy(own: LearnerScope, exercise: Exercise, engine: Engine) -> Path:
     path = _path(own, exercise)
     if not path.exists():
         path.parent.mkdir(exist_ok=True)
-        unfinished = path.with_suffix(".unfinished")
-        shutil.copyfile(_original(own, exercise), unfinished)
+        unfinished = path.with_name(f"{path.name}.unfinished")
+        shutil.copyfile(_original(own, exercise, engine), unfinished)
         unfinished.replace(path)
     return path

@@ -116,6 +116,7 @@ class EngineState:
     functions: tuple[str, ...]
     lacks: tuple[str, ...]
     no_copies: str
+    copies_lack: str
     stand_in: str
     differs: tuple[str, ...]
     reason: str
@@ -181,7 +182,7 @@ class Engines:
         except EngineUnavailable as problem:
             known = self._versions.of(name)
             return EngineState(
-                name, LABELS[name], DIALECTS[name], known, (), (), "", "", (), str(problem)
+                name, LABELS[name], DIALECTS[name], known, (), (), "", "", "", (), str(problem)
             )
         self._versions.note(name, version)
         lacks = tuple(lack.says for lack in can.lacks)
@@ -193,6 +194,7 @@ class Engines:
             can.functions,
             lacks,
             can.no_copies,
+            can.copies_lack,
             can.stand_in,
             can.differs,
             "",

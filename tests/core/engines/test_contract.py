@@ -11,7 +11,7 @@ from typing import Any
 import pytest
 import sqlglot
 
-from jentrow.core.engines.labels import RUNNING
+from jentrow.core.engines.labels import KEEPING_COPIES, RUNNING
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.errors import EngineUnavailable
@@ -196,6 +196,7 @@ def test_a_script_on_a_copy_is_done_wholly_or_not_at_all(
     any_engine: Engine, harbour: LoadedDataset, tmp_path: Path
 ) -> None:
     says = any_engine.capabilities.no_copies
+    assert (any_engine.name in KEEPING_COPIES) == (not says)
     if says:
         with pytest.raises(EngineUnavailable, match=re.escape(says)):
             any_engine.change(tmp_path / "copy", "DELETE FROM boats", Limits(), 2**20)

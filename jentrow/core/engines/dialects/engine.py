@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Final
 
 from jentrow.core.engines.dialects.facts import DIFFERS, STAND_IN
 from jentrow.core.engines.dialects.room import TEXT_COLUMNS
-from jentrow.core.engines.duckdb.capabilities import NO_COPIES, capabilities
+from jentrow.core.engines.duckdb.capabilities import capabilities
 from jentrow.core.engines.duckdb.engine import DuckDBEngine
 from jentrow.core.engines.labels import LABELS
 from jentrow.core.engines.limits import Limits
@@ -14,6 +15,11 @@ from jentrow.core.engines.protocol import Capabilities, LoadedDataset
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.sql.stand_ins import RUNS_ON, stood_in
+
+NO_COPIES: Final = (
+    "A private copy runs on SQLite: what stands in for {label} answers queries, and its rows cannot be "
+    "changed here."
+)
 
 
 class StandInEngine(DuckDBEngine):
@@ -34,7 +40,7 @@ class StandInEngine(DuckDBEngine):
             self.dialect,
             capabilities().functions,
             (),
-            no_copies=NO_COPIES,
+            no_copies=NO_COPIES.format(label=LABELS[self.name]),
             stand_in=STAND_IN,
             differs=DIFFERS[self.name],
         )

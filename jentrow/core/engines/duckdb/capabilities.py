@@ -11,10 +11,9 @@ LACKS: Final = (
     Lack("TOP: it has LIMIT", "SELECT TOP 1 1"),
     Lack("CONNECT BY: it has WITH RECURSIVE", "SELECT 1 AS a CONNECT BY a < 2"),
 )
-NO_COPIES: Final = (
-    "A private copy runs on SQLite: DuckDB answers queries, and its rows cannot be changed here."
+COPIES_LACK: Final = (
+    "A private copy on DuckDB has the keys of its tables, and not their foreign keys."
 )
-
 
 BUILT_IN: Final = (
     "coalesce",
@@ -42,5 +41,10 @@ def capabilities() -> Capabilities:
         ).fetchall()
     names = {name for (name,) in found if name.isidentifier() and not REFUSED.fullmatch(name)}
     return Capabilities(
-        "duckdb", "DuckDB", "duckdb", tuple(sorted({*names, *BUILT_IN})), LACKS, no_copies=NO_COPIES
+        "duckdb",
+        "DuckDB",
+        "duckdb",
+        tuple(sorted({*names, *BUILT_IN})),
+        LACKS,
+        copies_lack=COPIES_LACK,
     )

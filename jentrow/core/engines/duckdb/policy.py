@@ -32,9 +32,15 @@ def refusal(sql: str) -> Answer | None:
     if problem := refused_statement(sql, "duckdb"):
         return problem
     for token, after in pairwise(tokens_of(sql, "duckdb")):
+        if token.word == "(" and after.word in _SHOWING:
+            return failed("refused", "policy.statement", "", after.start, after.word)
+    return refused_function(sql)
+
+
+def refused_function(sql: str) -> Answer | None:
+    """The function of a text, of whatever kind, that nobody may call."""
+    for token, after in pairwise(tokens_of(sql, "duckdb")):
         name = name_of(sql, token)
         if name and after.word == "(" and REFUSED.fullmatch(name):
             return failed("refused", "policy.function", "", token.start, name)
-        if token.word == "(" and after.word in _SHOWING:
-            return failed("refused", "policy.statement", "", after.start, after.word)
     return None

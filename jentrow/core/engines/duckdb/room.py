@@ -2,23 +2,25 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any, Final
 
 import duckdb
 
 from jentrow.core.engines.answers import Answer, Stop, Tables, bounded_size, failed, told_columns
+from jentrow.core.engines.copies import CopyAnswer, CopyPage
 from jentrow.core.engines.duckdb.capabilities import capabilities
 from jentrow.core.engines.duckdb.connection import Watch, opened
 from jentrow.core.engines.duckdb.loader import DuckDBLoader, tables_in
 from jentrow.core.engines.duckdb.policy import refusal
+from jentrow.core.engines.duckdb.private_copy import copy_rows, copy_tables, run_on_copy
+from jentrow.core.engines.duckdb.problems import rejected
 from jentrow.core.engines.duckdb.values import readers_of
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.loading import load_parts
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.results import Column
-from jentrow.core.sql.text import index_of_byte
+from jentrow.core.samples.schema import CountedTable
 
 OPEN_DATABASES: Final = 8
 PORTION: Final = 1_000
@@ -59,7 +61,7 @@ class DuckDBRoom:
         except (duckdb.OutOfMemoryException, MemoryError):
             return failed("stopped", "limit.memory", "")
         except duckdb.Error as problem:
-            return _rejected(problem, sql)
+            return rejected(problem, sql)
         except (OverflowError, ValueError) as beyond:  # a value that Python has no type for
             return failed("error", "sql.runtime", str(beyond))
         finally:
@@ -105,9 +107,17 @@ class DuckDBRoom:
 
         return DuckDBScratch(self._get(location, LOADING_BYTES))
 
-    def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> Answer:
-        """Private copies are not kept on this engine: nobody asks."""
-        raise NotImplementedError
+    def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> CopyAnswer:
+        """Runs statements on a learner's own copy."""
+        return run_on_copy(copy, script, limits, most_bytes, self._watch)
+
+    def copy_tables(self, copy: str) -> list[CountedTable]:
+        """The tables of a learner's own copy."""
+        return copy_tables(copy, self._watch)
+
+    def copy_rows(self, copy: str, table: str, offset: int, limit: int) -> CopyPage | None:
+        """Rows of a table of a learner's own copy."""
+        return copy_rows(copy, table, offset, limit, self._watch)
 
     def _get(self, path: str, memory: int) -> duckdb.DuckDBPyConnection:
         db = self._open.pop((path, memory), None)
@@ -120,25 +130,3 @@ class DuckDBRoom:
         while len(self._open) > OPEN_DATABASES:
             self._open.pop(next(iter(self._open))).close()
         return db
-
-
-def _rejected(problem: duckdb.Error, sql: str) -> Answer:
-    """What DuckDB says of a query that it does not take: a sort of its own, its words, a place."""
-    sort, _, said = str(problem).partition(" Error: ")
-    found: dict[str, str] = {"exception_message": said}
-    if said.startswith("{"):
-        found = json.loads(said)
-    words = found["exception_message"]
-    location = found.get("location", "").strip("[]").split(",")
-    index = index_of_byte(sql, int(location[0])) if location[0].isdigit() else -1
-    if isinstance(problem, duckdb.PermissionException):
-        return failed("refused", "policy.function", words, index, "that reads files")
-    if "in read-only mode" in words or "has been locked" in words:
-        return failed("refused", "policy.statement", words, index)
-    detail = json.dumps(
-        {
-            "sort": sort,
-            **{key: found[key] for key in ("name", "type", "error_subtype") if key in found},
-        }
-    )
-    return failed("error", "", words, index, detail)

@@ -25,6 +25,7 @@ from jentrow.core.engines.mariadb.datasets import build_dataset, tables_in
 from jentrow.core.engines.mariadb.functions import FUNCTIONS
 from jentrow.core.engines.mariadb.policy import refusal
 from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.engines.rooms import WithoutCopies
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.engines.servers import read_address
 from jentrow.core.errors import EngineUnavailable
@@ -37,7 +38,7 @@ _MEMORY: Final = frozenset({1037, 1038, 1041, 1114, 1104, 1153, 1301})
 _REFUSED: Final = frozenset({1044, 1045, 1142, 1143, 1227, 1290, 1792})
 
 
-class MariaDBRoom:
+class MariaDBRoom(WithoutCopies):
     """The connections to the datasets that were asked for last."""
 
     addresses: Final = 0
@@ -114,10 +115,6 @@ class MariaDBRoom:
     def scratch(self, location: str) -> Scratch | None:
         """None: made-up rows are not tried here."""
         return None
-
-    def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> Answer:
-        """Private copies are not kept on this engine: nobody asks."""
-        raise NotImplementedError
 
     def _begun(self, location: str, limits: Limits) -> Connection[SSCursor]:
         """A connection whose session is new, with its bounds set."""

@@ -13,6 +13,7 @@ from jentrow.core.engines.postgresql.connection import connected, connected_to_d
 from jentrow.core.engines.postgresql.datasets import build_dataset, tables_in
 from jentrow.core.engines.postgresql.policy import REFUSED, refusal
 from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.engines.rooms import WithoutCopies
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.engines.servers import read_address
 from jentrow.core.errors import EngineUnavailable
@@ -29,7 +30,7 @@ _NO_RIGHT: Final = "42501"
 _Connection = psycopg.Connection[tuple[Any, ...]]
 
 
-class PostgreSQLRoom:
+class PostgreSQLRoom(WithoutCopies):
     """The connections to the datasets that were asked for last."""
 
     addresses: Final = 0
@@ -137,10 +138,6 @@ class PostgreSQLRoom:
     def scratch(self, location: str) -> Scratch | None:
         """None: made-up rows are not tried here."""
         return None
-
-    def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> Answer:
-        """Private copies are not kept on this engine: nobody asks."""
-        raise NotImplementedError
 
     def _get(self, location: str, limits: Limits) -> _Connection:
         key = (location, limits)

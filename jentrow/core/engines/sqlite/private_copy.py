@@ -11,14 +11,19 @@ from typing import Any, Final
 
 import apsw
 
+from jentrow.core.engines.copies import (
+    SHOWN_ROWS,
+    CopyAnswer,
+    StatementAnswer,
+    done,
+    failed_copy,
+    statement_done,
+)
 from jentrow.core.engines.sqlite.hardening import REFUSED_FUNCTIONS, STEPS_BETWEEN_CHECKS, harden
-from jentrow.core.processes.crossing import packed
 from jentrow.core.results import Column
 from jentrow.core.shownrows import shown_rows
 from jentrow.core.sql.text import is_blank
 from jentrow.core.sql.tokens import statements_in
-
-SHOWN_ROWS: Final = 500
 
 _CHANGES: Final = frozenset(
     [
@@ -38,10 +43,6 @@ _CHANGES: Final = frozenset(
         apsw.SQLITE_READ,
     ]
 )
-Answer = tuple[Any, ...]
-"""``("done", [(statement, shown rows packed, changed)…])``, or ``("failed", verdict, code, engine's
-words, (number of the statement from 1, where it begins and ends), detail, [(table, columns)…], byte
-offset of the error in the statement or -1)``."""
 
 
 class _Stop(Exception):
@@ -73,10 +74,10 @@ class CopyRun:
         """Has LIKE tell capitals from small letters."""
         self._db.execute("PRAGMA case_sensitive_like = 1")
 
-    def run(self, script: str) -> Answer:
+    def run(self, script: str) -> CopyAnswer:
         """Runs a script as one transaction; nothing of it is done where it fails."""
         if is_blank(script):
-            return ("failed", "error", "sql.syntax", "", self._at, "empty", [], -1)
+            return failed_copy("error", "sql.syntax", "", self._at, "empty")
         self._db.execute("BEGIN IMMEDIATE")
         self._changed = self._db.total_changes()
         self._db.authorizer = self._authorize
@@ -108,13 +109,13 @@ class CopyRun:
             cursor.close(True)
         self._free()
         # Made ready beforehand: what is answered at once cannot be taken for lost and done again.
-        answer = ("done", [self._shown(*one) for one in self._said])
+        answer = done([self._shown(*one) for one in self._said])
         self._db.execute("COMMIT")
         return answer
 
-    def _shown(self, sql: str, names: list[str], rows: list[Any], changed: int) -> tuple[Any, ...]:
-        view = shown_rows(tuple(map(Column, names)), rows, SHOWN_ROWS)
-        return sql, packed(view) if names else b"", changed
+    def _shown(self, sql: str, names: list[str], rows: list[Any], changed: int) -> StatementAnswer:
+        view = shown_rows(tuple(map(Column, names)), rows, SHOWN_ROWS) if names else None
+        return statement_done(sql, view, changed)
 
     def _undone(
         self,
@@ -124,12 +125,12 @@ class CopyRun:
         words: str,
         detail: str = "",
         offset: int = -1,
-    ) -> Answer:
+    ) -> CopyAnswer:
         cursor.close(True)
         self._free()
         with suppress(apsw.Error):
             self._db.execute("ROLLBACK")
-        return ("failed", verdict, code, words, self._at, detail, self._columns(), offset)
+        return failed_copy(verdict, code, words, self._at, detail, self._columns(), offset)
 
     def _columns(self) -> list[tuple[str, list[str]]]:
         """The columns of each table, for words about names that there are not."""
@@ -214,10 +215,10 @@ _NAMES_OF_ACTIONS: Final = {
 def run_on_copy(
     path: str, script: str, steps: int, rows: int, most_bytes: int, value_bytes: int,
     *, minds_case: bool = False,
-) -> Answer:  # fmt: skip
+) -> CopyAnswer:  # fmt: skip
     """Runs a script on a copy; see :class:`CopyRun`."""
     if not Path(path).is_file():
-        return ("failed", "error", "sql.runtime", "", (1, 0, 0), "gone", [], -1)
+        return failed_copy("error", "sql.runtime", "", (1, 0, 0), "gone")
     run = CopyRun(path, steps, rows, most_bytes, value_bytes)
     try:
         if minds_case:

@@ -8,6 +8,7 @@ from typing import Final
 import apsw
 
 from jentrow.core.engines.answers import Answer, Tables
+from jentrow.core.engines.copies import CopyAnswer, CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.sqlite.capabilities import capabilities
@@ -16,6 +17,8 @@ from jentrow.core.engines.sqlite.sandbox import Sandbox, opened
 from jentrow.core.engines.sqlite.scratch import SQLiteScratch
 from jentrow.core.results import Column
 from jentrow.core.samples.database_build import build_database
+from jentrow.core.samples.privatecopy import copy_counts, copy_page
+from jentrow.core.samples.schema import CountedTable
 
 OPEN_DATABASES: Final = 8
 
@@ -57,12 +60,20 @@ class SQLiteRoom:
         sandbox.close()
         return found
 
-    def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> Answer:
+    def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> CopyAnswer:
         """Runs statements on a learner's own copy."""
         return run_on_copy(
             copy, script, limits.steps, limits.rows, most_bytes, limits.value_bytes,
             minds_case=limits.minds_case,
         )  # fmt: skip
+
+    def copy_tables(self, copy: str) -> list[CountedTable]:
+        """The tables of a learner's own copy."""
+        return copy_counts(Path(copy))
+
+    def copy_rows(self, copy: str, table: str, offset: int, limit: int) -> CopyPage | None:
+        """Rows of a table of a learner's own copy."""
+        return copy_page(Path(copy), table, offset, limit)
 
     def scratch(self, location: str) -> SQLiteScratch | None:
         """A database of the same schema in memory; None where it cannot be made a second time."""

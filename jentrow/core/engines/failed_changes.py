@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any, Final
+from typing import Final
 
+from jentrow.core.engines.copies import CopyAnswer
 from jentrow.core.engines.explaining import explain
+from jentrow.core.engines.labels import DIALECTS
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.outcomes import stopped
 from jentrow.core.engines.protocol import QueryFailure
@@ -19,6 +21,7 @@ CHANGE_INTERRUPTED: Final = (
 _REFUSED_CHANGES: Final = {
     "transaction": "Each run is one transaction already: leave BEGIN, COMMIT and the like out.",
     "pragma": "PRAGMA is not allowed here.",
+    "setting": "Settings cannot be changed here.",
     "other file": "Only this copy can be reached from here.",
     "trigger": "Triggers cannot be made here.",
     "virtual table": "Virtual tables cannot be made here.",
@@ -27,10 +30,11 @@ _REFUSED_CHANGES: Final = {
 }
 
 
-def failed_change(answer: Any, script: str, limits: Limits) -> QueryFailure:
-    """The failure that a worker's answer to a script stands for."""
+def failed_change(answer: CopyAnswer, engine: str, script: str, limits: Limits) -> QueryFailure:
+    """The failure that a worker's answer to a script on an engine stands for."""
     _, verdict, code, words, (number, start, end), detail, columns, offset = answer
-    which = f"Statement {number}: " if len(statements_in(script, "sqlite")) > 1 else ""
+    several = len(statements_in(script, DIALECTS[engine])) > 1
+    which = f"Statement {number}: " if several and number else ""
     undone = " Nothing was changed."
     if number > 1:
         undone = " Nothing was changed, by the statements before it neither."
@@ -55,7 +59,7 @@ def failed_change(answer: Any, script: str, limits: Limits) -> QueryFailure:
     catalogue = {name: tuple(found) for name, found in columns}
     statement = script[start:end]
     index = index_of_byte(statement, offset) if offset >= 0 else -1
-    explanation, within = explain("sqlite", words, index, statement, catalogue)
+    explanation, within = explain(engine, words, index, statement, catalogue, detail)
     if within is not None:
         place, near = place_within(script, start, within), explanation.near
     return QueryFailure(

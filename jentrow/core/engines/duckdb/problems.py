@@ -1,0 +1,32 @@
+"""What DuckDB says of a text that it does not take."""
+
+from __future__ import annotations
+
+import json
+
+import duckdb
+
+from jentrow.core.engines.answers import Answer, failed
+from jentrow.core.sql.text import index_of_byte
+
+
+def rejected(problem: duckdb.Error, sql: str) -> Answer:
+    """A sort of its own, its words, and a place in the text."""
+    sort, _, said = str(problem).partition(" Error: ")
+    found: dict[str, str] = {"exception_message": said}
+    if said.startswith("{"):
+        found = json.loads(said)
+    words = found["exception_message"]
+    location = found.get("location", "").strip("[]").split(",")
+    index = index_of_byte(sql, int(location[0])) if location[0].isdigit() else -1
+    if isinstance(problem, duckdb.PermissionException):
+        return failed("refused", "policy.function", words, index, "that reads files")
+    if "in read-only mode" in words or "has been locked" in words:
+        return failed("refused", "policy.statement", words, index)
+    detail = json.dumps(
+        {
+            "sort": sort,
+            **{key: found[key] for key in ("name", "type", "error_subtype") if key in found},
+        }
+    )
+    return failed("error", "", words, index, detail)
