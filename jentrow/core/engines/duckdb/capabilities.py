@@ -11,9 +11,7 @@ LACKS: Final = (
     Lack("TOP: it has LIMIT", "SELECT TOP 1 1"),
     Lack("CONNECT BY: it has WITH RECURSIVE", "SELECT 1 AS a CONNECT BY a < 2"),
 )
-COPIES_LACK: Final = (
-    "A private copy on DuckDB has the keys of its tables, and not their foreign keys."
-)
+COPIES_LACK: Final = "A copy on DuckDB, without foreign keys."
 
 BUILT_IN: Final = (
     "coalesce",
