@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+import apsw
 import pytest
 
 from jentrow.core.engines.labels import KEEPING_COPIES
@@ -219,3 +220,22 @@ def test_what_is_no_copy_is_told_in_a_line(keeping: Engine, tmp_path: Path) -> N
     found = keeping.change(tmp_path / "gone", "SELECT 1", Limits(), ROOM)
     assert isinstance(found, QueryFailure)
     assert "is gone" in found.message
+
+
+def test_huge_values_of_a_copy_are_cut(tmp_path: Path) -> None:
+    running = engine_named("sqlite", workers=1)
+    path = tmp_path / "copy.db"
+    db = apsw.Connection(str(path))
+    db.execute(
+        "CREATE TABLE t (a, big AS (hex(zeroblob(2000000)))); INSERT INTO t (a) VALUES (1), (2);"
+        "CREATE VIEW v AS SELECT hex(zeroblob(400000000))"
+    )
+    db.close()
+    found = [(one.table.name, one.rows) for one in running.copy_tables(path)]
+    assert found == [("t", 2), ("v", None)]
+    page = running.copy_rows(path, "t", 0, 10)
+    assert page is not None
+    rows, count = page
+    assert (count, rows[0][1]["length"], len(rows[0][1]["cut"])) == (2, 4_000_000, 2_000)
+    assert running.copy_rows(path, "v", 0, 10) is None
+    running.close()

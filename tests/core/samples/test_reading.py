@@ -110,22 +110,3 @@ def test_a_change_is_made_once_though_its_process_is_ended(
     assert dataset.version == 1
     room.change("edit", dataset.folder, (Insert("gauges", {"name": "Culm"}),))
     assert dataset.version == 2
-
-
-def test_a_private_copy_of_huge_values_is_cut(tmp_path: Path, room: ReadingRoom) -> None:
-    path = tmp_path / "copy.db"
-    db = apsw.Connection(str(path))
-    db.execute(
-        "CREATE TABLE t (a, big AS (hex(zeroblob(2000000)))); INSERT INTO t (a) VALUES (1), (2);"
-        "CREATE VIEW v AS SELECT hex(zeroblob(400000000))"
-    )
-    db.close()
-    assert [(one.table.name, one.rows) for one in room.look("copy_counts", path)] == [
-        ("t", 2), ("v", None)
-    ]  # fmt: skip
-    rows, count = room.look("copy_page", path, "t", 0, 10)
-    assert (count, rows[0][1]["length"], len(rows[0][1]["cut"])) == (2, 4_000_000, 2_000)
-    assert room.look("copy_page", path, "v", 0, 10) is None
-    path.write_bytes(b"no database at all" * 100)
-    with pytest.raises(UnusableInput, match="begin again with a new one"):
-        room.look("copy_counts", path)

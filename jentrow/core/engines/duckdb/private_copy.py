@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any, Final
 
@@ -154,15 +154,15 @@ class CopyRun:
     def _undone(
         self, verdict: str, code: str, words: str, detail: str = "", offset: int = -1
     ) -> CopyAnswer:
-        columns = [(one.name, [column.name for column in one.columns]) for one in self._tables()]
-        return failed_copy(verdict, code, words, self._at, detail, columns, offset)
-
-    def _tables(self) -> list[TableSchema]:
-        try:
+        # Whatever comes now is not the script's: it is interrupted no more.
+        self._watch.end()
+        columns: list[tuple[str, list[str]]] = []
+        with suppress(duckdb.Error):  # they are for words about names only
             self._db.execute("ROLLBACK")
-        except duckdb.Error:
-            return []
-        return schema_of(self._db)
+            columns = [
+                (one.name, [column.name for column in one.columns]) for one in schema_of(self._db)
+            ]
+        return failed_copy(verdict, code, words, self._at, detail, columns, offset)
 
     def close(self) -> None:
         """Closes the file: what was done is written into it."""
@@ -241,6 +241,8 @@ def _reading(copy: str, watch: Watch) -> Iterator[duckdb.DuckDBPyConnection]:
         yield db
     except duckdb.Error as problem:
         raise UnusableInput(_words(problem)) from problem
+    except (OverflowError, ValueError) as beyond:  # a value that Python has no type for
+        raise UnusableInput(str(beyond)) from beyond
     finally:
         watch.end()
         db.close()
