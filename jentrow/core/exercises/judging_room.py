@@ -107,10 +107,11 @@ class JudgingRoom:
             told = judged.outcome
             if how.explained:
                 told = self._explained(path, sql, ran[0], told, limits)
+            if how.look_for == "reading":  # what was found is explained: its mark stands already
+                yield packed(Reading(wording(sql, measure.dialect), told))
+                continue
             judged = judged.with_outcome(self._marked_by_edits(path, judge, sql, told, how))
-            if how.look_for == "reading":
-                yield packed(Reading(wording(sql, measure.dialect), judged.outcome))
-            elif how.look_for:
+            if how.look_for:
                 yield packed(self._analysed(path, sql, judged.outcome, how))
             else:
                 yield self._packing.packed(judged)

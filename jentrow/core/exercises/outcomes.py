@@ -139,7 +139,8 @@ class Looked:
 class Reading:
     """What is told of an answer by its text: its wording, and its outcome explained.
 
-    ``outcome`` is None where nothing was to be explained.
+    ``outcome`` is None where nothing was to be explained. Its mark is what the result earns: what a
+    scheme gives for being an edit away is not looked for again.
     """
 
     wording: str
