@@ -12,6 +12,8 @@ import duckdb
 
 from jentrow.core.engines.answers import Tables
 from jentrow.core.engines.duckdb.connection import Watch, opened, opened_for_files
+from jentrow.core.engines.duckdb.problems import words_of
+from jentrow.core.engines.duckdb.tables import tables_in
 from jentrow.core.engines.loading import StatementFailed, records_with_bytes
 from jentrow.core.engines.neutral import Kind, NeutralTable, NeutralType
 from jentrow.core.samples.csvfiles import written_field
@@ -52,7 +54,7 @@ class DuckDBLoader:
         try:
             return self._db.execute(sql)
         except duckdb.Error as problem:
-            raise StatementFailed(_words(problem)) from problem
+            raise StatementFailed(words_of(problem)) from problem
         finally:
             self._watch.end()
 
@@ -157,38 +159,7 @@ def _kept_aside(schema: TableSchema) -> str:
     return "'" + said.replace("'", "''") + "'"
 
 
-def tables_in(db: duckdb.DuckDBPyConnection) -> Tables:
-    """Each table's and view's name, columns, and how many rows a table has."""
-    found: dict[str, list[str]] = {}
-    for table, column in db.execute(
-        "SELECT table_name, column_name FROM duckdb_columns() WHERE NOT internal "
-        "ORDER BY table_oid, column_index"
-    ).fetchall():
-        found.setdefault(table, []).append(column)
-    views = {
-        name
-        for (name,) in db.execute(
-            "SELECT view_name FROM duckdb_views() WHERE NOT internal"
-        ).fetchall()
-    }
-    tables: Tables = []
-    for name, columns in found.items():
-        rows = None
-        if name not in views:
-            ((rows,),) = db.execute(f"SELECT count(*) FROM {quoted_name(name)}").fetchall()
-        tables.append((name, columns, rows))
-    return tables
-
-
 def _field(cell: str | bytes | None) -> str:
     if isinstance(cell, bytes):
         cell = "".join(f"\\x{byte:02X}" for byte in cell)
     return written_field(cell)
-
-
-def _words(problem: duckdb.Error) -> str:
-    """What DuckDB says, without its sort and its advice."""
-    _, _, said = str(problem).partition(" Error: ")
-    if said.startswith("{"):
-        said = json.loads(said)["exception_message"]
-    return (said or str(problem)).split("\n")[0].rstrip(".!")

@@ -8,7 +8,7 @@ from typing import Final
 
 from jentrow.core.engines.answers import Answer, failed
 from jentrow.core.engines.statements import refused_statement
-from jentrow.core.sql.tokens import name_of, tokens_of
+from jentrow.core.sql.tokens import Token, name_of, tokens_of
 
 REFUSED: Final = re.compile(
     r"""
@@ -32,15 +32,21 @@ def refusal(sql: str) -> Answer | None:
     if problem := refused_statement(sql, "duckdb"):
         return problem
     for token, after in pairwise(tokens_of(sql, "duckdb")):
+        if refused := _refused_call(sql, token, after):
+            return refused
         if token.word == "(" and after.word in _SHOWING:
             return failed("refused", "policy.statement", "", after.start, after.word)
-    return refused_function(sql)
+    return None
 
 
 def refused_function(sql: str) -> Answer | None:
     """The function of a text, of whatever kind, that nobody may call."""
-    for token, after in pairwise(tokens_of(sql, "duckdb")):
-        name = name_of(sql, token)
-        if name and after.word == "(" and REFUSED.fullmatch(name):
-            return failed("refused", "policy.function", "", token.start, name)
+    calls = (_refused_call(sql, *pair) for pair in pairwise(tokens_of(sql, "duckdb")))
+    return next(filter(None, calls), None)
+
+
+def _refused_call(sql: str, token: Token, after: Token) -> Answer | None:
+    name = name_of(sql, token)
+    if name and after.word == "(" and REFUSED.fullmatch(name):
+        return failed("refused", "policy.function", "", token.start, name)
     return None

@@ -10,11 +10,11 @@ import shutil
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import Any, Final
+from typing import Final
 
 import duckdb
 
-from jentrow.core.engines.answers import Stop, bounded_size
+from jentrow.core.engines.answers import Stop
 from jentrow.core.engines.copies import (
     SHOWN_ROWS,
     CopyAnswer,
@@ -26,19 +26,19 @@ from jentrow.core.engines.copies import (
 )
 from jentrow.core.engines.duckdb.connection import Watch, opened
 from jentrow.core.engines.duckdb.policy import refused_function
-from jentrow.core.engines.duckdb.problems import rejected
-from jentrow.core.engines.duckdb.values import readers_of
+from jentrow.core.engines.duckdb.problems import rejected, words_of
+from jentrow.core.engines.duckdb.tables import count_rows, counted_tables, schema_of
+from jentrow.core.engines.duckdb.values import Fetching, described, portions
 from jentrow.core.engines.limits import Limits
 from jentrow.core.errors import UnusableInput
 from jentrow.core.results import Column
-from jentrow.core.samples.schema import ColumnSchema, CountedTable, ForeignKey, TableSchema
+from jentrow.core.samples.schema import CountedTable
 from jentrow.core.shownrows import json_rows, shown_rows
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.sql.tokens import statements_in, tokens_of
 
-LOOKING_BYTES: Final = 256 << 20
-LOOKING_SECONDS: Final = 2.0
-PORTION: Final = 1_000
+LOOKING: Final = Limits(seconds=2.0)
+"""What looking at a copy may use."""
 
 _CHANGES: Final = frozenset(
     {"SELECT", "INSERT", "UPDATE", "DELETE", "MERGE_INTO", "CREATE", "DROP", "ALTER"}
@@ -71,8 +71,7 @@ class CopyRun:
         self._db = opened(str(file), limits.memory_mb << 20, writing=True)
         self._limits, self._watch = limits, watch
         self._at = (1, 0, 0)
-        self._size = 0
-        self._rows = 0
+        self._fetching = Fetching(limits)
 
     def run(self, script: str) -> CopyAnswer:
         """Runs a script as one transaction; nothing of it is done where it fails."""
@@ -111,10 +110,9 @@ class CopyRun:
     def _done(self, sql: str) -> StatementAnswer:
         kind = self._kind(sql)
         result = self._db.execute(sql)
-        names = [column[0] for column in result.description or ()]
-        types = [str(column[1]) for column in result.description or ()]
-        rows = self._fetched(result, types)
-        counts = kind in _COUNTING and (names, types) == (["Count"], ["BIGINT"])
+        names, types = described(result)
+        rows = self._fetching.rows(result, types)
+        counts = kind in _COUNTING and (names, types) == (("Count",), ("BIGINT",))
         if kind in ("DROP", "ALTER"):
             return statement_done(sql, None, 0)
         if counts and "RETURNING" not in {token.word for token in tokens_of(sql, "duckdb")}:
@@ -135,21 +133,6 @@ class CopyRun:
         if words[0] == "CREATE" and "SECRET" in words:
             raise _Refused("other file")
         return kinds[0]
-
-    def _fetched(self, result: duckdb.DuckDBPyConnection, types: list[str]) -> list[Any]:
-        readers = readers_of(tuple(types))
-        rows: list[Any] = []
-        while portion := result.fetchmany(PORTION):
-            for at, read in readers:
-                portion = [(*row[:at], read(row[at]), *row[at + 1 :]) for row in portion]
-            rows += portion
-            self._rows += len(portion)
-            self._size += sum(map(bounded_size, portion))
-            if self._rows > self._limits.rows:
-                raise Stop("limit.rows")
-            if self._size > self._limits.result_bytes:
-                raise Stop("limit.memory")
-        return rows
 
     def _undone(
         self, verdict: str, code: str, words: str, detail: str = "", offset: int = -1
@@ -203,90 +186,34 @@ def run_on_copy(
 def copy_tables(copy: str, watch: Watch) -> list[CountedTable]:
     """The tables of a copy, with their rows counted."""
     with _reading(copy, watch) as db:
-        return [
-            CountedTable(table, None if table.kind == "view" else _count(db, table))
-            for table in schema_of(db)
-        ]
+        return counted_tables(db)
 
 
 def copy_rows(copy: str, name: str, offset: int, limit: int, watch: Watch) -> CopyPage | None:
     """Rows of a table, as they are shown, and how many there are; None without such a table."""
     with _reading(copy, watch) as db:
-        for table in schema_of(db):
-            if table.name == name and table.kind != "view":
-                found = db.execute(
-                    f"SELECT * FROM {quoted_name(name)} LIMIT {int(limit)} OFFSET {int(offset)}"
-                )
-                readers = readers_of(tuple(str(one[1]) for one in found.description or ()))
-                rows = found.fetchall()
-                for at, read in readers:
-                    rows = [(*row[:at], read(row[at]), *row[at + 1 :]) for row in rows]
-                return list(json_rows(rows)), _count(db, table)
-    return None
-
-
-def _count(db: duckdb.DuckDBPyConnection, table: TableSchema) -> int:
-    ((count,),) = db.execute(f"SELECT count(*) FROM {quoted_name(table.name)}").fetchall()
-    return int(count)
+        if all(one.name != name or one.kind == "view" for one in schema_of(db)):
+            return None
+        found = db.execute(
+            f"SELECT * FROM {quoted_name(name)} LIMIT {int(limit)} OFFSET {int(offset)}"
+        )
+        rows = [row for portion in portions(found, described(found)[1]) for row in portion]
+        return list(json_rows(rows)), count_rows(db, name)
 
 
 @contextmanager
 def _reading(copy: str, watch: Watch) -> Iterator[duckdb.DuckDBPyConnection]:
     try:
-        db = opened(copy, LOOKING_BYTES)
+        db = opened(copy, LOOKING.memory_mb << 20)
     except duckdb.Error as problem:
-        raise UnusableInput(_words(problem)) from problem
-    watch.begin(db, LOOKING_SECONDS)
+        raise UnusableInput(words_of(problem)) from problem
+    watch.begin(db, LOOKING.seconds)
     try:
         yield db
     except duckdb.Error as problem:
-        raise UnusableInput(_words(problem)) from problem
+        raise UnusableInput(words_of(problem)) from problem
     except (OverflowError, ValueError) as beyond:  # a value that Python has no type for
         raise UnusableInput(str(beyond)) from beyond
     finally:
         watch.end()
         db.close()
-
-
-def _words(problem: duckdb.Error) -> str:
-    return str(rejected(problem, "")[3]).split("\n")[0].rstrip(".!")
-
-
-def schema_of(db: duckdb.DuckDBPyConnection) -> list[TableSchema]:
-    """The tables and views of a file, with what constrains their rows."""
-    columns: dict[str, list[ColumnSchema]] = {}
-    for table, name, type, is_nullable, default in db.execute(
-        "SELECT table_name, column_name, data_type, is_nullable, column_default "
-        "FROM duckdb_columns() WHERE NOT internal ORDER BY table_oid, column_index"
-    ).fetchall():
-        columns.setdefault(table, []).append(
-            ColumnSchema(name, type, not_null=not is_nullable, default=default)
-        )
-    keys: dict[tuple[str, str], list[tuple[Any, ...]]] = {}
-    for table, kind, *rest in db.execute(
-        "SELECT table_name, constraint_type, constraint_column_names, expression, "
-        "referenced_table, referenced_column_names FROM duckdb_constraints() "
-        "ORDER BY table_oid, constraint_index"
-    ).fetchall():
-        keys.setdefault((table, kind), []).append(tuple(rest))
-    views = {
-        name
-        for (name,) in db.execute(
-            "SELECT view_name FROM duckdb_views() WHERE NOT internal"
-        ).fetchall()
-    }
-    return [
-        TableSchema(
-            name,
-            tuple(own),
-            "view" if name in views else "table",
-            primary_key=next((tuple(one[0]) for one in keys.get((name, "PRIMARY KEY"), ())), ()),
-            uniques=tuple(tuple(one[0]) for one in keys.get((name, "UNIQUE"), ())),
-            foreign_keys=tuple(
-                ForeignKey(tuple(one[0]), one[2], tuple(one[3]))
-                for one in keys.get((name, "FOREIGN KEY"), ())
-            ),
-            checks=tuple(one[1] for one in keys.get((name, "CHECK"), ())),
-        )
-        for name, own in columns.items()
-    ]

@@ -10,6 +10,14 @@ from jentrow.core.engines.answers import Answer, failed
 from jentrow.core.sql.text import index_of_byte
 
 
+def words_of(problem: duckdb.Error) -> str:
+    """What DuckDB says, without its sort and its advice."""
+    _, _, said = str(problem).partition(" Error: ")
+    if said.startswith("{"):
+        said = json.loads(said)["exception_message"]
+    return (said or str(problem)).split("\n")[0].rstrip(".!")
+
+
 def rejected(problem: duckdb.Error, sql: str) -> Answer:
     """A sort of its own, its words, and a place in the text."""
     sort, _, said = str(problem).partition(" Error: ")

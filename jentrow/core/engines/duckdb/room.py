@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from typing import Any, Final
+from typing import Final
 
 import duckdb
 
-from jentrow.core.engines.answers import Answer, Stop, Tables, bounded_size, failed, told_columns
+from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_columns
 from jentrow.core.engines.copies import CopyAnswer, CopyPage
 from jentrow.core.engines.duckdb.capabilities import capabilities
 from jentrow.core.engines.duckdb.connection import Watch, opened
-from jentrow.core.engines.duckdb.loader import DuckDBLoader, tables_in
+from jentrow.core.engines.duckdb.loader import DuckDBLoader
 from jentrow.core.engines.duckdb.policy import refusal
 from jentrow.core.engines.duckdb.private_copy import copy_rows, copy_tables, run_on_copy
 from jentrow.core.engines.duckdb.problems import rejected
-from jentrow.core.engines.duckdb.values import readers_of
+from jentrow.core.engines.duckdb.tables import tables_in
+from jentrow.core.engines.duckdb.values import Fetching, described
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.loading import load_parts
 from jentrow.core.engines.protocol import DatasetParts
@@ -23,7 +24,6 @@ from jentrow.core.results import Column
 from jentrow.core.samples.schema import CountedTable
 
 OPEN_DATABASES: Final = 8
-PORTION: Final = 1_000
 LOADING_BYTES: Final = 2**30
 
 
@@ -69,20 +69,8 @@ class DuckDBRoom:
 
     def _fetched(self, result: duckdb.DuckDBPyConnection, limits: Limits) -> Answer:
         """The rows, up to the bounds, as they come."""
-        self._names = tuple(column[0] for column in result.description or ())
-        self._types = tuple(str(column[1]) for column in result.description or ())
-        readers = readers_of(self._types)
-        rows: list[tuple[Any, ...]] = []
-        size = 0
-        while portion := result.fetchmany(PORTION):
-            for at, read in readers:
-                portion = [(*row[:at], read(row[at]), *row[at + 1 :]) for row in portion]
-            rows += portion
-            if len(rows) > limits.rows:
-                raise Stop("limit.rows")
-            size += sum(map(bounded_size, portion))
-            if size > limits.result_bytes:
-                raise Stop("limit.memory")
+        self._names, self._types = described(result)
+        rows = Fetching(limits).rows(result, self._types)
         return ("rows", self._names, rows, self._types)
 
     def told_columns(self, location: str) -> tuple[Column, ...]:

@@ -4,14 +4,58 @@ from __future__ import annotations
 
 import datetime as dt
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from decimal import Decimal
-from typing import Any
+from typing import Any, Final, TypeAlias
 
+import duckdb
+
+from jentrow.core.engines.answers import Stop, bounded_size
+from jentrow.core.engines.limits import Limits
 from jentrow.core.values import Value
 
+PORTION: Final = 1_000
 
-def readers_of(types: Sequence[str]) -> list[tuple[int, Callable[[Any], Value]]]:
+_Row: TypeAlias = tuple[Any, ...]
+
+
+def described(result: duckdb.DuckDBPyConnection) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """The names and the types of a result's columns."""
+    columns = result.description or ()
+    return tuple(one[0] for one in columns), tuple(str(one[1]) for one in columns)
+
+
+def portions(result: duckdb.DuckDBPyConnection, types: Sequence[str]) -> Iterator[list[_Row]]:
+    """The rows of a result whose columns have these types, as they come, their values read."""
+    readers = _readers_of(types)
+    while portion := result.fetchmany(PORTION):
+        for at, read in readers:
+            portion = [(*row[:at], read(row[at]), *row[at + 1 :]) for row in portion]
+        yield portion
+
+
+class Fetching:
+    """Fetches the rows of results within bounds on all that it has fetched."""
+
+    def __init__(self, limits: Limits) -> None:
+        self._limits = limits
+        self._rows = self._bytes = 0
+
+    def rows(self, result: duckdb.DuckDBPyConnection, types: Sequence[str]) -> list[_Row]:
+        """The rows of a result whose columns have these types. Raises :class:`Stop`."""
+        rows: list[_Row] = []
+        for portion in portions(result, types):
+            rows += portion
+            self._rows += len(portion)
+            if self._rows > self._limits.rows:
+                raise Stop("limit.rows")
+            self._bytes += sum(map(bounded_size, portion))
+            if self._bytes > self._limits.result_bytes:
+                raise Stop("limit.memory")
+        return rows
+
+
+def _readers_of(types: Sequence[str]) -> list[tuple[int, Callable[[Any], Value]]]:
     """What has to be done to the values of each column of these types: its number, and how."""
     found: list[tuple[int, Callable[[Any], Value]]] = []
     for at, type in enumerate(types):
