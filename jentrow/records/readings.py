@@ -70,13 +70,7 @@ def unread_counts(session: Session) -> Sequence[tuple[int, int]]:
 def tell_wordings(session: Session, wordings: Mapping[int, str]) -> None:
     """Keeps the wordings of gradings, by their ids: their texts are read."""
     rows = [{"grading": id, "said": said} for id, said in wordings.items()]
-    if rows:
-        session.connection().execute(
-            update(Grading)
-            .where(Grading.id == bindparam("grading"))
-            .values(wording=bindparam("said"), explained=True),
-            rows,
-        )
+    _keep(session, rows, wording=bindparam("said"), explained=True)
 
 
 def tell_findings(session: Session, explained: Mapping[int, Mapping[str, Any]]) -> None:
@@ -85,10 +79,11 @@ def tell_findings(session: Session, explained: Mapping[int, Mapping[str, Any]]) 
         {"grading": id, "found": told["findings"], "kinds": told["codes"]}
         for id, told in explained.items()
     ]
+    _keep(session, rows, findings=bindparam("found"), codes=bindparam("kinds"))
+
+
+def _keep(session: Session, rows: Sequence[dict[str, Any]], **values: Any) -> None:
+    """Changes gradings, of which each row names one, to values that it has."""
     if rows:
-        session.connection().execute(
-            update(Grading)
-            .where(Grading.id == bindparam("grading"))
-            .values(findings=bindparam("found"), codes=bindparam("kinds")),
-            rows,
-        )
+        changing = update(Grading).where(Grading.id == bindparam("grading")).values(**values)
+        session.connection().execute(changing, rows)

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any, Final, Literal, Protocol, TypeAlias
 
 from jentrow.core.comparison.findings import FindingCode
+from jentrow.core.engines.copies import CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.results import ResultSet, Row
 from jentrow.core.samples.schema import CountedTable
@@ -278,9 +279,7 @@ class CopyEngine(Protocol):
     def copy_tables(self, copy: Path) -> list[CountedTable]:
         """The tables of a copy, with their rows counted. Raises :class:`UnusableInput`."""
 
-    def copy_rows(
-        self, copy: Path, table: str, offset: int, limit: int
-    ) -> tuple[list[list[Any]], int] | None:
+    def copy_rows(self, copy: Path, table: str, offset: int, limit: int) -> CopyPage | None:
         """Rows of a table of a copy as they are shown, and how many there are; None without it."""
 
 

@@ -7,12 +7,12 @@ engine's worker processes (:mod:`jentrow.core.exercises.judging`); what comes ba
 from __future__ import annotations
 
 import time
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from copy import copy
 from dataclasses import replace
 from pathlib import Path
 from threading import Lock
-from typing import Final
+from typing import Final, TypeVar
 from weakref import finalize
 
 from cachetools import LRUCache
@@ -35,6 +35,8 @@ from jentrow.core.results import Expectation, Row
 from jentrow.core.samples.sources import SampleSource
 from jentrow.core.sql.moments import hangs_on_the_moment
 from jentrow.core.sql.wordings import wording_unread
+
+_Read = TypeVar("_Read")
 
 LOST: Final = (
     "the process that judged the answer was ended twice before it was done; nothing is known of "
@@ -238,30 +240,28 @@ class Grader:
 
         Raises :class:`EngineInterrupted` where one is lost, and :class:`EngineUnavailable`.
         """
-        kept = self._kept
         how = replace(self._how, look_for="wording")
-        found = [""] * len(texts)
-        for at, said in self._engine.judge(kept.measure, kept.path, texts, how):
-            if said is None:
-                raise EngineInterrupted(LOST)
-            # What takes too long to be read is its own wording.
-            found[at] = wording_unread(texts[at]) if isinstance(said, QueryFailure) else said
-        return found
+        return self._read(texts, how, wording_unread)
 
     def readings(self, texts: Sequence[str]) -> list[Reading]:
         """The wordings of texts, and what they come to when they are explained.
 
         Raises :class:`EngineInterrupted` where one is lost, and :class:`EngineUnavailable`.
         """
-        kept = self._kept
         how = replace(self._how, look_for="reading", explained=True)
-        found = [Reading("")] * len(texts)
+        return self._read(texts, how, lambda sql: Reading(wording_unread(sql)))
+
+    def _read(
+        self, texts: Sequence[str], how: Judging, unread: Callable[[str], _Read]
+    ) -> list[_Read]:
+        """What is read of texts; what takes too long to be read is its own wording."""
+        kept = self._kept
+        found: dict[int, _Read] = {}
         for at, said in self._engine.judge(kept.measure, kept.path, texts, how):
             if said is None:
                 raise EngineInterrupted(LOST)
-            unread = isinstance(said, QueryFailure)
-            found[at] = Reading(wording_unread(texts[at])) if unread else said
-        return found
+            found[at] = unread(texts[at]) if isinstance(said, QueryFailure) else said
+        return [found[at] for at in range(len(texts))]
 
     def _judged(
         self, texts: Sequence[str], how: Judging

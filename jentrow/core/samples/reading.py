@@ -33,8 +33,8 @@ class TableCount:
 class ReadingRoom:
     """Worker processes that look at rows and change them. Safe to share between threads."""
 
-    def __init__(self, workers: int = 3, niceness: int = 0) -> None:
-        self._pool = WorkerPool("jentrow.core.samples.reading_worker", workers, niceness)
+    def __init__(self, workers: int = 3) -> None:
+        self._pool = WorkerPool("jentrow.core.samples.reading_worker", workers)
 
     def look(self, what: str, place: Path, *given: Any, serial: int = 0, **how: Any) -> Any:
         """What there is to see of a dataset's folder or a file.

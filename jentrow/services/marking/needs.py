@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.trials import run_trials
 from jentrow.core.words import counted
-from jentrow.records.exercises import list_exercises, list_sheets
+from jentrow.records.exercises import list_exercises, list_sheets, sheet_titles
 from jentrow.records.marks import open_questions
 from jentrow.records.models import Course, Exercise, Sheet
 from jentrow.records.people import learners_of
@@ -61,7 +61,7 @@ def needs(scope: CourseScope) -> list[Need]:
             *_questions(session, course),
             *_undecided(course, exercises, sheets, answers, scope.runtime.now()),
             *_set_aside(session, exercises),
-            *_sheetless(session, course, exercises, sheets),
+            *_sheetless(session, course, exercises),
             *_sheets(session, course, sheets, answers, scope.runtime.now()),
         ]
     return sorted(found, key=lambda one: not one.urgent)
@@ -137,18 +137,13 @@ def _set_aside(session: Session, exercises: Sequence[Exercise]) -> Iterator[Need
             )
 
 
-def _sheetless(
-    session: Session, course: Course, exercises: Sequence[Exercise], sheets: Sequence[Sheet]
-) -> Iterator[Need]:
+def _sheetless(session: Session, course: Course, exercises: Sequence[Exercise]) -> Iterator[Need]:
     counts = sheetless_counts(session, course.id)
+    titles = sheet_titles(session, course.id) if counts else {}
     for one in exercises:
         if one.id not in counts:
             continue
-        having = [
-            sheet.title
-            for sheet in sheets
-            if any(entry.exercise_id == one.id for entry in sheet.entries)
-        ]
+        having = titles.get(one.id)
         says = (
             f"they are in no marks: the exercise is on {' and on '.join(having)}, and nobody has said "
             "where they belong"

@@ -33,11 +33,12 @@ def keep_outcomes(
         if values is None:
             values = told[id(outcome)] = grading_values(outcome, version, made_with)
         if before is None or any(getattr(before, name) != values[name] for name in values):
-            known = before and outcome.explained and before.engine == values["engine"]
+            same_engine = before is not None and before.engine == values["engine"]
             graded: dict[str, Any] = {
                 "submission_id": submission,
                 "graded_at": datetime.now(UTC),
-                "wording": before.wording if before and known else "",
+                # What is not explained yet is read for it, with its wording.
+                "wording": before.wording if before and same_engine and outcome.explained else "",
                 "explained": outcome.explained,
             }
             new.append(graded | values)

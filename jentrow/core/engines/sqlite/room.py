@@ -12,12 +12,12 @@ from jentrow.core.engines.copies import CopyAnswer, CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.sqlite.capabilities import capabilities
+from jentrow.core.engines.sqlite.copy_reading import copy_rows, copy_tables
 from jentrow.core.engines.sqlite.private_copy import run_on_copy
 from jentrow.core.engines.sqlite.sandbox import Sandbox, opened
 from jentrow.core.engines.sqlite.scratch import SQLiteScratch
 from jentrow.core.results import Column
 from jentrow.core.samples.database_build import build_database
-from jentrow.core.samples.privatecopy import copy_counts, copy_page
 from jentrow.core.samples.schema import CountedTable
 
 OPEN_DATABASES: Final = 8
@@ -69,11 +69,11 @@ class SQLiteRoom:
 
     def copy_tables(self, copy: str) -> list[CountedTable]:
         """The tables of a learner's own copy."""
-        return copy_counts(Path(copy))
+        return copy_tables(Path(copy))
 
     def copy_rows(self, copy: str, table: str, offset: int, limit: int) -> CopyPage | None:
         """Rows of a table of a learner's own copy."""
-        return copy_page(Path(copy), table, offset, limit)
+        return copy_rows(Path(copy), table, offset, limit)
 
     def scratch(self, location: str) -> SQLiteScratch | None:
         """A database of the same schema in memory; None where it cannot be made a second time."""

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any, Final
+from typing import Final
 
 import apsw
 
+from jentrow.core.engines.copies import CopyPage
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.schema import CountedTable, TableSchema, read_schema
 from jentrow.core.shownrows import json_rows
@@ -19,7 +20,7 @@ VALUE_BYTES: Final = 16 << 20
 _STEPS_BETWEEN_CHECKS: Final = 100_000
 
 
-def copy_counts(path: Path) -> list[CountedTable]:
+def copy_tables(path: Path) -> list[CountedTable]:
     """The tables of a copy, with their rows counted."""
     with _reading(path) as db:
         return [
@@ -28,7 +29,7 @@ def copy_counts(path: Path) -> list[CountedTable]:
         ]
 
 
-def copy_page(path: Path, name: str, offset: int, limit: int) -> tuple[list[list[Any]], int] | None:
+def copy_rows(path: Path, name: str, offset: int, limit: int) -> CopyPage | None:
     """Rows of a table, as they are shown, and how many there are; None without such a table."""
     with _reading(path) as db:
         for table in read_schema(db):
