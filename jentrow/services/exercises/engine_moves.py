@@ -18,11 +18,10 @@ from jentrow.core.exercises.trials import run_trials
 from jentrow.core.sql.engine_differences import differences_in
 from jentrow.core.sql.translation import Translation, translated
 from jentrow.records.contents import record_content
-from jentrow.records.exercises import find_sheet
 from jentrow.records.models import Sample
 from jentrow.records.samples import find_sample, list_samples
-from jentrow.services.errors import NotFound
 from jentrow.services.exercises.overview import exercise_named
+from jentrow.services.exercises.sheets import sheet_named
 from jentrow.services.exercises.version_history import keep_content
 from jentrow.services.scope import CourseScope, course_in_scope
 
@@ -216,8 +215,5 @@ def move_sheet(scope: CourseScope, sheet: str, engine: str) -> list[MovedExercis
 
 def _contents(scope: CourseScope, sheet: str) -> list[tuple[str, dict[str, Any]]]:
     with scope.records.session() as session:
-        course = course_in_scope(session)
-        record = find_sheet(session, course.id, sheet)
-        if record is None:
-            raise NotFound(f"There is no sheet {sheet!r}.")
-        return [(entry.exercise.slug, record_content(entry.exercise)) for entry in record.entries]
+        entries = sheet_named(session, sheet).entries
+        return [(entry.exercise.slug, record_content(entry.exercise)) for entry in entries]

@@ -117,7 +117,7 @@ def change_sheet(scope: CourseScope, slug: str, mapping: Mapping[str, Any]) -> S
     """
     with scope.records.writing() as session:
         course = course_in_scope(session)
-        record = _find(session, course, slug)
+        record = sheet_named(session, slug)
         exercises = {one.slug: one for one in list_exercises(session, course.id)}
         before = {entry.exercise_id for entry in record.entries}
         put_sheet(session, record, _read(session, course, slug, mapping), exercises)
@@ -132,7 +132,7 @@ def delete_sheet(scope: CourseScope, slug: str) -> None:
     Raises :class:`NotTaken` where learners have handed in to it: they would not find it again.
     """
     with scope.records.writing() as session:
-        sheet = _find(session, course_in_scope(session), slug)
+        sheet = sheet_named(session, slug)
         answers = count_handed_in(session, sheet.id)
         if answers:
             raise NotTaken(
@@ -141,8 +141,9 @@ def delete_sheet(scope: CourseScope, slug: str) -> None:
         session.delete(sheet)
 
 
-def _find(session: Session, course: Course, slug: str) -> Sheet:
-    sheet = find_sheet(session, course.id, slug)
+def sheet_named(session: Session, slug: str) -> Sheet:
+    """The record of a sheet. Raises :class:`NotFound`."""
+    sheet = find_sheet(session, course_in_scope(session).id, slug)
     if sheet is None:
         raise NotFound(f"There is no sheet {slug!r}.")
     return sheet

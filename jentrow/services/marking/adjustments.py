@@ -14,7 +14,7 @@ from jentrow.records.database import ACTOR
 from jentrow.records.exercises import find_exercise
 from jentrow.records.models import Adjustment, Learner
 from jentrow.services.errors import NotFound, NotTaken
-from jentrow.services.marking.publishing import sheet_named
+from jentrow.services.exercises.sheets import sheet_named
 from jentrow.services.scope import CourseScope, course_in_scope
 
 

@@ -23,8 +23,8 @@ from jentrow.records.models import Adjustment, Course, Learner, Question, Sheet,
 from jentrow.records.people import learners_of
 from jentrow.services.errors import NotFound
 from jentrow.services.exercises.lateness import worth
+from jentrow.services.exercises.sheets import sheet_named
 from jentrow.services.marking.ledgers import ledger_on_sheet
-from jentrow.services.marking.publishing import sheet_named
 from jentrow.services.marking.standing import Answer, Standings
 from jentrow.services.scope import CourseScope
 

@@ -9,12 +9,12 @@ from sqlalchemy.orm import Session
 
 from jentrow.core.words import counted
 from jentrow.records.database import ACTOR
-from jentrow.records.exercises import find_sheet
 from jentrow.records.marks import answers_on
 from jentrow.records.models import Course, Sheet
-from jentrow.services.errors import NotFound, NotTaken
+from jentrow.services.errors import NotTaken
+from jentrow.services.exercises.sheets import sheet_named
 from jentrow.services.marking.course_answers import standings_of
-from jentrow.services.scope import CourseScope, course_in_scope
+from jentrow.services.scope import CourseScope
 
 
 @dataclass(frozen=True)
@@ -24,14 +24,6 @@ class HeldUp:
     undecided: int
     outdated: int
     waiting: int
-
-
-def sheet_named(session: Session, slug: str) -> Sheet:
-    """The record of a sheet. Raises :class:`NotFound`."""
-    sheet = find_sheet(session, course_in_scope(session).id, slug)
-    if sheet is None:
-        raise NotFound(f"There is no sheet {slug!r}.")
-    return sheet
 
 
 def publish(scope: CourseScope, slug: str, *, anyway: bool = False) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from jentrow.records.sheetless import put_on_sheet
 from jentrow.services.errors import NotTaken
 from jentrow.services.exercises.overview import exercise_named
-from jentrow.services.marking.publishing import sheet_named
+from jentrow.services.exercises.sheets import sheet_named
 from jentrow.services.scope import CourseScope
 
 
