@@ -76,6 +76,7 @@ class Judgement:
     mark: float
     ledger: tuple[LedgerLine, ...]
     undecided: Undecided
+    digests: tuple[str, ...]
     told: dict[Hashable, Outcome] = field(default_factory=dict, compare=False, repr=False)
     """What was told of it where the text says nothing, by the names of the columns."""
 
@@ -212,7 +213,10 @@ class Judge:
         shares = None if failure is not None else self._shares(held)
         settled = self._settled(verdict, shares, TextParts())
         undecided: Undecided = "row_order" if _is_in_doubt(held) else ""
-        return Judgement(verdict, best, held, shares, settled.mark, settled.ledger, undecided)
+        digests = tuple(map(self._digest, ran, held))
+        return Judgement(
+            verdict, best, held, shares, settled.mark, settled.ledger, undecided, digests
+        )
 
     def _held_against(self, expected: list[Expectation], at: int, ran: QueryOutcome) -> _Held:
         if isinstance(ran, QueryFailure):
@@ -322,7 +326,7 @@ class Judge:
             "" if isinstance(held, QueryFailure) else held.undecided,
             Shape(due.names, len(due.rows)),
             None if stopped else given,
-            self._digest(ran, held),
+            judged.digests[at],
             held if isinstance(held, QueryFailure) else None,
         )
 

@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
+from time import perf_counter
 from typing import TYPE_CHECKING, Any, Final
 
 from cachetools import LRUCache
@@ -37,6 +38,8 @@ if TYPE_CHECKING:
 
 KEPT_MEASURES: Final = 8
 REMEMBERED_CELLS: Final = 300_000
+QUICK_SECONDS: Final = 0.001
+"""What a query gives that takes less is had sooner by running it again than out of a file."""
 RESULTS: Final = "results.db"
 """The file beside the folder of the measures, where results are kept for all processes."""
 
@@ -97,7 +100,7 @@ class JudgingRoom:
                 # Whoever looks sees what it was judged by, and so does who explains it afterwards.
                 anew = how.look is None and how.look_for != "reading"
                 run = partial(
-                    self._known_or_run, sql=sql, limits=limits, allowed=allowed, anew=anew
+                    self._known_or_run, sql=sql, limits=limits, allowed=allowed, anew=anew, quick=0
                 )
             ran = [run(dataset) for dataset in measure.datasets]
             if sql is texts[-1] and self._kept is not None:
@@ -168,7 +171,7 @@ class JudgingRoom:
 
         def is_right(text: str) -> bool:
             limits = variant_limits(measure.exercise.rules.limits)
-            ran = [self._run(dataset, text, limits) for dataset in measure.datasets]
+            ran = [self._run(dataset, text, limits, told=False) for dataset in measure.datasets]
             found = self._judged(judge, text, ran, Judging())
             return isinstance(found, Outcome) and found.standing == "correct"
 
@@ -187,7 +190,7 @@ class JudgingRoom:
             known = (
                 self._known_or_run(dataset, sql, limits, allowed)
                 if allowed
-                else self._run(dataset, sql, limits)
+                else self._run(dataset, sql, limits, told=False)
             )
             self._memory.keep(key, known)
         return known
@@ -200,14 +203,19 @@ class JudgingRoom:
         allowed: Limits,
         *,
         anew: bool = False,
+        quick: float = QUICK_SECONDS,
     ) -> QueryOutcome:
-        """What another process has run already is not run again, but ``anew`` where that is wanted."""
+        """What another process has run already is not run again, but ``anew`` where that is wanted.
+
+        What runs in less than ``quick`` seconds is not kept for others.
+        """
         known = None
         if self._kept is not None and not anew:
             known = self._kept.recall(dataset.key, sql, allowed)
         if known is None:
+            begun = perf_counter()
             known = self._run(dataset, sql, limits)
-            if self._kept is not None:
+            if self._kept is not None and perf_counter() - begun >= quick:
                 self._kept.keep(dataset.key, sql, allowed, known)
         return known
 

@@ -8,7 +8,10 @@ from __future__ import annotations
 
 import io
 import pickle
-from dataclasses import is_dataclass
+from collections.abc import Callable
+from dataclasses import fields, is_dataclass
+from functools import lru_cache
+from operator import attrgetter
 from typing import Any, Final
 
 from cachetools import LRUCache
@@ -22,6 +25,7 @@ _VALUES: Final = frozenset(
         ("datetime", "timedelta"),
         ("datetime", "timezone"),
         ("decimal", "Decimal"),
+        ("jentrow.core.values", "Interval"),
         ("uuid", "UUID"),
     ]
 )
@@ -50,9 +54,29 @@ class _Reader(pickle.Unpickler):
         raise Unreadable(f"a worker sent a {module}.{name}")
 
 
+class _Writer(pickle.Pickler):
+    def reducer_override(self, value: Any) -> Any:
+        """A dataclass of ours is sent as what it is made of, which takes half as long as its state."""
+        parts = _parts_of(value.__class__)
+        return NotImplemented if parts is None else (value.__class__, parts(value))
+
+
+@lru_cache(maxsize=256)
+def _parts_of(kind: type[Any]) -> Callable[[Any], tuple[Any, ...]] | None:
+    """What gives the arguments that make a dataclass of ours; None where that is not all it takes."""
+    if not is_dataclass(kind) or not kind.__module__.startswith(_OURS):
+        return None
+    parts = fields(kind)
+    if len(parts) < 2 or any(part.kw_only or not part.init for part in parts):
+        return None
+    return attrgetter(*(part.name for part in parts))
+
+
 def packed(value: object) -> bytes:
     """A value as it crosses."""
-    return pickle.dumps(value, protocol=pickle.HIGHEST_PROTOCOL)
+    file = io.BytesIO()
+    _Writer(file, protocol=pickle.HIGHEST_PROTOCOL).dump(value)
+    return file.getvalue()
 
 
 def unpacked(sent: bytes) -> Any:

@@ -10,11 +10,11 @@ from typing import Any, Final, Literal, TypeAlias
 import apsw
 import sqlglot
 from sqlglot import exp
-from sqlglot.errors import SqlglotError
 from sqlglot.tokenizer_core import TokenType
 
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.coltypes import TypeName, type_of_declaration
+from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.text import quoted_name
 
 Kind: TypeAlias = Literal["table", "view"]
@@ -221,7 +221,7 @@ def _in_parentheses_after(sql: str, word: str) -> Iterator[tuple[int, int]]:
 def _tokens(sql: str) -> Sequence[Any]:
     try:
         return sqlglot.tokenize(sql, read="sqlite")
-    except SqlglotError:
+    except PARSER_FAILURES:
         return []
 
 
@@ -457,8 +457,8 @@ def expression_problem(text: str) -> str:
         return "it is empty"
     try:
         found = sqlglot.parse(f"SELECT ({text}\n)", read="sqlite")
-    except SqlglotError as problem:
-        return str(problem).splitlines()[0].split(". Line")[0]
+    except PARSER_FAILURES as problem:
+        return said_of(problem)
     # Whatever is inside the parentheses has to stay inside: "1) OR (1" does not.
     whole = found[0] if len(found) == 1 else None
     parts = whole.expressions if isinstance(whole, exp.Select) else []

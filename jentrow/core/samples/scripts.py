@@ -9,11 +9,12 @@ from typing import Any, Final
 
 import sqlglot
 from sqlglot import exp
-from sqlglot.errors import ErrorLevel, SqlglotError
+from sqlglot.errors import ErrorLevel
 from sqlglot.expressions import Expr
 from sqlglot.tokenizer_core import TokenType
 
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
+from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 
 DIALECTS: Final = ("sqlite", "postgres", "mysql", "tsql", "oracle", "duckdb")
 PARSED_BYTES: Final = 32 << 20
@@ -71,12 +72,10 @@ def read_script(script: str, dialect: str) -> ReadScript:
     read = ReadScript(dialect)
     for line, text in _statements(script, dialect, read):
         try:
-            statement = sqlglot.parse_one(text, read=dialect)
-        except SqlglotError as problem:
-            said = str(problem).splitlines()[0].split(". Line")[0]
-            read.left_out.append(LeftOut(line, beginning(text), f"it cannot be read: {said}"))
-            continue
-        _Taking(read, line, text).take(statement)
+            _Taking(read, line, text).take(sqlglot.parse_one(text, read=dialect))
+        except PARSER_FAILURES as problem:
+            why = f"it cannot be read: {said_of(problem)}"
+            read.left_out.append(LeftOut(line, beginning(text), why))
     return read
 
 
@@ -136,9 +135,9 @@ def _insert_of_copy(copy: re.Match[str]) -> str:
 def _split(script: str, dialect: str, line: int, read: ReadScript) -> Iterator[tuple[int, str]]:
     try:
         tokens = sqlglot.tokenize(script, read=dialect)
-    except SqlglotError as problem:
-        said = str(problem).splitlines()[0]
-        read.left_out.append(LeftOut(line, beginning(script), f"it cannot be read: {said}"))
+    except PARSER_FAILURES as problem:
+        why = f"it cannot be read: {said_of(problem)}"
+        read.left_out.append(LeftOut(line, beginning(script), why))
         return
     start: Any = None
     for token in tokens:

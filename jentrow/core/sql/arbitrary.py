@@ -17,6 +17,7 @@ from typing import Final
 from sqlglot import exp
 
 from jentrow.core.sql.aggregates import aggregates_in, has_aggregate, is_aggregate
+from jentrow.core.sql.parser_failures import PARSER_FAILURES
 from jentrow.core.sql.parsing import parsed
 from jentrow.core.sql.settled_lists import all_settled, is_one_aggregate
 from jentrow.core.sql.skeleton import Skeleton, skeleton_of
@@ -61,7 +62,7 @@ def choices_in(sql: str, dialect: str) -> tuple[Choice, ...]:
         return ()
     try:
         found = [_of_columns(sql, columns) for columns in _ungrouped(tree)]
-    except RecursionError:  # nested deeper than it can be printed for comparing: nobody can tell
+    except PARSER_FAILURES:  # it cannot be printed for comparing: nobody can tell
         found = []
     return (*found, *subqueries)
 
@@ -70,7 +71,7 @@ def ungrouped_columns(tree: exp.Expr) -> Iterator[exp.Column]:
     """The columns beside an aggregate, or of a grouped query, that no grouping key is."""
     try:
         found = [column for columns in _ungrouped(tree) for column in columns]
-    except RecursionError:  # as above
+    except PARSER_FAILURES:  # as above
         found = []
     yield from found
 
@@ -78,7 +79,7 @@ def ungrouped_columns(tree: exp.Expr) -> Iterator[exp.Column]:
 def _ungrouped(tree: exp.Expr) -> Iterator[list[exp.Column]]:
     for select in tree.find_all(exp.Select, bfs=False):
         group = select.args.get("group")
-        keys = {key.sql().casefold() for key in group.expressions} if group else set()
+        keys = {_printed(key) for key in group.expressions} if group else set()
         if not group and not has_aggregate(select):
             continue
         if _follows_an_extreme(select):
@@ -86,18 +87,24 @@ def _ungrouped(tree: exp.Expr) -> Iterator[list[exp.Column]]:
         shown = [item.unalias() for item in select.selects]
         aliases = {item.alias.casefold() for item in select.selects if item.alias}
         places = {str(at) for at in range(1, len(shown) + 1)} & keys
-        names = keys | {shown[int(at) - 1].sql().casefold() for at in places}
+        names = keys | {_printed(shown[int(at) - 1]) for at in places}
         # A key may be called with or without its table: then the same name is the same column.
         bare = {name.rpartition(".")[2] for name in names}
         free = [
             column
             for item in shown
-            if item.sql().casefold() not in names and not (aliases & keys & {_alias_of(item)})
+            if _printed(item) not in names and not (aliases & keys & {_alias_of(item)})
             for column in _bare_columns(item)
-            if column.sql().casefold() not in names and column.name.casefold() not in bare
+            if _printed(column) not in names and column.name.casefold() not in bare
         ]
         if free and all("start" in column.this.meta for column in free):
             yield free
+
+
+def _printed(node: exp.Expr) -> str:
+    """What is the same for two expressions that differ in letter case and blanks alone."""
+    # Printing in the parser's own dialect changes no tree, so that none is copied for it.
+    return node.sql(copy=False).casefold()
 
 
 def _alias_of(item: exp.Expr) -> str:

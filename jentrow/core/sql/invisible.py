@@ -23,6 +23,8 @@ def invisible_character(sql: str, dialect: str) -> InvisibleCharacter | None:
 
     Texts and names in quotes may hold any character and are passed over.
     """
+    if sql.isascii():
+        return None
     for token in tokens_of(sql, dialect):
         if token.kind not in ("word", "mark"):
             continue

@@ -10,91 +10,20 @@ from __future__ import annotations
 
 import logging
 from functools import lru_cache
-from typing import Any, Final
+from typing import Final
 
 import sqlglot
 from sqlglot import exp
-from sqlglot.dialects.sqlite import SQLite
-from sqlglot.parsers.sqlite import SQLiteParser
-from sqlglot.tokenizer_core import Token, TokenType
+from sqlglot.tokenizer_core import Token
 
+from jentrow.core.sql.parser_failures import PARSER_FAILURES
+from jentrow.core.sql.sqlite_text import SQLiteText, read_as_sqlite
 from jentrow.core.sql.tokens import statements_in, tokens_of, without_comments
 
 logging.getLogger("sqlglot").setLevel(logging.CRITICAL)
 
 PARSED_LENGTH: Final = 20_000
 """Longer texts, comments aside, are not parsed: it would take too long, and nobody writes them."""
-
-_SQLITE_KEYWORDS: Final = frozenset(
-    """
-    ALL AND AS ASC BETWEEN BY CASE CAST COLLATE CROSS CURRENT CURRENT_DATE CURRENT_TIME
-    CURRENT_TIMESTAMP DESC DISTINCT ELSE END ESCAPE EXCEPT EXCLUDE EXISTS FALSE FILTER FIRST
-    FOLLOWING FROM FULL GLOB GROUP GROUPS HAVING IN INDEXED INNER INTERSECT INTO IS ISNULL JOIN LAST
-    LEFT LIKE LIMIT MATCH MATERIALIZED NATURAL NO NOT NOTNULL NULL NULLS OFFSET ON OR ORDER OTHERS
-    OUTER OVER PARTITION PRECEDING RANGE RECURSIVE REGEXP RIGHT ROW ROWS SELECT THEN TIES TRUE
-    UNBOUNDED UNION USING VALUES WHEN WHERE WINDOW WITH
-    """.split()  # noqa: SIM905
-)
-"""SQLite's keywords as far as they occur in queries (https://sqlite.org/lang_keywords.html)."""
-
-_OPERAND_ENDS: Final = frozenset(
-    {
-        TokenType.VAR, TokenType.IDENTIFIER, TokenType.STRING, TokenType.NUMBER, TokenType.R_PAREN,
-        TokenType.END, TokenType.NULL, TokenType.TRUE, TokenType.FALSE, TokenType.HEX_STRING,
-        TokenType.CURRENT_DATE, TokenType.CURRENT_TIME, TokenType.CURRENT_TIMESTAMP,
-    }
-)  # fmt: skip
-_JOINING: Final = frozenset(
-    {
-        TokenType.JOIN, TokenType.LEFT, TokenType.RIGHT, TokenType.FULL, TokenType.INNER,
-        TokenType.OUTER, TokenType.CROSS, TokenType.NATURAL,
-    }
-)  # fmt: skip
-_MATCHING: Final = frozenset(
-    {TokenType.LIKE, TokenType.GLOB, TokenType.RLIKE, TokenType.MATCH, TokenType.SIMILAR_TO}
-)
-
-
-class SQLiteText(SQLite):
-    """The parser's dialect for SQLite, with SQLite's own keywords and types."""
-
-    NUMBERS_CAN_BE_UNDERSCORE_SEPARATED = True
-
-    class Tokenizer(SQLite.Tokenizer):
-        """Words are keywords only where SQLite has them as such."""
-
-        KEYWORDS = {  # noqa: RUF012
-            keyword: kind
-            for keyword, kind in SQLite.Tokenizer.KEYWORDS.items()
-            if not keyword[0].isalpha() or set(keyword.split()) <= _SQLITE_KEYWORDS
-        }
-
-    class Parser(SQLiteParser):
-        """Types are any words; ANY, IF and the like are names."""
-
-        NO_PAREN_FUNCTION_PARSERS = {  # noqa: RUF012
-            "CASE": SQLiteParser.NO_PAREN_FUNCTION_PARSERS["CASE"]
-        }
-
-        def _parse_types(self, *args: Any, **options: Any) -> exp.Expr | None:
-            """A type as SQLite has it: words, and up to two numbers in parentheses."""
-            if not options.get("allow_identifiers", True):
-                return None
-            words = []
-            while self._curr and self._curr.token_type in (TokenType.VAR, TokenType.IDENTIFIER):
-                words.append(self._curr.text)
-                self._advance()
-            if not words:
-                return None
-            sizes = (
-                self._parse_wrapped_csv(self._parse_number, optional=True)
-                if (self._curr and self._curr.token_type == TokenType.L_PAREN)
-                else []
-            )
-            written = " ".join(words)
-            if sizes:
-                written += f"({', '.join(size.sql() for size in sizes if size)})"
-            return exp.DataType(this=exp.DType.USERDEFINED, kind=written)
 
 
 class Db2Text(sqlglot.Dialect):
@@ -112,7 +41,10 @@ def dialect_named(name: str) -> type[sqlglot.Dialect] | str:
 
 
 def printed_sql(node: exp.Expr, dialect: str) -> str:
-    """A tree as the parser writes it afresh: to be shown, never to be run for a verdict."""
+    """A tree as the parser writes it afresh: to be shown, never to be run for a verdict.
+
+    Raises one of ``PARSER_FAILURES`` for a tree that cannot be written.
+    """
     return node.sql(dialect_named(dialect), comments=False)
 
 
@@ -135,40 +67,9 @@ def parser_tokens(sql: str, dialect: str) -> tuple[Token, ...]:
     alone = " " * begin + bare[begin:end]
     try:
         tokens = sqlglot.tokenize(alone, read=dialect_named(dialect))
-    except (sqlglot.errors.SqlglotError, RecursionError):
+    except PARSER_FAILURES:
         return ()
-    if dialect == "sqlite":
-        _tell_names_from_keywords(tokens)
-    return tuple(tokens)
-
-
-def _tell_names_from_keywords(tokens: list[Token]) -> None:
-    """Makes names of the words that SQLite takes for keywords in their own place only."""
-    before: Token | None = None
-    for at, token in enumerate(tokens):
-        after = tokens[at + 1] if at + 1 < len(tokens) else None
-        kind = token.token_type
-        ends = before is not None and before.token_type in _OPERAND_ENDS
-        is_name = False
-        if before is not None and before.token_type in (TokenType.DOT, TokenType.ALIAS):
-            is_name = token.text.isidentifier() and kind not in (TokenType.STRING, TokenType.SELECT)
-        elif kind in _JOINING and kind != TokenType.JOIN:
-            is_name = after is None or after.token_type not in _JOINING
-        elif kind in _MATCHING:
-            is_name = not (ends or (before is not None and before.token_type == TokenType.NOT))
-            is_name = is_name or after is None or after.token_type == TokenType.COMMA
-        elif kind == TokenType.OFFSET:
-            is_name = not ends
-        elif kind == TokenType.WINDOW:
-            following = tokens[at + 2] if at + 2 < len(tokens) else None
-            is_name = following is None or following.token_type != TokenType.ALIAS
-        elif kind == TokenType.WITH:
-            is_name = before is not None and before.token_type not in (
-                TokenType.L_PAREN, TokenType.ALIAS,
-            )  # fmt: skip
-        if is_name:
-            token.token_type = TokenType.VAR
-        before = token
+    return tuple(read_as_sqlite(tokens) if dialect == "sqlite" else tokens)
 
 
 @lru_cache(maxsize=256)
@@ -191,7 +92,7 @@ def parsed_statement(sql: str, dialect: str) -> exp.Expr | None:
     reader = sqlglot.Dialect.get_or_raise(dialect_named(dialect))
     try:
         trees = reader.parser().parse(list(tokens), sql)
-    except (sqlglot.errors.SqlglotError, RecursionError):
+    except PARSER_FAILURES:
         return None
     return trees[0] if len(trees) == 1 else None
 

@@ -15,6 +15,7 @@ from typing import Final, Literal, TypeAlias
 from sqlglot import exp
 
 from jentrow.core.sql.aggregates import aggregates_in
+from jentrow.core.sql.parser_failures import PARSER_FAILURES
 from jentrow.core.sql.parsing import parsed
 from jentrow.core.sql.skeleton import Skeleton, skeleton_of
 from jentrow.core.sql.text import Place, place_at
@@ -46,7 +47,7 @@ def remarks_on(sql: str, dialect: str) -> tuple[Remark, ...]:
     found = [remark for case in _CASES for remark in case(skeleton)]
     tree = parsed(sql, dialect)
     if tree is not None:
-        with suppress(RecursionError):  # nested deeper than it can be printed in a remark
+        with suppress(*PARSER_FAILURES):  # what cannot be printed stands in no remark
             found += _on_columns(sql, tree)
     return tuple(found)
 

@@ -18,6 +18,8 @@ import sqlglot
 from sqlglot import exp
 from sqlglot.tokenizer_core import Token, TokenType
 
+from jentrow.core.sql.parser_failures import PARSER_FAILURES
+from jentrow.core.sql.parser_source import interpreted
 from jentrow.core.sql.parsing import dialect_named, is_short, parser_tokens, query_of
 
 Span: TypeAlias = tuple[int, int]
@@ -68,15 +70,16 @@ def spanned(sql: str, dialect: str) -> SpannedTree | None:
         if tree is None:
             return None
         return SpannedTree(sql, dialect, tree, _spans(tree, noted, tokens))
-    except (sqlglot.errors.SqlglotError, RecursionError):
+    except PARSER_FAILURES:
         return None
     finally:
         del _READING.noted
 
 
 @lru_cache(maxsize=16)
-def _noting(parser: type[Any]) -> type[Any]:
+def _noting(compiled: type[Any]) -> type[Any]:
     """A parser of the same dialect that notes which tokens each of its steps took."""
+    parser = interpreted(compiled)
     steps = {
         name: _noted(getattr(parser, name))
         for name in dir(parser)

@@ -14,8 +14,9 @@ from itertools import pairwise
 from typing import Any, Final
 
 from sqlglot import exp
-from sqlglot.errors import ErrorLevel, SqlglotError, UnsupportedError
+from sqlglot.errors import ErrorLevel, UnsupportedError
 
+from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.parsing import parsed_statement
 from jentrow.core.sql.tokens import Token, tokens_of
 
@@ -67,8 +68,8 @@ def stood_in(dialect: str, sql: str, texts: frozenset[str] = frozenset()) -> Sto
         for step in _STEPS[dialect]:
             tree = step(tree, texts, notes)
         made = _written(tree, notes)
-    except (SqlglotError, RecursionError, ValueError) as problem:
-        return StoodIn("", (f"It could not be translated: {problem}",))
+    except PARSER_FAILURES as problem:
+        return StoodIn("", (f"It could not be translated: {said_of(problem)}",))
     return StoodIn(made, tuple(dict.fromkeys(notes)))
 
 

@@ -15,6 +15,7 @@ from sqlglot import exp
 from sqlglot.tokenizer_core import Token, TokenType
 
 from jentrow.core.sql.aggregates import aggregates_in, has_aggregate
+from jentrow.core.sql.parser_failures import PARSER_FAILURES
 from jentrow.core.sql.parsing import parsed, parser_tokens, printed_sql
 from jentrow.core.sql.scopes import (
     TableColumns,
@@ -103,7 +104,7 @@ def take_apart(sql: str, dialect: str, columns: TableColumns) -> Trace:
         return Trace("query", "", sql, (), (), UNREAD)
     try:
         return _Apart(sql, dialect, columns).trace(tree, "query", "", [])
-    except RecursionError:
+    except PARSER_FAILURES:
         return Trace("query", "", sql, (), (), UNREAD)
 
 

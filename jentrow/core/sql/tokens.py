@@ -12,9 +12,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import lru_cache
-from typing import Final, Literal, TypeAlias
+from typing import Final, Literal, NamedTuple, TypeAlias
 
 TokenKind: TypeAlias = Literal["word", "name", "text", "number", "mark"]
 """``name`` is a quoted identifier; ``text`` a literal in quotes, also a binary one."""
@@ -79,13 +78,13 @@ _TOKENS: Final = {
 _COMMENT_ENDS: Final = re.compile(r"/\*|\*/")
 
 
-@dataclass(frozen=True, slots=True)
-class Token:
+class Token(NamedTuple):
     """One token: ``sql[start:end]`` of its text, ``depth`` parentheses deep.
 
     A parenthesis itself counts as outside. ``word`` is its text in capitals where it is an unquoted
     word, and the mark itself where it is a mark; otherwise empty, so that no quoted name and no
-    text ever reads as a keyword.
+    text ever reads as a keyword. (A tuple is made several times as fast as a frozen dataclass, and
+    cutting texts is much of what reading them takes.)
     """
 
     kind: TokenKind
@@ -104,6 +103,10 @@ def tokens_of(sql: str, dialect: str) -> tuple[Token, ...]:
 def _pieces(sql: str, dialect: str) -> Iterator[tuple[str, int, int]]:
     """The kind of each piece of a text, where it begins and where it ends."""
     pattern = _TOKENS[dialect]
+    if "nested" not in pattern.groupindex:  # a piece begins where another ends
+        for piece in pattern.finditer(sql):
+            yield str(piece.lastgroup), *piece.span()
+        return
     at = 0
     while at < len(sql):
         found = pattern.match(sql, at)
@@ -133,13 +136,14 @@ def _tokens(sql: str, dialect: str) -> Iterator[Token]:
     for kind, start, end in _pieces(sql, dialect):
         if kind == "blank":
             continue
-        text = sql[start:end]
-        if text == ")":
-            depth -= 1
-        word = text.upper() if kind == "word" else text if kind == "mark" else ""
+        word = ""
+        if kind == "word":
+            word = sql[start:end].upper()
+        elif kind == "mark":
+            word = sql[start:end]
+            depth -= word == ")"
         yield Token(kind, start, end, depth, word)  # type: ignore[arg-type]
-        if text == "(":
-            depth += 1
+        depth += word == "("
 
 
 def without_comments(sql: str, dialect: str) -> str:

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 
 import sqlglot
 from sqlglot import exp
-from sqlglot.errors import ErrorLevel, SqlglotError, UnsupportedError
+from sqlglot.errors import ErrorLevel, UnsupportedError
 
+from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.parsing import dialect_named, parsed_statement
 
 
@@ -42,12 +43,12 @@ def translated(sql: str, read: str, write: str) -> Translation:
         )
     except UnsupportedError as problem:
         notes = [one.strip() for one in str(problem).splitlines() if one.strip()]
-    except (SqlglotError, RecursionError, ValueError) as problem:
-        return Translation("", (f"It could not be translated: {problem}",))
+    except PARSER_FAILURES as problem:
+        return Translation("", (f"It could not be translated: {said_of(problem)}",))
     made = tree.copy().sql(dialect_named(write), pretty=True, unsupported_level=ErrorLevel.IGNORE)
     # What the one dialect writes must be something that the other can read.
     try:
         sqlglot.parse_one(made, read=dialect_named(write))
-    except (SqlglotError, RecursionError):
+    except PARSER_FAILURES:
         return Translation("", (UNREADABLE,))
     return Translation(made + "\n", tuple(notes))

@@ -13,6 +13,7 @@ from typing import Final, TypeAlias
 import sqlglot
 from sqlglot import exp
 
+from jentrow.core.sql.parser_failures import PARSER_FAILURES
 from jentrow.core.sql.parsing import dialect_named, parsed
 from jentrow.core.sql.scopes import sources_of
 from jentrow.core.sql.tokens import tokens_of
@@ -39,7 +40,7 @@ def wording(sql: str, dialect: str) -> str:
         tree = parsed(sql, dialect)
         print_part = sqlglot.Dialect.get_or_raise(dialect_named(dialect)).generator().generate
         said = print_part(_evened_out(tree, print_part), copy=False) if tree is not None else ""
-    except (RecursionError, ValueError):
+    except PARSER_FAILURES:
         said = ""
     return sha256((said or _bare(sql, dialect)).encode(errors="surrogatepass")).hexdigest()[
         :_LENGTH

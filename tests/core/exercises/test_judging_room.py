@@ -7,11 +7,13 @@ import pickle
 import signal
 from collections.abc import Iterator
 from dataclasses import replace
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
 import pytest
 
+from jentrow.core.comparison.rules import ComparisonRules
 from jentrow.core.engines.kept_results import KeptResults
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Judging, QueryFailure
@@ -100,7 +102,11 @@ def digests(outcome: Outcome) -> list[str]:
 
 
 def test_other_rules_and_marks_run_no_query_again(running: SQLiteEngine) -> None:
-    sql = "SELECT 'ran' AS name FROM gauges"
+    # What runs in no time is not kept.
+    sql = (
+        "WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 100000) "
+        "SELECT 'ran' AS name FROM gauges WHERE (SELECT MAX(i) FROM n) > 1"
+    )
     first = grader(running, ALL)
     before = first.grade(sql)
     # What is kept is replaced by what the query never gives: that shows whether it ran.
@@ -247,6 +253,9 @@ def test_only_our_own_values_cross(engine: SQLiteEngine) -> None:
     outcome = graded(engine, ALL, "SELECT name FROM gauges LIMIT 1")
     assert unpacked(packed(outcome)) == outcome
     assert isinstance(unpacked(packed(outcome)), Outcome)
+    # Made of named parts alone, of none, and of values that are no plain ones.
+    for value in (Judging(seconds=0.5), ComparisonRules(), Column("a"), (Decimal("1.50"), None)):
+        assert unpacked(packed(value)) == value
 
     class Acting:
         def __reduce__(self) -> Any:

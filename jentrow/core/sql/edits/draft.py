@@ -122,7 +122,7 @@ class Draft:
                 return
             begin, end = self.span(node)
         else:
-            begin, end = node if isinstance(node, tuple) else (node.start, node.end)
+            begin, end = (node.start, node.end) if isinstance(node, Token) else node
         if self.sql[begin:end] != new:
             yield Change(begin, end, new, likelihood, borrows)
 
