@@ -8,6 +8,7 @@ import { controls } from "./controls";
 import "./styles/tokens.css";
 import "./styles/base.css";
 import "./styles/element.css";
+import "./styles/editors.css";
 import App from "./App.vue";
 import { router } from "./router";
 

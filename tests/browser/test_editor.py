@@ -7,8 +7,8 @@ from selenium.webdriver import Chrome, Keys
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 
-from tests.browser.steps import find, press, until
-from tests.browser.test_people import BUSY, ada, says  # noqa: F401
+from tests.browser.steps import find, press, sign_in, until
+from tests.browser.test_people import BUSY, ada, press_button, says  # noqa: F401
 
 pytestmark = pytest.mark.browser
 
@@ -193,3 +193,56 @@ def test_one_s_own_query_step_by_step(editing: Chrome) -> None:
     editing.find_element(By.XPATH, "//button[normalize-space()='Run']").click()
     says(editing, ".result", "14 rows")
     assert not editing.find_elements(By.CSS_SELECTOR, ".trace")
+
+
+def test_enter_is_a_new_line_in_prose_too(visitor: Chrome, address: str) -> None:
+    sign_in(visitor, address, "instructor")
+    visitor.get(f"{address}/exercises/08-busy-huts")
+    press_button(visitor, "write")
+    find(visitor, ".prose-editor .cm-content").click()
+    typed_afresh(visitor, "List every hut")
+    until(visitor, lambda page: "huts" in offered(page))
+    press(visitor, Keys.ENTER)
+    ActionChains(visitor).send_keys("and its regi").perform()
+    until(visitor, lambda page: "region" in offered(page))
+    press(visitor, Keys.TAB)
+    until(visitor, lambda _: prose(visitor) == "List every hut\nand its region")
+
+
+def prose(browser: Chrome) -> str:
+    lines = browser.find_elements(By.CSS_SELECTOR, ".prose-editor .cm-line")
+    return "\n".join(one.text for one in lines)
+
+
+def keywords(browser: Chrome) -> set[str]:
+    found = browser.find_elements(By.CSS_SELECTOR, ".cm-line .tok-keyword")
+    return {one.text for one in found}
+
+
+def test_the_words_of_the_exercises_engine_are_keywords(editing: Chrome, address: str) -> None:
+    text = "SELECT name FROM rivers WHERE name ILIKE 'a' QUALIFY true RETURNING name"
+    typed_afresh(editing, text)
+    until(editing, lambda page: keywords(page) >= {"SELECT", "FROM", "WHERE", "RETURNING"})
+    assert not keywords(editing) & {"QUALIFY", "ILIKE", "name"}
+    editing.get(f"{address}{BUSY.replace('08-busy-huts', '09-long-rivers')}")  # on DuckDB
+    says(editing, ".asked h1", "longest rivers")
+    find(editing, ".cm-content").click()
+    typed_afresh(editing, text)
+    until(editing, lambda page: keywords(page) >= {"QUALIFY", "ILIKE", "RETURNING"})
+    assert "name" not in keywords(editing)
+
+
+def test_what_an_engine_gives_is_shown_as_people_write_it(editing: Chrome, address: str) -> None:
+    editing.get(f"{address}{BUSY.replace('08-busy-huts', '09-long-rivers')}")  # on DuckDB
+    says(editing, ".asked h1", "longest rivers")
+    find(editing, ".cm-content").click()
+    typed_afresh(
+        editing,
+        "SELECT [1, NULL] AS pair, {'a': 1.5, 'b': ['x']} AS part, [DATE '2026-11-01'] AS days, "
+        "INTERVAL 36 HOURS AS span, CAST(2.5 AS NUMERIC(6, 1)) AS wide",
+    )
+    held(editing, Keys.ENTER)
+    rows = ".result tbody td"
+    says(editing, rows, "[1, NULL]")
+    shown = [one.text for one in editing.find_elements(By.CSS_SELECTOR, rows)]
+    assert shown == ["[1, NULL]", '{a: 1.5, b: ["x"]}', "[2026-11-01]", "1 day 12:00:00", "2.5"]

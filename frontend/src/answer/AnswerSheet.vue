@@ -56,7 +56,7 @@ defineExpose({ moveStep: (by: number) => steps.value?.move(by) });
     <FindingList v-if="submission.woven && view !== 'why'" :submission="submission" />
     <details v-if="submission.runs_as" class="said">
       <summary>What the stand-in runs</summary>
-      <SqlText :sql="submission.runs_as" />
+      <SqlText :sql="submission.runs_as" engine="duckdb" />
     </details>
   </section>
 </template>

@@ -5410,11 +5410,15 @@ export interface components {
             attempts: components["schemas"]["Attempt"][];
             /** Attempts Left */
             attempts_left: number | null;
+            /** Copy Engine */
+            copy_engine: string;
             /** Copy Note */
             copy_note: string;
             draft: components["schemas"]["Draft"] | null;
             /** Engine */
             engine: string;
+            /** Engine Name */
+            engine_name: string;
             /** Functions */
             functions: string[];
             /** Next */

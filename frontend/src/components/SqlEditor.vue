@@ -1,18 +1,16 @@
 <script setup lang="ts">
-import {
-  acceptCompletion, autocompletion, closeBrackets, closeBracketsKeymap, closeCompletion, completionKeymap,
-  completionStatus, moveCompletionSelection, selectedCompletionIndex,
-} from "@codemirror/autocomplete";
-import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
-import { sql, SQLite } from "@codemirror/lang-sql";
+import { closeBrackets, closeBracketsKeymap, closeCompletion } from "@codemirror/autocomplete";
+import { sql } from "@codemirror/lang-sql";
 import { syntaxHighlighting } from "@codemirror/language";
-import { EditorState, StateEffect, StateField } from "@codemirror/state";
-import { Decoration, drawSelection, EditorView, keymap, lineNumbers } from "@codemirror/view";
+import { Compartment, EditorState, StateEffect, StateField } from "@codemirror/state";
+import { Decoration, EditorView, lineNumbers } from "@codemirror/view";
 import { classHighlighter } from "@lezer/highlight";
-import { onBeforeUnmount, onMounted, useTemplateRef, watch } from "vue";
+import { computed, useTemplateRef, watch } from "vue";
 
 import { completionsAt } from "../editor/completion";
+import { dialectOf, quoteOf, useEngine } from "../editor/dialects";
 import { type Piece, pieceOf, statementAt, statementsIn } from "../editor/statements";
+import { useCodeEditor } from "../editor/use-code-editor";
 import type { SqlMark } from "./SqlText.vue";
 
 /** An editor for queries: what is in scope is completed, Ctrl Enter runs what is selected, or the whole. */
@@ -21,6 +19,8 @@ const props = defineProps<{
   tables: Record<string, string[]>;
   functions?: string[];
   mark?: SqlMark | null;
+  /** In whose dialect it is written; that of the view where it does not say. */
+  engine?: string;
 }>();
 const text = defineModel<string>({ required: true });
 const emit = defineEmits<{ run: []; leave: [] }>();
@@ -38,7 +38,9 @@ const marks = StateField.define({
   },
   provide: (field) => EditorView.decorations.from(field),
 });
-let view: EditorView | undefined;
+const around = useEngine();
+const dialect = computed(() => dialectOf(props.engine ?? around.value));
+const language = new Compartment();
 
 function markIn(state: EditorState, mark: SqlMark | null) {
   if (!mark || mark.line > state.doc.lines) return Decoration.none;
@@ -49,17 +51,10 @@ function markIn(state: EditorState, mark: SqlMark | null) {
   return Decoration.set([Decoration.mark({ class: "wrong-here" }).range(from, to)]);
 }
 
-/** Takes the chosen completion, or the first one; without a list, Tab goes on to the next control. */
-function takeFirst(here: EditorView): boolean {
-  if (completionStatus(here.state) !== "active") return false;
-  if ((selectedCompletionIndex(here.state) ?? -1) < 0) moveCompletionSelection(true)(here);
-  return acceptCompletion(here);
-}
-
 /** What is run: the selection; of several statements the one at the cursor, or all; else the whole text. */
 function piece(all = false): Piece {
-  const whole = view?.state.doc.toString() ?? text.value;
-  const chosen = view?.state.selection.main;
+  const whole = view.value?.state.doc.toString() ?? text.value;
+  const chosen = view.value?.state.selection.main;
   if (chosen && !chosen.empty && whole.slice(chosen.from, chosen.to).trim()) {
     return pieceOf(whole, chosen.from, chosen.to);
   }
@@ -69,67 +64,45 @@ function piece(all = false): Piece {
 
 /** Puts a value where the cursor is, in place of what is selected. */
 function insert(literal: string): void {
-  if (!view) return;
-  const { from, to } = view.state.selection.main;
-  const before = view.state.sliceDoc(Math.max(0, from - 1), from);
-  const text = /[\w')]/.test(before) ? ` ${literal}` : literal;
-  view.dispatch({ changes: { from, to, insert: text }, selection: { anchor: from + text.length } });
-  view.focus();
+  const here = view.value;
+  if (!here) return;
+  const { from, to } = here.state.selection.main;
+  const before = here.state.sliceDoc(Math.max(0, from - 1), from);
+  const written = /[\w')]/.test(before) ? ` ${literal}` : literal;
+  here.dispatch({ changes: { from, to, insert: written }, selection: { anchor: from + written.length } });
+  here.focus();
 }
 
-onMounted(() => {
-  view = new EditorView({
-    parent: place.value ?? undefined,
-    state: EditorState.create({
-      doc: text.value,
-      extensions: [
-        lineNumbers(),
-        history(),
-        drawSelection(),
-        sql({ dialect: SQLite }),
-        closeBrackets(),
-        // Nothing is chosen in the list until one moves into it: Enter stays a new line.
-        autocompletion({
-          icons: false, selectOnOpen: false, interactionDelay: 0, defaultKeymap: false,
-          override: [(context) => completionsAt({ tables: props.tables, functions: props.functions ?? [] }, context)],
-        }),
-        syntaxHighlighting(classHighlighter),
-        marks,
-        EditorView.lineWrapping,
-        EditorView.contentAttributes.of({ "aria-label": props.label, tabindex: "0" }),
-        EditorView.updateListener.of((change) => {
-          if (change.docChanged) text.value = change.state.doc.toString();
-        }),
-        keymap.of([
-          { key: "Mod-Enter", run: (here) => (closeCompletion(here), emit("run"), true) },
-          ...completionKeymap,
-          ...closeBracketsKeymap,
-          { key: "Tab", run: takeFirst },
-          { key: "Escape", run: () => (emit("leave"), true) },
-          ...historyKeymap,
-          ...defaultKeymap,
-        ]),
-      ],
-    }),
-  });
+const view = useCodeEditor(place, text, {
+  label: props.label,
+  completions: (context) => completionsAt(
+    { tables: props.tables, functions: props.functions ?? [], quote: quoteOf(dialect.value) }, context,
+  ),
+  keys: [
+    { key: "Mod-Enter", run: (here) => (closeCompletion(here), emit("run"), true) },
+    ...closeBracketsKeymap,
+    { key: "Escape", run: () => (emit("leave"), true) },
+  ],
+  extensions: [
+    lineNumbers(),
+    language.of(sql({ dialect: dialect.value })),
+    closeBrackets(),
+    syntaxHighlighting(classHighlighter),
+    marks,
+  ],
 });
-onBeforeUnmount(() => view?.destroy());
 
-watch(text, (next) => {
-  if (view && view.state.doc.toString() !== next) {
-    view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: next } });
-  }
-});
+watch(dialect, (next) => view.value?.dispatch({ effects: language.reconfigure(sql({ dialect: next })) }));
 watch(
   () => props.mark,
-  (mark) => view?.dispatch({ effects: setMark.of(mark ?? null) }),
+  (mark) => view.value?.dispatch({ effects: setMark.of(mark ?? null) }),
 );
 
-defineExpose({ focus: () => view?.focus(), piece, insert });
+defineExpose({ focus: () => view.value?.focus(), piece, insert });
 </script>
 
 <template>
-  <div ref="place" class="editor" />
+  <div ref="place" class="editor code-editor" />
 </template>
 
 <style scoped>
@@ -145,10 +118,6 @@ defineExpose({ focus: () => view?.focus(), piece, insert });
   outline: none;
 }
 
-.editor :deep(.cm-focused) {
-  box-shadow: inset 0 0 0 2px var(--focus);
-}
-
 .editor :deep(.cm-content),
 .editor :deep(.cm-gutters) {
   font: 12.5px / 1.6 var(--data);
@@ -156,19 +125,10 @@ defineExpose({ focus: () => view?.focus(), piece, insert });
   caret-color: var(--ink);
 }
 
-.editor :deep(.cm-cursor) {
-  border-left-color: var(--ink);
-}
-
 .editor :deep(.cm-gutters) {
   border: 0;
   background: none;
   color: var(--ink-3);
-}
-
-.editor :deep(.cm-selectionBackground),
-.editor :deep(.cm-focused .cm-selectionBackground) {
-  background: var(--given-wash) !important;
 }
 
 .editor :deep(.tok-keyword) {
@@ -186,18 +146,7 @@ defineExpose({ focus: () => view?.focus(), piece, insert });
   font-weight: 700;
 }
 
-.editor :deep(.cm-tooltip) {
-  border: 1px solid var(--line);
-  background: var(--sheet);
-  color: var(--ink);
-}
-
 .editor :deep(.cm-tooltip-autocomplete > ul > li) {
   font: 12.5px var(--data);
-}
-
-.editor :deep(.cm-tooltip-autocomplete > ul > li[aria-selected]) {
-  background: var(--given);
-  color: var(--on-given);
 }
 </style>

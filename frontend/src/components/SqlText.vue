@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { SQLite } from "@codemirror/lang-sql";
 import { classHighlighter, highlightCode } from "@lezer/highlight";
 import { computed } from "vue";
+
+import { dialectOf, useEngine } from "../editor/dialects";
 
 /** A place to point at, counted from 1; `length` characters long. */
 export interface SqlMark {
@@ -10,7 +11,8 @@ export interface SqlMark {
   length: number;
 }
 
-const props = defineProps<{ sql: string; mark?: SqlMark | null }>();
+const props = defineProps<{ sql: string; mark?: SqlMark | null; engine?: string }>();
+const around = useEngine();
 
 interface Piece {
   text: string;
@@ -28,7 +30,7 @@ const lines = computed<Piece[][]>(() => {
     }
     column += part.length;
   };
-  highlightCode(text, SQLite.language.parser.parse(text), classHighlighter, put, () => {
+  highlightCode(text, dialectOf(props.engine ?? around.value).language.parser.parse(text), classHighlighter, put, () => {
     found.push([]);
     column = 1;
   });

@@ -1,18 +1,15 @@
 <script setup lang="ts">
-import {
-  autocompletion, type CompletionContext, completionKeymap, completeFromList,
-} from "@codemirror/autocomplete";
-import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
-import { EditorState } from "@codemirror/state";
-import { drawSelection, EditorView, keymap, placeholder } from "@codemirror/view";
-import { onBeforeUnmount, onMounted, useTemplateRef, watch } from "vue";
+import { type CompletionContext, completeFromList } from "@codemirror/autocomplete";
+import { placeholder } from "@codemirror/view";
+import { useTemplateRef } from "vue";
+
+import { useCodeEditor } from "../editor/use-code-editor";
 
 /** An editor for prose, in which names of tables and columns are completed. */
 const props = defineProps<{ label: string; names: string[]; hint?: string }>();
 const text = defineModel<string>({ required: true });
 
 const place = useTemplateRef<HTMLElement>("place");
-let view: EditorView | undefined;
 
 /** Names, once two letters of a word are there: prose is more than names. */
 function complete(context: CompletionContext) {
@@ -21,37 +18,16 @@ function complete(context: CompletionContext) {
   return completeFromList(props.names)(context);
 }
 
-onMounted(() => {
-  view = new EditorView({
-    parent: place.value ?? undefined,
-    state: EditorState.create({
-      doc: text.value,
-      extensions: [
-        history(),
-        drawSelection(),
-        autocompletion({ icons: false, override: [complete] }),
-        EditorView.lineWrapping,
-        EditorView.contentAttributes.of({ "aria-label": props.label, spellcheck: "true", tabindex: "0" }),
-        placeholder(props.hint ?? ""),
-        EditorView.updateListener.of((change) => {
-          if (change.docChanged) text.value = change.state.doc.toString();
-        }),
-        keymap.of([...completionKeymap, ...historyKeymap, ...defaultKeymap]),
-      ],
-    }),
-  });
-});
-onBeforeUnmount(() => view?.destroy());
-
-watch(text, (next) => {
-  if (view && view.state.doc.toString() !== next) {
-    view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: next } });
-  }
+useCodeEditor(place, text, {
+  label: props.label,
+  completions: complete,
+  attributes: { spellcheck: "true" },
+  extensions: [placeholder(props.hint ?? "")],
 });
 </script>
 
 <template>
-  <div ref="place" class="prose-editor" />
+  <div ref="place" class="prose-editor code-editor" />
 </template>
 
 <style scoped>
@@ -66,10 +42,6 @@ watch(text, (next) => {
   outline: none;
 }
 
-.prose-editor :deep(.cm-focused) {
-  box-shadow: inset 0 0 0 2px var(--focus);
-}
-
 .prose-editor :deep(.cm-content) {
   font: var(--size-1) / 1.5 var(--ui);
   color: var(--ink);
@@ -78,25 +50,5 @@ watch(text, (next) => {
 
 .prose-editor :deep(.cm-placeholder) {
   color: var(--ink-3);
-}
-
-.prose-editor :deep(.cm-cursor) {
-  border-left-color: var(--ink);
-}
-
-.prose-editor :deep(.cm-selectionBackground),
-.prose-editor :deep(.cm-focused .cm-selectionBackground) {
-  background: var(--given-wash) !important;
-}
-
-.prose-editor :deep(.cm-tooltip) {
-  border: 1px solid var(--line);
-  background: var(--sheet);
-  color: var(--ink);
-}
-
-.prose-editor :deep(.cm-tooltip-autocomplete > ul > li[aria-selected]) {
-  background: var(--given);
-  color: var(--on-given);
 }
 </style>

@@ -31,10 +31,21 @@ export function shownCell(cell: Cell): ShownCell {
       return shown("binary", `x'${String(value)}'`);
     case "list":
     case "structure":
-      return shown("other", JSON.stringify(value));
+      return shown("other", nested(cell));
     default:
       return shown("other", String(value));
   }
+}
+
+/** A value within another: texts stand in quotes there, so that 5 and "5" differ. */
+function nested(cell: Cell): string {
+  if (typeof cell === "string") return JSON.stringify(cell);
+  if (cell && typeof cell === "object" && "list" in cell) return `[${(cell["list"] as Cell[]).map(nested).join(", ")}]`;
+  if (cell && typeof cell === "object" && "structure" in cell) {
+    const parts = Object.entries(cell["structure"] as Record<string, Cell>);
+    return `{${parts.map(([name, part]) => `${name}: ${nested(part)}`).join(", ")}}`;
+  }
+  return shownCell(cell).text;
 }
 
 function shownText(text: string): ShownCell {
@@ -46,11 +57,12 @@ function shownText(text: string): ShownCell {
 }
 
 const NUMERIC = new Set(["integer", "float", "decimal"]);
+/** Engines write their types in small letters or in capitals. */
+const NUMERIC_TYPE = /^(?:(?:U?(?:TINY|SMALL|MEDIUM|BIG|HUGE))?INT(?:EGER|\d)?|UINTEGER|DEC(?:IMAL)?|NUMERIC|NUMBER|REAL|FLOAT\d?|DOUBLE|(?:BIG|SMALL)?SERIAL)\b(?!.*\[)/i;
 
-/** Numbers stand right-aligned under each other. */
 /** Whether a column of this kind, or declared so, holds numbers. */
 export function isNumeric(kind: string): boolean {
-  return NUMERIC.has(kind) || /^(?:[A-Z]*INT(?:EGER|\d)?|DEC|NUMERIC|REAL|FLOAT|DOUBLE)\b/.test(kind) || kind.startsWith("DECIMAL");
+  return NUMERIC.has(kind) || NUMERIC_TYPE.test(kind);
 }
 
 const DECLARED_PLACES = /^(?:DEC(?:IMAL)?|NUMERIC|REAL)\s*\(\s*\d+\s*,\s*(\d+)\s*\)/i;

@@ -6,6 +6,8 @@ import { statementAt } from "./statements";
 export interface Known {
   tables: Record<string, string[]>;
   functions: string[];
+  /** What stands around a name that is no plain word. */
+  quote: string;
 }
 
 /** The words that lessons use. Whole frames have their places to fill in. */
@@ -44,22 +46,19 @@ export function sourcesIn(sql: string, tables: Known["tables"]): Source[] {
   );
 }
 
-function quoted(name: string): string {
-  return /^[a-z_]\w*$/i.test(name) ? name : `"${name.replace(/"/g, '""')}"`;
-}
-
-function column(name: string, table: string, boost: number): Completion {
-  return { label: name, apply: quoted(name), detail: table, type: "property", boost };
+function quoted(name: string, quote: string): string {
+  return /^[a-z_]\w*$/i.test(name) ? name : `${quote}${name.replaceAll(quote, quote + quote)}${quote}`;
 }
 
 /** A table's name, and the same with an alias of its first letters. */
-function tableOptions(tables: string[], boost: number, withAlias: boolean, taken: Set<string>): Completion[] {
+function tableOptions(known: Known, boost: number, withAlias: boolean, taken: Set<string>): Completion[] {
+  const tables = Object.keys(known.tables);
   return tables.flatMap((table) => {
-    const plain: Completion = { label: table, apply: quoted(table), detail: "table", type: "class", boost };
+    const plain: Completion = { label: table, apply: quoted(table, known.quote), detail: "table", type: "class", boost };
     const alias = table.split("_").map((part) => part[0]?.toLowerCase()).join("");
     if (!withAlias || !/^[a-z]+$/.test(alias) || taken.has(alias)) return [plain];
     const short: Completion = {
-      label: `${table} ${alias}`, apply: `${quoted(table)} ${alias}`, detail: "with an alias", type: "class", boost: boost - 5,
+      label: `${table} ${alias}`, apply: `${quoted(table, known.quote)} ${alias}`, detail: "with an alias", type: "class", boost: boost - 5,
     };
     return [plain, short];
   });
@@ -81,6 +80,9 @@ function beginning(options: Completion[], typed: string): Completion[] {
 export function completionsAt(known: Known, context: CompletionContext): CompletionResult | null {
   const word = context.matchBefore(/[\w"]*/);
   if (!word || (word.from === word.to && !context.explicit && !/\.$/.test(context.state.sliceDoc(0, word.from)))) return null;
+  const column = (name: string, table: string, boost: number): Completion => (
+    { label: name, apply: quoted(name, known.quote), detail: table, type: "property", boost }
+  );
   const text = context.state.doc.toString();
   const statement = statementAt(text, context.pos);
   const sql = statement ? text.slice(statement.from, Math.max(statement.to, context.pos)) : "";
@@ -95,7 +97,7 @@ export function completionsAt(known: Known, context: CompletionContext): Complet
   }
   const wantsTable = /\b(?:FROM|JOIN|INTO|UPDATE)\s+(?:[\w"]+(?:\s+(?:AS\s+)?[\w"]+)?\s*,\s*)*$/i.test(before);
   const taken = new Set(sources.map((one) => one.name.toLowerCase()));
-  const tables = tableOptions(Object.keys(known.tables), wantsTable ? 90 : 40, wantsTable, taken);
+  const tables = tableOptions(known, wantsTable ? 90 : 40, wantsTable, taken);
   if (wantsTable) return { from: word.from, options: beginning(tables, word.text), filter: false };
   const inScope = sources.flatMap(({ table }) => (known.tables[table] ?? []).map((name) => column(name, table, 80)));
   const others = sources.length

@@ -106,9 +106,9 @@ defineExpose({ focus: () => editor.value?.focus(), insert });
 <template>
   <section class="dock" aria-label="Try a query">
     <div class="texts" :class="{ two: isComparing }">
-      <SqlEditor ref="editor" v-model="first" label="query" :tables="schema" :functions="functions" :mark="mark"
+      <SqlEditor ref="editor" v-model="first" label="query" :engine="engine" :tables="schema" :functions="functions" :mark="mark"
         @run="go" @leave="emit('leave')" />
-      <SqlEditor v-if="isComparing" ref="other" v-model="second" label="second query"
+      <SqlEditor v-if="isComparing" ref="other" v-model="second" label="second query" :engine="engine"
         :tables="schema" :functions="functions" @run="go" @leave="emit('leave')" />
     </div>
     <p class="said">

@@ -73,7 +73,7 @@ defineExpose({
         </span>
         <RouterLink class="who" :to="{ name: 'submission', params: { id: shown.id } }">{{ who }}</RouterLink>
       </div>
-      <SqlText :sql="submission.sql" :mark="placeOf(submission)" class="text" />
+      <SqlText :sql="submission.sql" :engine="submission.engine" :mark="placeOf(submission)" class="text" />
 
       <div v-for="one in question" :key="one.id" class="question">
         <p><b>{{ one.by_learner && areNamesHidden ? "A learner" : one.asked_by }}</b> {{ one.by_learner ? "asks" : "asks a second reader" }}, {{ dayAndTime(one.asked_at) }}</p>

@@ -6,6 +6,7 @@ import StateNotice from "../../components/StateNotice.vue";
 import { useInAddress } from "../../composables/use-address";
 import { useKeys } from "../../composables/use-keys";
 import { counted, dayAndTime } from "../../composables/words";
+import { provideEngine } from "../../editor/dialects";
 import StepTrace from "../../steps/StepTrace.vue";
 import AlsoPanel from "./AlsoPanel.vue";
 import AnswerList from "./AnswerList.vue";
@@ -28,6 +29,7 @@ const router = useRouter();
 const slug = computed(() => String(route.params.slug));
 const bench = useExerciseBench(slug);
 const { exercise, isPending, error, refetch, content, shown, saving, isChanged, problem } = bench;
+provideEngine(computed(() => content.value?.engine ?? "sqlite"));
 const answers = useAnswers(exercise);
 
 const left = useInAddress("left", "task", ["task", "counts", "marks"]);

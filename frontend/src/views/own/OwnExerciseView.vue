@@ -11,6 +11,7 @@ import SqlEditor from "../../components/SqlEditor.vue";
 import StateNotice from "../../components/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
+import { provideEngine } from "../../editor/dialects";
 import { INSERT_VALUE } from "../../editor/literals";
 import { type Piece, placeInWhole } from "../../editor/statements";
 import LayoutPair from "../../components/LayoutPair.vue";
@@ -28,6 +29,7 @@ const router = useRouter();
 const page = useOwnExercisePage();
 const { exercise, isPending, error, refetch, text, saving, inCopy, run, copy, copyChanges, copyText, chosen } = page;
 const { data: course } = useOwnCourse();
+provideEngine(computed(() => exercise.value?.engine_name ?? "sqlite"));
 const zone = computed(() => course.value?.zone ?? "UTC");
 
 const editor = useTemplateRef<InstanceType<typeof SqlEditor>>("editor");
@@ -268,7 +270,7 @@ useKeys([
       </div>
       <SqlEditor v-if="!inCopy" ref="editor" class="editor" :model-value="text" label="your answer" :tables="schema" :functions="exercise.functions"
         :mark="mark" @update:model-value="page.write" @run="go" @leave="runButton?.$el.focus()" />
-      <SqlEditor v-else ref="editor" v-model="copyText" class="editor" label="statements on your copy" :tables="schema" :functions="exercise.functions"
+      <SqlEditor v-else ref="editor" v-model="copyText" class="editor" label="statements on your copy" :engine="exercise.copy_engine" :tables="schema" :functions="exercise.functions"
         :mark="copyMark"
         @run="go" @leave="runButton?.$el.focus()" />
       <p class="act">
@@ -326,7 +328,7 @@ useKeys([
             you hand in stands here too.</p>
           <details v-if="run.data.value?.runs_as && !isBusy" class="runs-as">
             <summary>What the stand-in runs</summary>
-            <SqlText :sql="run.data.value.runs_as" />
+            <SqlText :sql="run.data.value.runs_as" engine="duckdb" />
           </details>
         </template>
       </div>
@@ -465,6 +467,10 @@ h2 {
   gap: 10px;
   padding: 6px 0;
   border-top: 1px solid var(--line);
+}
+
+.statement small {
+  flex: none;
 }
 
 .remark {

@@ -26,7 +26,7 @@ const outdatedWords = computed(() => {
   <aside aria-label="What is known about this answer">
     <h2>{{ submission.learner }}</h2>
     <p class="quiet">handed in {{ dayAndTime(submission.submitted_at) }}</p>
-    <SqlText :sql="submission.sql" :mark="placeOf(submission)" class="query" />
+    <SqlText :sql="submission.sql" :engine="submission.engine" :mark="placeOf(submission)" class="query" />
     <p class="outcome">
       <VerdictWord :verdict="submission.verdict" />
       <span v-if="submission.mark !== null">{{ submission.undecided ? "?" : submission.mark }} of
@@ -59,7 +59,7 @@ const outdatedWords = computed(() => {
     </template>
     <p><RouterLink :to="{ name: 'desk', params: { slug: submission.exercise } }">Decide at the marking desk</RouterLink></p>
     <h3>Reference answer</h3>
-    <SqlText :sql="submission.reference" />
+    <SqlText :sql="submission.reference" :engine="submission.engine" />
   </aside>
 </template>
 
