@@ -93,6 +93,8 @@ class OwnExercise(View):
     prompt: str
     points: float
     engine: str
+    engine_name: str
+    copy_engine: str
     copy_note: str
     functions: list[str]
     steps: bool

@@ -8,7 +8,7 @@ A cell holds what the engine gave, as one of Python's types:
     number                        ``int``, ``bool``, ``float``, ``Decimal``
     text                          ``str``
     temporal                      ``date``, ``datetime``, ``time``
-    interval                      ``timedelta``
+    interval                      ``timedelta``, :class:`Interval`
     binary                        ``bytes``
     list                          ``list``, ``tuple``
     structure                     ``dict``
@@ -32,6 +32,40 @@ Family: TypeAlias = Literal[
     "number", "text", "temporal", "interval", "binary", "list", "structure", "identifier", "null"
 ]
 
+
+class Interval(dt.timedelta):
+    """An interval whose months and days are no lengths: a month is not always as long as another.
+
+    It is compared as PostgreSQL compares it: by its length, a month as thirty days of 24 hours
+    (https://www.postgresql.org/docs/15/datatype-datetime.html#DATATYPE-INTERVAL-INPUT).
+    """
+
+    months: int
+    whole_days: int
+
+    def __new__(cls, months: int, days: int, microseconds: int) -> Interval:
+        """Each part has a sign of its own. Raises ``OverflowError`` beyond 999,999,999 days."""
+        made = super().__new__(cls, days=30 * months + days, microseconds=microseconds)
+        made.months, made.whole_days = months, days
+        return made
+
+    @property
+    def time(self) -> dt.timedelta:
+        """What it holds beside its months and days."""
+        return self.length - dt.timedelta(days=30 * self.months + self.whole_days)
+
+    @property
+    def length(self) -> dt.timedelta:
+        """All of it as one length."""
+        return dt.timedelta(self.days, self.seconds, self.microseconds)
+
+    def __reduce__(self) -> tuple[type[Interval], tuple[int, int, int]]:
+        return Interval, (self.months, self.whole_days, self.time // dt.timedelta(microseconds=1))
+
+    def __repr__(self) -> str:
+        return f"Interval{self.__reduce__()[1]}"
+
+
 _FAMILY_OF_TYPE: Final[dict[type, Family]] = {
     int: "number",
     bool: "number",
@@ -42,6 +76,7 @@ _FAMILY_OF_TYPE: Final[dict[type, Family]] = {
     dt.datetime: "temporal",
     dt.time: "temporal",
     dt.timedelta: "interval",
+    Interval: "interval",
     bytes: "binary",
     list: "list",
     tuple: "list",
@@ -60,6 +95,7 @@ _KIND_OF_TYPE: Final[dict[type, str]] = {
     dt.datetime: "timestamp",
     dt.time: "time",
     dt.timedelta: "interval",
+    Interval: "interval",
     bytes: "binary",
     list: "list",
     tuple: "list",
@@ -122,11 +158,32 @@ def printed(value: Value) -> str:
 
 
 def _printed_interval(value: dt.timedelta) -> str:
-    """Days where there are some, and the time; what is negative has one sign in front of it all."""
+    """Days where there are some, and the time; what is negative has one sign in front of it all.
+
+    Where months and days are no lengths, each part has its own sign.
+    """
+    if isinstance(value, Interval):
+        years = int(value.months / 12)
+        months = value.months - 12 * years
+        counts = ((years, "year"), (months, "month"), (value.whole_days, "day"))
+        parts = [
+            f"{count} {word}{'' if abs(count) == 1 else 's'}" for count, word in counts if count
+        ]
+        if value.time or not parts:
+            parts.append(_printed_time(value.time))
+        return " ".join(parts)
     sign, size = ("-", -value) if value < dt.timedelta(0) else ("", value)
     days, rest = divmod(size, dt.timedelta(days=1))
-    time = (dt.datetime.min + rest).time().isoformat()
+    time = _printed_time(rest)
     return f"{sign}{days} day{'' if days == 1 else 's'} {time}" if days else f"{sign}{time}"
+
+
+def _printed_time(value: dt.timedelta) -> str:
+    """Hours, of which there may be more than a day has, minutes and seconds."""
+    sign = "-" if value < dt.timedelta(0) else ""
+    minutes, rest = divmod(abs(value), dt.timedelta(minutes=1))
+    below = f".{rest.microseconds:06}" if rest.microseconds else ""
+    return f"{sign}{minutes // 60:02}:{minutes % 60:02}:{rest.seconds:02}{below}"
 
 
 def _printed_float(value: float) -> str:
@@ -151,7 +208,7 @@ def to_json(value: Value) -> Any:
 
     ``{"integer": "9007199254740993"}``, ``{"float": "5.0"}`` (a float without fraction, or not
     finite), ``{"blob": "<hex>"}``, ``{"decimal": "1.10"}``, ``{"date": …}``, ``{"time": …}``,
-    ``{"timestamp": …}``, ``{"interval": "<seconds>"}``, ``{"identifier": …}``, ``{"list": […]}``,
+    ``{"timestamp": …}``, ``{"interval": "<printed>"}``, ``{"identifier": …}``, ``{"list": […]}``,
     ``{"structure": {…}}``.
     """
     match value:
@@ -173,7 +230,7 @@ def to_json(value: Value) -> Any:
         case dt.time():
             return {"time": value.isoformat()}
         case dt.timedelta():
-            return {"interval": str(value.total_seconds())}
+            return {"interval": _printed_interval(value)}
         case UUID():
             return {"identifier": str(value)}
         case list() | tuple():

@@ -10,7 +10,7 @@ from sqlalchemy import bindparam, func, insert, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from jentrow.core.batches import batched
-from jentrow.records.models import Grading, Learner, Submission
+from jentrow.records.models import Grading, Learner, Sheet, Submission
 
 _AT_ONCE: Final = 500
 """Rows that one statement names by their numbers."""
@@ -37,11 +37,13 @@ def submission_ids(session: Session, exercise_id: int) -> list[int]:
 
 
 def find_submission(session: Session, submission_id: int) -> Submission | None:
-    """One submission with its exercise."""
+    """One submission with its exercise, and its sheet without the entries."""
     return session.scalars(
         select(Submission)
         .where(Submission.id == submission_id)
-        .options(joinedload(Submission.exercise))
+        .options(
+            joinedload(Submission.exercise), joinedload(Submission.sheet).lazyload(Sheet.entries)
+        )
     ).one_or_none()
 
 

@@ -133,6 +133,12 @@ class Batch:
         return {one.submission_id: one.generation for one in self.claimed}
 
 
+def is_any_waiting(session: Session, priorities: Collection[int]) -> bool:
+    """Whether something waits of these priorities that may be graded now: asked without writing."""
+    first = _waiting(priorities).with_only_columns(GradingTask.submission_id).limit(1)
+    return session.scalars(first).one_or_none() is not None
+
+
 def claim_batch(
     session: Session, claimer: str, most: int, priorities: Collection[int]
 ) -> Batch | None:

@@ -11,7 +11,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jentrow.core.values import family_of, kind_of, kind_of_column, printed, to_json
+from jentrow.core.processes.crossing import packed, unpacked
+from jentrow.core.values import Interval, family_of, kind_of, kind_of_column, printed, to_json
 
 ID = UUID("12345678123456781234567812345678")
 
@@ -38,6 +39,11 @@ ID = UUID("12345678123456781234567812345678")
         (dt.date(2026, 8, 30), "2026-08-30"),
         (dt.datetime(2026, 8, 30, 12, 5), "2026-08-30 12:05:00"),
         (dt.time(12, 5), "12:05:00"),
+        (Interval(0, 0, 0), "00:00:00"),
+        (Interval(1, 2, 3_000_000), "1 month 2 days 00:00:03"),
+        (Interval(-14, 1, -90_000_001), "-1 year -2 months 1 day -00:01:30.000001"),
+        (Interval(0, 0, 36 * 3_600_000_000), "36:00:00"),
+        (Interval(0, 1, 12 * 3_600_000_000), "1 day 12:00:00"),
         ([1, None, "a"], "[1, NULL, a]"),
         ({"b": 1.0, "a": [2]}, "{a: [2], b: 1}"),
         (ID, str(ID)),
@@ -59,7 +65,8 @@ def test_printed_forms(value: Any, text: str) -> None:
         ),
         (dt.date(2026, 8, 30), "temporal", "date", {"date": "2026-08-30"}),
         (dt.time(1, 2), "temporal", "time", {"time": "01:02:00"}),
-        (dt.timedelta(minutes=1), "interval", "interval", {"interval": "60.0"}),
+        (dt.timedelta(minutes=1), "interval", "interval", {"interval": "00:01:00"}),
+        (Interval(13, 0, 0), "interval", "interval", {"interval": "1 year 1 month"}),
         (ID, "identifier", "identifier", {"identifier": str(ID)}),
         ((1, 2.0), "list", "list", {"list": [1, {"float": "2.0"}]}),
         ({"a": None}, "structure", "structure", {"structure": {"a": None}}),
@@ -68,6 +75,21 @@ def test_printed_forms(value: Any, text: str) -> None:
 )
 def test_families_kinds_and_tags(value: Any, family: str, kind: str, tagged: Any) -> None:
     assert (family_of(value), kind_of(value), to_json(value)) == (family, kind, tagged)
+
+
+@given(st.integers(-9999, 9999), st.integers(-9999, 9999), st.integers(-(10**12), 10**12))
+def test_an_interval_keeps_its_parts_and_is_compared_by_its_length(
+    months: int, days: int, microseconds: int
+) -> None:
+    made = Interval(months, days, microseconds)
+    crossed = unpacked(packed(made))
+    assert type(crossed) is Interval
+    parts = (crossed.months, crossed.whole_days, crossed.time)
+    assert parts == (months, days, dt.timedelta(microseconds=microseconds))
+    as_days = Interval(0, 30 * months + days, microseconds)
+    assert (made, hash(made)) == (as_days, hash(as_days))
+    assert made == made.length == as_days.length
+    assert (printed(made) == printed(as_days)) == (months == 0)
 
 
 def test_a_type_without_a_family_is_not_passed_on() -> None:

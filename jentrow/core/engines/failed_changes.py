@@ -30,6 +30,11 @@ _REFUSED_CHANGES: Final = {
 }
 
 
+def gone_change() -> QueryFailure:
+    """The failure of statements on a copy that is there no more."""
+    return QueryFailure("error", "sql.runtime", "The copy is gone: begin again with a new one.")
+
+
 def failed_change(answer: CopyAnswer, engine: str, script: str, limits: Limits) -> QueryFailure:
     """The failure that a worker's answer to a script on an engine stands for."""
     _, verdict, code, words, (number, start, end), detail, columns, offset = answer
@@ -42,7 +47,7 @@ def failed_change(answer: CopyAnswer, engine: str, script: str, limits: Limits) 
     if detail == "empty":
         return QueryFailure("error", "sql.syntax", "There is no statement here.")
     if detail == "gone":
-        return QueryFailure("error", "sql.runtime", "The copy is gone: begin again with a new one.")
+        return gone_change()
     if detail == "full":
         message = "Your copy is full: delete something, or begin again with a new copy."
         return QueryFailure("stopped", "limit.memory", which + message + undone, "", place, near)

@@ -31,8 +31,16 @@ ENGINES: Final = tuple(LABELS)
 STAND_INS: Final = frozenset({"tsql", "oracle", "db2"})
 """Those that cannot run here: another engine stands in, and runs a translation."""
 
-KEEPING_COPIES: Final = ("sqlite", "duckdb")
-"""Those on which learners have private copies: each dataset is a file."""
+KEEPING_COPIES: Final = ("sqlite", "duckdb", "postgresql")
+"""Those on which learners have private copies: a script can be done there as a whole, or not at all."""
+
+COPIES_OTHERWISE: Final = "sqlite"
+"""On which they have them in exercises whose own engine keeps none."""
 
 RUNNING: Final = tuple(name for name in ENGINES if name not in STAND_INS)
 """Those that run the text itself."""
+
+
+def copy_engine(engine: str) -> str:
+    """The engine of the private copies for exercises on an engine."""
+    return engine if engine in KEEPING_COPIES else COPIES_OTHERWISE

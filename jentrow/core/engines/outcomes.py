@@ -31,8 +31,12 @@ _WORDS: Final[dict[tuple[str, str], str]] = {
 }
 
 
-def outcome_of(answer: Any, sql: str, dataset: LoadedDataset, limits: Limits) -> QueryOutcome:
+def outcome_of(
+    answer: Any, sql: str, dataset: LoadedDataset, limits: Limits, *, told: bool = True
+) -> QueryOutcome:
     """The result or the failure that an answer of a worker stands for.
+
+    A failure that is not ``told`` has no words.
 
     Raises :class:`EngineUnavailable` where the engine's server does not answer.
     """
@@ -40,6 +44,9 @@ def outcome_of(answer: Any, sql: str, dataset: LoadedDataset, limits: Limits) ->
         _, names, rows, types = answer
         columns = tuple(Column(name, declared=type) for name, type in typed_names(names, types))
         return ResultSet(columns, unpacked(rows) if isinstance(rows, bytes) else rows)
+    if not told and answer[0] != AWAY:
+        _, verdict, code, *_ = answer
+        return QueryFailure(verdict, code, "")
     return failure_of(answer, sql, dataset, limits)
 
 

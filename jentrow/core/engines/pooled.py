@@ -12,7 +12,6 @@ from pathlib import Path
 from typing import Any, Final
 
 from jentrow.core.engines.answers import AWAY, SAME, SHOWN, Answer
-from jentrow.core.engines.copies import CopyPage
 from jentrow.core.engines.labels import DIALECTS
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.outcomes import failure_of, outcome_of, stopped, unusable
@@ -24,7 +23,6 @@ from jentrow.core.engines.protocol import (
     Measure,
     QueryFailure,
     QueryOutcome,
-    StatementDone,
 )
 from jentrow.core.errors import (
     EngineInterrupted,
@@ -34,7 +32,6 @@ from jentrow.core.errors import (
 )
 from jentrow.core.processes.crossing import LatelyUnpacked, packed, unpacked
 from jentrow.core.processes.workers import WorkerLost, WorkerPool
-from jentrow.core.samples.schema import CountedTable
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
 
@@ -124,23 +121,21 @@ class PooledEngine:
     def _build(self, key: str, dataset: DatasetSource) -> LoadedDataset:
         raise NotImplementedError
 
-    def _built(
-        self, kind: str, location: str, dataset: DatasetSource, *parts: Any, server: str = ""
-    ) -> Any:
-        """What a worker says of a dataset that it loads, or looks at."""
+    def _built(self, kind: str, location: str, dataset: str, *parts: Any, server: str = "") -> Any:
+        """What a worker says of a dataset of this name that it loads, or looks at."""
         try:
             answer = self._pool.ask(
                 _LOAD_SECONDS, kind, self.name, server or self._server, location, *parts
             )
         except WorkerLost as lost:
             raise InvalidSample(
-                f"the dataset {dataset.name} does not load: {lost}; it may be too large."
+                f"the dataset {dataset} does not load: {lost}; it may be too large."
             ) from lost
         said, found = answer
         if said == AWAY:
             raise EngineUnavailable(found)
         if said == "invalid":
-            raise InvalidSample(f"the dataset {dataset.name}: {found}")
+            raise InvalidSample(f"the dataset {dataset}: {found}")
         return found
 
     def _is_loaded(self, key: str, location: str, said: Any) -> LoadedDataset:
@@ -273,20 +268,6 @@ class PooledEngine:
             return
         batch = max(1, min(_BATCH, count // 8))
         yield from self._pool.ask_many(count, frame, seconds, batch)
-
-    def change(
-        self, copy: Path, script: str, limits: Limits, most_bytes: int
-    ) -> list[StatementDone] | QueryFailure:
-        """Raises :class:`EngineUnavailable`: an engine that keeps private copies says so itself."""
-        raise EngineUnavailable(self.capabilities.no_copies)
-
-    def copy_tables(self, copy: Path) -> list[CountedTable]:
-        """Raises :class:`EngineUnavailable`, as :meth:`change` does."""
-        raise EngineUnavailable(self.capabilities.no_copies)
-
-    def copy_rows(self, copy: Path, table: str, offset: int, limit: int) -> CopyPage | None:
-        """Raises :class:`EngineUnavailable`, as :meth:`change` does."""
-        raise EngineUnavailable(self.capabilities.no_copies)
 
     def close(self) -> None:
         """Ends the worker processes and removes what was loaded into a folder of one's own."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Final, Literal, Protocol, TypeAlias
@@ -142,8 +142,17 @@ class Measure(Protocol):
         """What one of the right answers is called in messages, on a dataset."""
 
 
-Run: TypeAlias = Callable[[LoadedDataset, str, Limits], QueryOutcome]
-"""Runs one query in this process, within its limits."""
+class Run(Protocol):
+    """Runs one query in this process, within its limits.
+
+    A failure is put into a learner's words unless it is not ``told``: of variants that nobody wrote
+    most fail, and finding the words takes longer than running them.
+    """
+
+    def __call__(
+        self, dataset: LoadedDataset, sql: str, limits: Limits, *, told: bool = True
+    ) -> QueryOutcome:
+        """What the query gives on a dataset."""
 
 
 class Judges(Protocol):
@@ -265,7 +274,22 @@ class ReadingEngine(Protocol):
 
 
 class CopyEngine(Protocol):
-    """A database engine that changes a learner's own copy of a dataset."""
+    """A database engine that keeps learners' own copies of datasets: a file holds each, or names it.
+
+    What is done on a server raises :class:`EngineUnavailable` where that does not answer.
+    """
+
+    def make_copy(self, source: DatasetSource, copy: Path) -> None:
+        """Makes a copy of a dataset at a path where none is. Raises :class:`InvalidSample`."""
+
+    def drop_copy(self, copy: Path) -> None:
+        """Deletes a copy, if it is there."""
+
+    def copy_began(self, source: DatasetSource, copy: Path) -> int:
+        """How many bytes a copy of a dataset began with."""
+
+    def copy_bytes(self, copy: Path) -> int:
+        """How many bytes a copy takes up."""
 
     def change(
         self, copy: Path, script: str, limits: Limits, most_bytes: int

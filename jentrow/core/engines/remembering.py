@@ -21,6 +21,7 @@ from jentrow.core.engines.protocol import (
     QueryOutcome,
     StatementDone,
 )
+from jentrow.core.results import text_size
 from jentrow.core.samples.schema import CountedTable
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
@@ -128,6 +129,22 @@ class RememberingEngine:
                 self._memory.keep(key, outcome)
             yield waiting[place], outcome
 
+    def make_copy(self, source: DatasetSource, copy: Path) -> None:
+        """Makes a learner's own copy of a dataset."""
+        self.fresh.make_copy(source, copy)
+
+    def drop_copy(self, copy: Path) -> None:
+        """Deletes a copy."""
+        self.fresh.drop_copy(copy)
+
+    def copy_began(self, source: DatasetSource, copy: Path) -> int:
+        """How many bytes a copy of a dataset began with."""
+        return self.fresh.copy_began(source, copy)
+
+    def copy_bytes(self, copy: Path) -> int:
+        """How many bytes a copy takes up."""
+        return self.fresh.copy_bytes(copy)
+
     def change(
         self, copy: Path, script: str, limits: Limits, most_bytes: int
     ) -> list[StatementDone] | QueryFailure:
@@ -177,7 +194,5 @@ _CELL: Final = 64
 def _size(outcome: QueryOutcome) -> int:
     if isinstance(outcome, QueryFailure):
         return 1
-    texts = sum(
-        len(value) for row in outcome.rows for value in row if value.__class__ in (str, bytes)
-    )
+    texts = text_size(outcome.rows)
     return 1 + len(outcome.rows) * max(1, len(outcome.columns)) + texts // _CELL

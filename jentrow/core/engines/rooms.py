@@ -46,6 +46,21 @@ class Room(Protocol):
     def scratch(self, location: str) -> Scratch | None:
         """A database for made-up rows with the schema of a dataset; None where there is none."""
 
+    def make_copy(self, copy: str, parts: DatasetParts) -> None:
+        """Loads a dataset as a learner's own copy. Raises :class:`InvalidSample`.
+
+        This and the next two are asked of a server alone: elsewhere a copy is a file.
+        """
+
+    def drop_copy(self, copy: str) -> None:
+        """Deletes a learner's own copy."""
+
+    def use_copy(self, copy: str) -> None:
+        """Notes that a learner's own copy is in use."""
+
+    def copy_bytes(self, copy: str) -> int:
+        """What the rows of a learner's own copy take up. Raises :class:`UnusableInput`."""
+
     def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> CopyAnswer:
         """Runs statements on a learner's own copy."""
 
@@ -56,7 +71,27 @@ class Room(Protocol):
         """Rows of a table of a learner's own copy. Raises :class:`UnusableInput`."""
 
 
-class WithoutCopies:
+class CopiesAreFiles:
+    """What an engine's room has nothing to do for where a private copy is a file."""
+
+    def make_copy(self, copy: str, parts: DatasetParts) -> None:
+        """Nothing."""
+        raise NotImplementedError
+
+    def drop_copy(self, copy: str) -> None:
+        """Nothing."""
+        raise NotImplementedError
+
+    def use_copy(self, copy: str) -> None:
+        """Nothing."""
+        raise NotImplementedError
+
+    def copy_bytes(self, copy: str) -> int:
+        """Nothing."""
+        raise NotImplementedError
+
+
+class WithoutCopies(CopiesAreFiles):
     """What an engine's room does that keeps no private copies: nobody asks."""
 
     def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> CopyAnswer:

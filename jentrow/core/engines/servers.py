@@ -3,16 +3,24 @@
 from __future__ import annotations
 
 import hmac
+import json
+import os
+import re
+import secrets
 import threading
+import time
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from hashlib import sha256
 from pathlib import Path
-from typing import Final
+from typing import Final, NamedTuple
 from urllib.parse import quote, unquote, urlsplit
 
 from jentrow.core.engines.answers import AWAY
-from jentrow.core.engines.pooled import PooledEngine, parts_of
-from jentrow.core.engines.protocol import LoadedDataset
+from jentrow.core.engines.copykeeping import UNREADABLE, CopyKeepingEngine
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.pooled import parts_of
+from jentrow.core.engines.protocol import LoadedDataset, QueryFailure, StatementDone
 from jentrow.core.errors import EngineUnavailable, InvalidSample, UnusableInput
 from jentrow.core.processes.crossing import packed
 from jentrow.core.processes.workers import WorkerLost
@@ -22,7 +30,12 @@ PREFIX: Final = "jentrow_"
 """What the names of all schemas, databases and logins begin with that are made on a server."""
 
 KEPT_DAYS: Final = 30
-"""Days after which a dataset that nobody asked for is deleted from its server."""
+"""Days after which a dataset or a copy that nobody asked for is deleted from its server."""
+
+NOTED_SECONDS: Final = 24 * 60 * 60
+"""How often it is noted that a copy is in use."""
+
+_COPY_NAME: Final = re.compile(rf"{PREFIX}copy_[0-9a-f]{{24}}")
 
 ASKING_SECONDS: Final = 10.0
 
@@ -87,7 +100,7 @@ def dataset_password(secret: str, name: str) -> str:
     return hmac.new(secret.encode(), name.encode(), sha256).hexdigest()
 
 
-class ServerEngine(PooledEngine):
+class ServerEngine(CopyKeepingEngine):
     """A pooled engine whose datasets lie on a server, each with a login that reads it alone."""
 
     def __init__(
@@ -148,5 +161,65 @@ class ServerEngine(PooledEngine):
         said = f"{digest} {self._address.database} {self._address.user}"
         location = PREFIX + sha256(said.encode()).hexdigest()[:32]
         parts = packed(parts_of(dataset))
-        said = self._built("build", location, dataset, parts, server=self._address.to_url())
+        said = self._built("build", location, dataset.name, parts, server=self._address.to_url())
         return self._is_loaded(key, location, said)
+
+    # private copies
+
+    def make_copy(self, source: DatasetSource, copy: Path) -> None:
+        """Makes a learner's own copy of a dataset on the server; the file says which it is."""
+        self._must_keep_copies()
+        name = f"{PREFIX}copy_{secrets.token_hex(12)}"
+        self._as_administrator("make_copy", name, source.name, packed(parts_of(source)))
+        unfinished = copy.with_name(f"{copy.name}.unfinished")
+        began: int = self._looked_at_place("copy_bytes", name)
+        unfinished.write_text(json.dumps({"name": name, "bytes": began}))
+        unfinished.replace(copy)
+
+    def drop_copy(self, copy: Path) -> None:
+        """Deletes a copy from the server."""
+        with suppress(UnusableInput):
+            self._as_administrator("drop_copy", self._place_of(copy))
+        copy.unlink(missing_ok=True)
+
+    def copy_began(self, source: DatasetSource, copy: Path) -> int:
+        """How many bytes its rows took up when it was made."""
+        return _noted(copy).bytes
+
+    def copy_bytes(self, copy: Path) -> int:
+        """How many bytes its rows take up."""
+        found: int = self._looked_at("copy_bytes", copy)
+        return found
+
+    def change(
+        self, copy: Path, script: str, limits: Limits, most_bytes: int
+    ) -> list[StatementDone] | QueryFailure:
+        """Runs statements on a copy, and notes once a day that it is in use."""
+        with suppress(UnusableInput, OSError):
+            if time.time() > copy.stat().st_mtime + NOTED_SECONDS:
+                self._as_administrator("use_copy", self._place_of(copy))
+                os.utime(copy)
+        return super().change(copy, script, limits, most_bytes)
+
+    def _place_of(self, copy: Path) -> str:
+        return _noted(copy).name
+
+    def _as_administrator(self, kind: str, name: str, what: str = "", *parts: bytes) -> None:
+        self._built(kind, name, what, *parts, server=self._address.to_url())
+
+
+class _Copy(NamedTuple):
+    name: str
+    bytes: int
+
+
+def _noted(copy: Path) -> _Copy:
+    """What a file says of the copy that it stands for. Raises :class:`UnusableInput`."""
+    try:
+        said = json.loads(copy.read_text())
+        found = _Copy(str(said["name"]), int(said["bytes"]))
+    except (OSError, ValueError, LookupError, TypeError) as problem:
+        raise UnusableInput(UNREADABLE.format(why="nobody knows where it is")) from problem
+    if not _COPY_NAME.fullmatch(found.name):
+        raise UnusableInput(UNREADABLE.format(why="nobody knows where it is"))
+    return found

@@ -62,6 +62,10 @@ class _Desk:
             "check": self._check,
             "build": self._build,
             "look": self._look,
+            "make_copy": self._make_copy,
+            "drop_copy": self._drop_copy,
+            "use_copy": self._use_copy,
+            "copy_bytes": self._copy_bytes,
             "change": self._change,
             "copy_tables": self._copy_tables,
             "copy_rows": self._copy_rows,
@@ -73,7 +77,9 @@ class _Desk:
         self._server = server
         return self._answering[kind](self._rooms.get(engine, server), *parts)
 
-    def run(self, dataset: LoadedDataset, sql: str, limits: Limits) -> QueryOutcome:
+    def run(
+        self, dataset: LoadedDataset, sql: str, limits: Limits, *, told: bool = True
+    ) -> QueryOutcome:
         """Runs one query of a judge's."""
         if problem := unusable(sql):
             return problem
@@ -82,7 +88,7 @@ class _Desk:
             answer = room.run(dataset.location, sql, limits)
         except MemoryError:
             return stopped("limit.memory", limits)
-        return outcome_of(answer, sql, dataset, limits)
+        return outcome_of(answer, sql, dataset, limits, told=told)
 
     def scratch(self, dataset: LoadedDataset) -> Scratch | None:
         """A database for made-up rows with a dataset's schema; None where the engine has none."""
@@ -147,12 +153,7 @@ class _Desk:
 
     def _build(self, room: Room, location: str, parts: bytes) -> Iterator[Answer]:
         _bound(room, BUILDING_BYTES)
-        try:
-            yield ("built", room.build(location, unpacked(parts)))
-        except EngineUnavailable as problem:
-            yield (AWAY, str(problem))
-        except JentrowError as problem:
-            yield ("invalid", str(problem))
+        yield _built(lambda: room.build(location, unpacked(parts)))
 
     def _about(self, room: Room) -> Iterator[Answer]:
         unbound_memory()
@@ -165,6 +166,22 @@ class _Desk:
         _bound(room, LOOKING_BYTES)
         yield ("built", room.look(location))
 
+    def _make_copy(self, room: Room, copy: str, parts: bytes) -> Iterator[Answer]:
+        _bound(room, BUILDING_BYTES)
+        yield _built(lambda: room.make_copy(copy, unpacked(parts)))
+
+    def _drop_copy(self, room: Room, copy: str) -> Iterator[Answer]:
+        _bound(room, LOOKING_BYTES)
+        yield _built(lambda: room.drop_copy(copy))
+
+    def _use_copy(self, room: Room, copy: str) -> Iterator[Answer]:
+        _bound(room, LOOKING_BYTES)
+        yield _built(lambda: room.use_copy(copy))
+
+    def _copy_bytes(self, room: Room, copy: str) -> Iterator[Answer]:
+        _bound(room, LOOKING_BYTES)
+        yield _looked(lambda: room.copy_bytes(copy))
+
     def _change(
         self, room: Room, copy: str, limits: bytes, script: str, most_bytes: int
     ) -> Iterator[Answer]:
@@ -174,6 +191,8 @@ class _Desk:
             yield room.change(copy, script, within, most_bytes)
         except MemoryError:
             yield failed("stopped", "limit.memory", "")
+        except EngineUnavailable as problem:
+            yield (AWAY, str(problem))
 
     def _copy_tables(self, room: Room, copy: str) -> Iterator[Answer]:
         _bound(room, LOOKING_BYTES)
@@ -186,12 +205,24 @@ class _Desk:
         yield _looked(lambda: room.copy_rows(copy, table, offset, limit))
 
 
+def _built(build: Callable[[], Any]) -> Answer:
+    """What came of making something, or why it could not be made."""
+    try:
+        return ("built", build())
+    except EngineUnavailable as problem:
+        return (AWAY, str(problem))
+    except JentrowError as problem:
+        return ("invalid", str(problem))
+
+
 def _looked(look: Callable[[], object]) -> Answer:
     """What somebody looks at of what is not trusted, or why it cannot be looked at."""
     try:
         return ("looked", packed(look()))
     except MemoryError:
         return ("invalid", "it holds too large values")
+    except EngineUnavailable as problem:
+        return (AWAY, str(problem))
     except JentrowError as problem:
         return ("invalid", str(problem))
 

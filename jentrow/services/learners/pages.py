@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from jentrow.core.engines.labels import copy_engine
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.deadlines import Standing, Window
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
@@ -131,7 +132,8 @@ class DraftView:
 class OwnExercise:
     """An exercise as a learner sees it; ``functions`` are those that its engine has.
 
-    ``copy_note`` says on what a private copy runs, where that is another engine, or what it has not.
+    ``engine`` is its label, ``engine_name`` its name, ``copy_engine`` the name of that of a private
+    copy. ``copy_note`` says on what a private copy runs, where that is another engine, or what it has not.
 
     With ``steps`` they may look at their queries step by step.
     """
@@ -141,6 +143,8 @@ class OwnExercise:
     prompt: str
     points: float
     engine: str
+    engine_name: str
+    copy_engine: str
     copy_note: str
     functions: tuple[str, ...]
     steps: bool
@@ -258,6 +262,8 @@ def own_exercise(own: LearnerScope, sheet: str, slug: str) -> OwnExercise:
             exercise.prompt,
             worth(place.entry),
             own.runtime.engines.label(exercise.engine),
+            exercise.engine,
+            copy_engine(exercise.engine),
             engine.no_copies or engine.copies_lack,
             engine.functions,
             core_exercise(exercise).feedback.steps,

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import shutil
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, Final
 
-from jentrow.core.engines.labels import KEEPING_COPIES
+from jentrow.core.engines.labels import COPIES_OTHERWISE, copy_engine
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, QueryFailure
+from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.samples.tablenotes import noted
 from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.text import Place
@@ -22,9 +22,6 @@ from jentrow.services.runtime.data_folder import COPIES
 from jentrow.services.runtime.lanes import Lane
 from jentrow.services.samples.catalogue import table_notes_of
 from jentrow.services.scope import LearnerScope
-
-OTHERWISE: Final = "sqlite"
-"""The engine of the copies for exercises whose own engine keeps none."""
 
 COPY_GROWTH_BYTES: Final = 16 << 20
 """Bytes by which a copy may grow above the sample."""
@@ -70,9 +67,9 @@ def run_on_copy(own: LearnerScope, sheet: str, slug: str, script: str, lane: Lan
     """
     checked_text(script)
     exercise = _exercise(own, sheet, slug)
-    engine = own.runtime.engines.get(_engine_of(exercise), use=lane.use)
+    engine = own.runtime.engines.get(copy_engine(exercise.engine), use=lane.use)
     path = _copy(own, exercise, engine)
-    room = _room(own, exercise, engine)
+    room = _room(own, exercise, engine, path)
     limits = replace(LIMITS, minds_case=core_exercise(exercise).rules.limits.minds_case)
     outcome = engine.change(path, script, lane.bounds(limits), room)
     lane.check(outcome)
@@ -94,7 +91,7 @@ def copy_view(own: LearnerScope, sheet: str, slug: str) -> CopyView:
         OwnTable(table, one.rows)
         for one, table in zip(counted, noted((one.table for one in counted), notes), strict=True)
     ]
-    return CopyView(tables, path.stat().st_size, _room(own, exercise, engine))
+    return CopyView(tables, engine.copy_bytes(path), _room(own, exercise, engine, path))
 
 
 def copy_rows(
@@ -116,9 +113,9 @@ def reset_copy(own: LearnerScope, sheet: str, slug: str) -> CopyView:
     """Begins again with a new copy of the sample as it is now."""
     exercise = _exercise(own, sheet, slug)
     with own.runtime.rates.runs.turn(own.learner_id):
-        for path in _path(own, exercise).parent.glob(_path(own, exercise).name + "*"):
-            path.unlink(missing_ok=True)
-        _copy(own, exercise, _engine(own, exercise))
+        engine = _engine(own, exercise)
+        engine.drop_copy(_path(own, exercise))
+        _copy(own, exercise, engine)
     return copy_view(own, sheet, slug)
 
 
@@ -127,36 +124,28 @@ def _exercise(own: LearnerScope, sheet: str, slug: str) -> Exercise:
         return place_of(session, own, sheet, slug).exercise
 
 
-def _engine_of(exercise: Exercise) -> str:
-    """The name of the engine that a copy is kept on: the exercise's own, where it keeps copies."""
-    return exercise.engine if exercise.engine in KEEPING_COPIES else OTHERWISE
-
-
 def _engine(own: LearnerScope, exercise: Exercise) -> Engine:
-    return own.runtime.engines.get(_engine_of(exercise), use="runs")
+    return own.runtime.engines.get(copy_engine(exercise.engine), use="runs")
 
 
 def _path(own: LearnerScope, exercise: Exercise) -> Path:
     """A copy of a sample on one engine is one file, whichever exercise it was begun at."""
-    name = _engine_of(exercise)
-    ending = ".db" if name == OTHERWISE else f".{name}"
+    name = copy_engine(exercise.engine)
+    ending = ".db" if name == COPIES_OTHERWISE else f".{name}"
     return own.runtime.folder / COPIES / f"{own.learner_id}-{exercise.sample_id}{ending}"
 
 
-def _original(own: LearnerScope, exercise: Exercise, engine: Engine) -> Path:
-    source = own.runtime.datasets.source(exercise.sample.datasets[0])
-    return Path(engine.load(source).location)
+def _original(own: LearnerScope, exercise: Exercise) -> DatasetSource:
+    return own.runtime.datasets.source(exercise.sample.datasets[0])
 
 
-def _room(own: LearnerScope, exercise: Exercise, engine: Engine) -> int:
-    return _original(own, exercise, engine).stat().st_size + COPY_GROWTH_BYTES
+def _room(own: LearnerScope, exercise: Exercise, engine: Engine, path: Path) -> int:
+    return engine.copy_began(_original(own, exercise), path) + COPY_GROWTH_BYTES
 
 
 def _copy(own: LearnerScope, exercise: Exercise, engine: Engine) -> Path:
     path = _path(own, exercise)
     if not path.exists():
         path.parent.mkdir(exist_ok=True)
-        unfinished = path.with_name(f"{path.name}.unfinished")
-        shutil.copyfile(_original(own, exercise, engine), unfinished)
-        unfinished.replace(path)
+        engine.make_copy(_original(own, exercise), path)
     return path

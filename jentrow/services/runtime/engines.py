@@ -13,11 +13,11 @@ from typing import Final, Literal, TypeAlias, get_args
 
 from cachetools import TTLCache
 
+from jentrow.core.engines.copykeeping import CopyKeepingEngine
 from jentrow.core.engines.dialects.engine import StandInEngine
 from jentrow.core.engines.duckdb.engine import DuckDBEngine
 from jentrow.core.engines.labels import DIALECTS, ENGINES, LABELS, STAND_INS
 from jentrow.core.engines.mariadb.engine import MariaDBEngine, mariadb_address
-from jentrow.core.engines.pooled import PooledEngine
 from jentrow.core.engines.postgresql.engine import PostgreSQLEngine, postgresql_address
 from jentrow.core.engines.protocol import Engine, LoadedDataset
 from jentrow.core.engines.remembering import RememberingEngine
@@ -61,7 +61,7 @@ def engine_named(
 
 def _made(
     name: str, folder: Path | None, workers: int | None, niceness: int, settings: Settings
-) -> PooledEngine:
+) -> CopyKeepingEngine:
     match name:
         case "sqlite":
             return SQLiteEngine(folder, workers, niceness)

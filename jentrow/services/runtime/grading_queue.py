@@ -38,6 +38,7 @@ from jentrow.records.tasks import (
     count_tasks,
     drop_tasks,
     exercises_waiting_for_engines,
+    is_any_waiting,
     note_lost,
     paused_courses,
     put_back,
@@ -345,6 +346,10 @@ class GradingQueue:
 
     def _next_batch(self, lane: QueueLane) -> int:
         """Grades one batch; returns how many submissions that were, 0 where nothing waits."""
+        # A lane that finds nothing holds up no other: only one at a time writes.
+        with self._records.session() as session:
+            if not is_any_waiting(session, lane.priorities):
+                return 0
         with self._records.writing() as session:
             batch = claim_batch(
                 session, self._claimer, self._sizes[lane.name].answers, lane.priorities

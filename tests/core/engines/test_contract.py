@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import shutil
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -43,9 +42,12 @@ def any_engine(request: pytest.FixtureRequest) -> Iterator[Engine]:
     running.close()
 
 
+SOURCE = DatasetSource("harbour", SCHEMA, keep_rows=True)
+
+
 @pytest.fixture(scope="module")
 def harbour(any_engine: Engine) -> LoadedDataset:
-    return any_engine.load(DatasetSource("harbour", SCHEMA, keep_rows=True))
+    return any_engine.load(SOURCE)
 
 
 def rows_of(engine: Engine, dataset: LoadedDataset, sql: str) -> list[Any]:
@@ -73,7 +75,7 @@ def test_what_it_lacks_it_rejects(any_engine: Engine, harbour: LoadedDataset) ->
 def test_a_dataset_is_told_with_its_tables(any_engine: Engine, harbour: LoadedDataset) -> None:
     assert dict(harbour.table_rows) == {"boats": 4, "berths": 3}
     assert dict(harbour.columns)["boats"] == ("boat_id", "name", "length_m")
-    again = any_engine.load(DatasetSource("harbour", SCHEMA, keep_rows=True))
+    again = any_engine.load(SOURCE)
     assert again == harbour, "loaded once, and shared"
 
 
@@ -201,8 +203,9 @@ def test_a_script_on_a_copy_is_done_wholly_or_not_at_all(
         with pytest.raises(EngineUnavailable, match=re.escape(says)):
             any_engine.change(tmp_path / "copy", "DELETE FROM boats", Limits(), 2**20)
         return
-    copy = Path(shutil.copy(harbour.location, tmp_path / "copy.db"))
-    room = copy.stat().st_size + 2**20
+    copy = tmp_path / "copy"
+    any_engine.make_copy(SOURCE, copy)
+    room = any_engine.copy_began(SOURCE, copy) + 2**20
     done = any_engine.change(
         copy, "INSERT INTO boats VALUES (5, 'Skua', 7); SELECT COUNT(*) FROM boats", Limits(), room
     )
@@ -220,6 +223,9 @@ def test_a_script_on_a_copy_is_done_wholly_or_not_at_all(
     assert left[0].result.row_count == 1
     assert list(map(list, left[0].result.rows)) == [[3]]
     assert rows_of(any_engine, harbour, "SELECT COUNT(*) FROM boats") == [(4,)]
+    assert 0 < any_engine.copy_bytes(copy) < room
+    any_engine.drop_copy(copy)
+    assert not copy.exists()
 
 
 def test_columns_that_are_shown_say_what_they_are_declared_as(
@@ -275,7 +281,7 @@ def test_an_order_without_regard_to_case_is_right_where_the_rules_say_so(
 
 
 def test_like_minds_letter_case_where_the_rules_say_so(any_engine: Engine) -> None:
-    sample = SampleSource("harbour", (DatasetSource("harbour", SCHEMA, keep_rows=True),))
+    sample = SampleSource("harbour", (SOURCE,))
 
     def counted(case: str) -> tuple[str, list[str]]:
         exercise = Exercise(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Iterator
 from contextlib import closing
+from pathlib import Path
 from uuid import uuid4
 
 import psycopg
@@ -173,7 +174,7 @@ def test_a_script_of_a_sample_reaches_no_files_and_no_others(name: str) -> None:
         engine.load(DatasetSource("reaching", reaching, keep_rows=True))
 
 
-def test_a_login_of_the_printed_script_is_enough_on_postgresql() -> None:
+def test_a_login_of_the_printed_script_is_enough_on_postgresql(tmp_path: Path) -> None:
     url = os.environ[POSTGRESQL]
     script = server_script("postgresql", "over the pass").replace("jentrow", "jentrow_trial")
     with closing(psycopg.connect(url, autocommit=True)) as db:
@@ -189,6 +190,11 @@ def test_a_login_of_the_printed_script_is_enough_on_postgresql() -> None:
         try:
             with closing(PostgreSQLEngine(address, workers=1)) as engine:
                 _reads(engine)
+                copy = tmp_path / "copy"
+                engine.make_copy(DatasetSource("beacons", BEACONS, keep_rows=True), copy)
+                done = engine.change(copy, "DELETE FROM beacons", Limits(), 1 << 20)
+                assert isinstance(done, list), done
+                engine.drop_copy(copy)
         finally:
             db.execute("REASSIGN OWNED BY jentrow_trial TO postgres")
             db.execute("DROP OWNED BY jentrow_trial CASCADE")

@@ -7,8 +7,8 @@ from itertools import pairwise
 from typing import Final
 
 from jentrow.core.engines.answers import Answer, failed
-from jentrow.core.engines.statements import refused_statement
-from jentrow.core.sql.tokens import Token, name_of, tokens_of
+from jentrow.core.engines.statements import refused_call, refused_statement
+from jentrow.core.sql.tokens import tokens_of
 
 REFUSED: Final = re.compile(
     r"""
@@ -28,25 +28,25 @@ _SHOWING: Final = frozenset({"SHOW", "DESCRIBE", "SUMMARIZE", "EXPLAIN", "PIVOT"
 
 
 def refusal(sql: str) -> Answer | None:
-    """Why a text is refused, as far as its words tell."""
+    """Why a text is refused, as far as its words tell: what stands first in it."""
     if problem := refused_statement(sql, "duckdb"):
         return problem
+    found = filter(None, (_refused_showing(sql), refused_function(sql)))
+    return min(found, key=_index, default=None)
+
+
+def refused_function(sql: str) -> Answer | None:
+    """The function of a text, of whatever kind, that nobody may call."""
+    return refused_call(sql, "duckdb", REFUSED)
+
+
+def _refused_showing(sql: str) -> Answer | None:
     for token, after in pairwise(tokens_of(sql, "duckdb")):
-        if refused := _refused_call(sql, token, after):
-            return refused
         if token.word == "(" and after.word in _SHOWING:
             return failed("refused", "policy.statement", "", after.start, after.word)
     return None
 
 
-def refused_function(sql: str) -> Answer | None:
-    """The function of a text, of whatever kind, that nobody may call."""
-    calls = (_refused_call(sql, *pair) for pair in pairwise(tokens_of(sql, "duckdb")))
-    return next(filter(None, calls), None)
-
-
-def _refused_call(sql: str, token: Token, after: Token) -> Answer | None:
-    name = name_of(sql, token)
-    if name and after.word == "(" and REFUSED.fullmatch(name):
-        return failed("refused", "policy.function", "", token.start, name)
-    return None
+def _index(refused: Answer) -> int:
+    *_, index, _ = refused
+    return int(index)

@@ -19,6 +19,7 @@ from jentrow.core.engines.duckdb.values import Fetching, described
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.loading import load_parts
 from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.engines.rooms import CopiesAreFiles
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.results import Column
 from jentrow.core.samples.schema import CountedTable
@@ -27,7 +28,7 @@ OPEN_DATABASES: Final = 8
 LOADING_BYTES: Final = 2**30
 
 
-class DuckDBRoom:
+class DuckDBRoom(CopiesAreFiles):
     """The databases that were asked for last, open for reading."""
 
     addresses: Final = 2 * 2**30

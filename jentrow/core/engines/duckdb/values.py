@@ -66,13 +66,18 @@ def _readers_of(types: Sequence[str]) -> list[tuple[int, Callable[[Any], Value]]
 
 
 def _reader(type: str) -> Callable[[Any], Value] | None:
+    if type.endswith("]"):  # a list of whatever, also of lists
+        inner = _structure if type.startswith("JSON") else _nested
+        return lambda value: _each(inner, value)
+    if "(" in type and type.startswith(("STRUCT", "MAP", "UNION")):
+        return _nested
     if type.startswith("TIMESTAMP WITH TIME ZONE"):
         return _instant
-    if type == "JSON":
-        return _structure
-    if "[" in type or ("(" in type and type.startswith(("STRUCT", "MAP", "UNION"))):
-        return _nested
-    return None
+    return _structure if type == "JSON" else None
+
+
+def _each(read: Callable[[Any], Value], value: Any) -> Value:
+    return [_each(read, item) for item in value] if isinstance(value, list | tuple) else read(value)
 
 
 def _instant(value: Any) -> Value:

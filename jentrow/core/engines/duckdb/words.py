@@ -5,6 +5,18 @@ from __future__ import annotations
 import json
 from typing import Final
 
+from jentrow.core.engines.rejections.changes import (
+    BREAKS_A_RULE,
+    HOW_MANY_VALUES,
+    NEEDS_A_VALUE,
+    NO_PARTNER,
+    NO_SUCH,
+    NOT_UNIQUE,
+    OTHER_KIND,
+    STILL_NEEDED,
+    THERE_ALREADY,
+    TWICE_A_COLUMN,
+)
 from jentrow.core.engines.rejections.common import (
     DIVISION_BY_ZERO,
     OUT_OF_RANGE,
@@ -85,7 +97,14 @@ _OPENING: Final = frozenset(
 
 _PATTERNS: Final = compiled(
     (
-        (r'Referenced column "(?P<name>.+?)" not found in FROM clause!.*', _column),
+        (r'Referenced column "?(?P<name>[^"]+?)"? not found in FROM clause(?:!| and can).*', _column),
+        (
+            r'Could not ORDER BY column "(?P<name>.+?)":.*',
+            plain(
+                "Combined queries are sorted only by columns that they give, by name or position: {name} is none.",
+                "{name}",
+            ),
+        ),
         (r'Referenced column "(?P<name>.+?)" was not found because the FROM clause is missing.*', _column),
         (r'Table "(?P<table>.+?)" does not have a column named "(?P<name>.+?)".*', _column_of),
         (r'Values list "(?P<table>.+?)" does not have a column named "(?P<name>.+?)".*', _column_of),
@@ -169,5 +188,18 @@ _PATTERNS: Final = compiled(
             r"(?:Values were not provided for|Invalid Input Error: Values were not provided).*",
             plain("The query holds a place for a value, such as ? or $1, which nobody fills in here. Write the value itself."),
         ),
+        # statements that change something
+        (r'Duplicate key "(?P<what>[^:"]+): .*" violates (?:primary key|unique) constraint.*', NOT_UNIQUE),
+        (r'NOT NULL constraint failed: (?:.+\.)?"?(?P<what>[^".]+)"?', NEEDS_A_VALUE),
+        (r'CHECK constraint failed on table "?.+?"? with expression CHECK\((?P<what>.+)\)', BREAKS_A_RULE),
+        (r"Violates foreign key constraint because key .*", NO_PARTNER),
+        (r'(?:Table|View|Index|Type|Sequence) with name "?(?P<name>[^"]+?)"? already exists.*', THERE_ALREADY),
+        (r'Column with name "?(?P<name>[^"]+?)"? already exists.*', TWICE_A_COLUMN),
+        (r'Table "(?P<table>.+?)" does not have a column with name "(?P<name>.+?)".*', _column_of),
+        (r"Referenced update column (?P<name>\S+) not found in table!.*", _column),
+        (r"(?P<kind>View|Index|Sequence) with name (?P<name>\S+) does not exist.*", NO_SUCH),
+        (r'Existing object "?(?P<name>[^"]+?)"? is of type \w+, trying to (?:drop|replace with) type (?P<kind>\w+)', OTHER_KIND),
+        (r"table .* has \d+ columns but \d+ values were supplied", HOW_MANY_VALUES),
+        (r"(?:Cannot|Could not) drop entry \"?(?P<name>[^\" ]+)\"? because there are entries that depend on it.*", STILL_NEEDED),
     )
 )  # fmt: skip

@@ -16,7 +16,8 @@ LACKS: Final = (
     Lack("NULLS FIRST and NULLS LAST", "SELECT 1 AS a ORDER BY a NULLS LAST"),
 )
 NO_COPIES: Final = (
-    "A private copy runs on SQLite: MariaDB answers queries, and its rows cannot be changed here."
+    "A private copy runs on SQLite: MariaDB does each change of a table for good, so that a script that "
+    "fails could not be undone."
 )
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 import json
 import re
 from decimal import Decimal
@@ -11,12 +10,19 @@ from typing import Any, Final
 
 import psycopg
 from psycopg.adapt import Buffer, Loader
-from psycopg.types.datetime import DateLoader, TimestampLoader, TimestamptzLoader
+from psycopg.types.datetime import (
+    DateLoader,
+    TimeLoader,
+    TimestampLoader,
+    TimestamptzLoader,
+    TimetzLoader,
+)
 from psycopg.types.json import set_json_loads
 from psycopg.types.string import TextLoader
 
 from jentrow.core.engines.servers import ServerAddress, dataset_password
 from jentrow.core.errors import EngineUnavailable
+from jentrow.core.values import Interval
 
 CONNECTING_SECONDS: Final = 5
 
@@ -43,25 +49,24 @@ class _PaddedLoader(TextLoader):
 
 
 class _IntervalLoader(Loader):
-    """An interval by its length, a month as thirty days, as PostgreSQL compares them."""
+    """An interval with its months, its days and its time."""
 
     def load(self, data: Buffer) -> Any:
-        """The length; the text where it cannot be told."""
+        """The interval; the text where it is longer than Python can hold."""
         text = bytes(data).decode()
         found = _INTERVAL.match(text)
         if not found:
             return text
         years, months, days, hours, minutes = (int(one or 0) for one in found.groups()[:5])
-        return dt.timedelta(
-            days=(12 * years + months) * 30 + days,
-            hours=hours,
-            minutes=minutes,
-            microseconds=int(Decimal(found[6] or 0) * 1_000_000),
-        )
+        seconds = 60 * (60 * hours + minutes) + Decimal(found[6] or 0)
+        try:
+            return Interval(12 * years + months, days, int(seconds * 1_000_000))
+        except OverflowError:
+            return text
 
 
 def _or_text(loader: type[Loader]) -> type[Loader]:
-    """A loader of times that gives the text of those that Python cannot hold (infinity, BC)."""
+    """A loader of times that gives the text of those that Python cannot hold (infinity, BC, 24:00)."""
 
     class Reading(loader):  # type: ignore[misc, valid-type]
         def load(self, data: Buffer) -> Any:
@@ -113,6 +118,8 @@ def _adapt(db: psycopg.Connection[Any]) -> None:
     adapters.register_loader("bpchar", _PaddedLoader)
     adapters.register_loader("interval", _IntervalLoader)
     adapters.register_loader("date", _or_text(DateLoader))
+    adapters.register_loader("time", _or_text(TimeLoader))
+    adapters.register_loader("timetz", _or_text(TimetzLoader))
     adapters.register_loader("timestamp", _or_text(TimestampLoader))
     adapters.register_loader("timestamptz", _or_text(TimestamptzLoader))
     for name in _AS_TEXT:

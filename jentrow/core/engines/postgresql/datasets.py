@@ -19,6 +19,7 @@ from jentrow.core.engines.loading import (
 )
 from jentrow.core.engines.neutral import Kind, NeutralTable, NeutralType
 from jentrow.core.engines.postgresql.connection import connected, connected_to_dataset
+from jentrow.core.engines.postgresql.tables import tables_in
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.servers import KEPT_DAYS, PREFIX, ServerAddress, dataset_password
 from jentrow.core.errors import EngineUnavailable
@@ -60,19 +61,14 @@ def build_dataset(address: ServerAddress, name: str, parts: DatasetParts) -> Tab
     ``address`` is the administrator's. Raises :class:`InvalidSample` and
     :class:`EngineUnavailable`.
     """
-    try:
-        with _administrator(address) as db, _alone(db, name):
-            if _is_there(db, name):
-                db.execute("UPDATE jentrow.datasets SET used_at = now() WHERE name = %s", (name,))
-                db.execute(_with_password("ALTER ROLE {} PASSWORD {}", address, name))
-            else:
-                _drop_old(db)
-                _make(db, address, name, parts)
-            return tables_in(db, name)
-    except psycopg.Error as problem:
-        raise EngineUnavailable(
-            f"PostgreSQL at {address.says()} cannot keep a dataset: {str(problem).strip()}."
-        ) from problem
+    with _working(address) as db, _alone(db, name):
+        if _is_there(db, name):
+            db.execute("UPDATE jentrow.datasets SET used_at = now() WHERE name = %s", (name,))
+            db.execute(_with_password("ALTER ROLE {} PASSWORD {}", address, name))
+        else:
+            _drop_old(db)
+            _make(db, address, name, parts)
+        return tables_in(db, name)
 
 
 @contextmanager
@@ -95,7 +91,8 @@ def _alone(db: _Connection, name: str) -> Iterator[None]:
         db.execute("SELECT pg_advisory_unlock(%s)", (number,))
 
 
-def _is_there(db: _Connection, name: str) -> bool:
+def _prepare(db: _Connection) -> None:
+    """The list of what was loaded, and when it was asked for last."""
     db.execute("SET client_min_messages = warning")
     with db.transaction():
         # Two that begin at once must not both make it.
@@ -105,6 +102,10 @@ def _is_there(db: _Connection, name: str) -> bool:
             "CREATE TABLE IF NOT EXISTS jentrow.datasets (name text PRIMARY KEY, "
             "loaded_at timestamptz NOT NULL DEFAULT now(), used_at timestamptz NOT NULL DEFAULT now())"
         )
+
+
+def _is_there(db: _Connection, name: str) -> bool:
+    _prepare(db)
     found = db.execute(
         "SELECT 1 FROM jentrow.datasets AS d JOIN pg_catalog.pg_namespace AS n ON n.nspname = d.name "
         "WHERE d.name = %s",
@@ -113,7 +114,50 @@ def _is_there(db: _Connection, name: str) -> bool:
     return found.fetchone() is not None
 
 
-def _make(db: _Connection, address: ServerAddress, name: str, parts: DatasetParts) -> None:
+def make_copy(address: ServerAddress, name: str, parts: DatasetParts) -> None:
+    """Loads a dataset into a schema of this name that its login may change.
+
+    ``address`` is the administrator's. Raises :class:`InvalidSample` and
+    :class:`EngineUnavailable`.
+    """
+    with _working(address) as db:
+        _prepare(db)
+        _drop_old(db)
+        _fill(db, address, name, parts)
+        login = text.Identifier(name)
+        db.execute(text.SQL("ALTER ROLE {} CONNECTION LIMIT 8").format(login))
+        _bound_files(db, login)
+        db.execute(text.SQL("REVOKE {} FROM CURRENT_USER").format(login))
+        _note(db, name)
+
+
+def drop_copy(address: ServerAddress, name: str) -> None:
+    """Deletes a copy. Raises :class:`EngineUnavailable`."""
+    with _working(address) as db:
+        _prepare(db)
+        _drop(db, name)
+
+
+def use_copy(address: ServerAddress, name: str) -> None:
+    """Notes that a copy is in use, so that it stays. Raises :class:`EngineUnavailable`."""
+    with _working(address) as db:
+        _prepare(db)
+        db.execute("UPDATE jentrow.datasets SET used_at = now() WHERE name = %s", (name,))
+
+
+@contextmanager
+def _working(address: ServerAddress) -> Iterator[_Connection]:
+    try:
+        with _administrator(address) as db:
+            yield db
+    except psycopg.Error as problem:
+        raise EngineUnavailable(
+            f"PostgreSQL at {address.says()} cannot keep a dataset: {str(problem).strip()}."
+        ) from problem
+
+
+def _fill(db: _Connection, address: ServerAddress, name: str, parts: DatasetParts) -> None:
+    """A schema with a login that owns it and all that is in it."""
     _drop(db, name)
     login = text.Identifier(name)
     db.execute(_with_password("CREATE ROLE {} LOGIN NOINHERIT PASSWORD {}", address, name))
@@ -130,6 +174,11 @@ def _make(db: _Connection, address: ServerAddress, name: str, parts: DatasetPart
         _drop(db, name)
         raise
     own.close()
+
+
+def _make(db: _Connection, address: ServerAddress, name: str, parts: DatasetParts) -> None:
+    _fill(db, address, name, parts)
+    login = text.Identifier(name)
     # From here on the login only reads: nothing is its own any more.
     db.execute(text.SQL("REASSIGN OWNED BY {} TO CURRENT_USER").format(login))
     db.execute(text.SQL("GRANT USAGE ON SCHEMA {0} TO {0}").format(login))
@@ -140,6 +189,10 @@ def _make(db: _Connection, address: ServerAddress, name: str, parts: DatasetPart
     for table, _, rows in tables_in(db, name):
         if rows is not None:
             db.execute(text.SQL("ANALYZE {}").format(text.Identifier(name, table)))
+    _note(db, name)
+
+
+def _note(db: _Connection, name: str) -> None:
     db.execute(
         "INSERT INTO jentrow.datasets (name) VALUES (%s) "
         "ON CONFLICT (name) DO UPDATE SET loaded_at = now(), used_at = now()",
@@ -164,44 +217,33 @@ def _bound_files(db: _Connection, login: text.Identifier) -> None:
 
 
 def _drop_old(db: _Connection) -> None:
-    """Deletes the datasets that nobody asked for in a long time."""
-    old = db.execute(
-        "SELECT name FROM jentrow.datasets WHERE used_at < now() - make_interval(days => %s)",
-        (KEPT_DAYS,),
-    ).fetchall()
-    for (name,) in old:
-        _drop(db, name)
+    """Deletes the datasets that nobody asked for in a long time, unless another process is at it."""
+    ((is_alone,),) = db.execute("SELECT pg_try_advisory_lock(7362)").fetchall()
+    if not is_alone:
+        return
+    try:
+        old = db.execute(
+            "SELECT name FROM jentrow.datasets WHERE used_at < now() - make_interval(days => %s)",
+            (KEPT_DAYS,),
+        ).fetchall()
+        for (name,) in old:
+            _drop(db, name)
+    finally:
+        db.execute("SELECT pg_advisory_unlock(7362)")
 
 
 def _drop(db: _Connection, name: str) -> None:
-    """Deletes a dataset and its login, as far as they are there."""
+    """Deletes a dataset or a copy and its login, as far as they are there."""
     assert name.startswith(PREFIX)
     login = text.Identifier(name)
+    found = db.execute("SELECT 1 FROM pg_catalog.pg_roles WHERE rolname = %s", (name,)).fetchone()
+    if found:  # what the schema of a copy belongs to
+        db.execute(text.SQL("GRANT {} TO CURRENT_USER").format(login))
     db.execute("DELETE FROM jentrow.datasets WHERE name = %s", (name,))
     db.execute(text.SQL("DROP SCHEMA IF EXISTS {} CASCADE").format(login))
-    if db.execute("SELECT 1 FROM pg_catalog.pg_roles WHERE rolname = %s", (name,)).fetchone():
-        db.execute(text.SQL("GRANT {} TO CURRENT_USER").format(login))
+    if found:
         db.execute(text.SQL("DROP OWNED BY {} CASCADE").format(login))
         db.execute(text.SQL("DROP ROLE {}").format(login))
-
-
-def tables_in(db: _Connection, name: str) -> Tables:
-    """Each table's and view's name, columns, and how many rows a table has."""
-    found = db.execute(
-        "SELECT c.relname::text, c.relkind = 'r', array_agg(a.attname::text ORDER BY a.attnum) "
-        "FROM pg_catalog.pg_class AS c JOIN pg_catalog.pg_namespace AS n ON n.oid = c.relnamespace "
-        "JOIN pg_catalog.pg_attribute AS a ON a.attrelid = c.oid AND a.attnum > 0 AND NOT a.attisdropped "
-        "WHERE n.nspname = %s AND c.relkind IN ('r', 'v', 'm', 'p') GROUP BY c.oid, 1, 2 ORDER BY c.oid",
-        (name,),
-    ).fetchall()
-    tables: Tables = []
-    for table, is_table, columns in found:
-        rows = None
-        if is_table:
-            count = text.SQL("SELECT count(*) FROM {}").format(text.Identifier(name, table))
-            ((rows,),) = db.execute(count).fetchall()
-        tables.append((table, columns, rows))
-    return tables
 
 
 class PostgreSQLLoader:

@@ -14,7 +14,6 @@ LACKS: Final = (
     Lack("backquotes around names: it has double quotes", "SELECT 1 AS `a`"),
     Lack("LIMIT with a comma: it has LIMIT n OFFSET m", "SELECT 1 LIMIT 1, 1"),
 )
-NO_COPIES: Final = "A private copy runs on SQLite: PostgreSQL answers queries, and its rows cannot be changed here."
 
 
 class PostgreSQLEngine(ServerEngine):
@@ -25,9 +24,7 @@ class PostgreSQLEngine(ServerEngine):
     @property
     def capabilities(self) -> Capabilities:
         """What PostgreSQL is called, and what the server that answers can and cannot do."""
-        return Capabilities(
-            self.name, "PostgreSQL", self.dialect, self.about[1], LACKS, no_copies=NO_COPIES
-        )
+        return Capabilities(self.name, "PostgreSQL", self.dialect, self.about[1], LACKS)
 
 
 def postgresql_address(url: str) -> ServerAddress:

@@ -8,29 +8,33 @@ from typing import Any, Final
 import psycopg
 
 from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_columns, within_bounds
+from jentrow.core.engines.copies import CopyAnswer, CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.postgresql.connection import connected, connected_to_dataset, is_gone
-from jentrow.core.engines.postgresql.datasets import build_dataset, tables_in
+from jentrow.core.engines.postgresql.datasets import build_dataset, drop_copy, make_copy, use_copy
 from jentrow.core.engines.postgresql.policy import REFUSED, refusal
+from jentrow.core.engines.postgresql.private_copy import (
+    copy_bytes,
+    copy_rows,
+    copy_tables,
+    run_on_copy,
+)
+from jentrow.core.engines.postgresql.problems import rejected
+from jentrow.core.engines.postgresql.tables import tables_in
 from jentrow.core.engines.protocol import DatasetParts
-from jentrow.core.engines.rooms import WithoutCopies
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.engines.servers import read_address
 from jentrow.core.errors import EngineUnavailable
 from jentrow.core.results import Column
+from jentrow.core.samples.schema import CountedTable
 
 OPEN_CONNECTIONS: Final = 6
 PORTION: Final = 500
 
-_MEMORY: Final = frozenset({"53200", "53400", "54000"})
-_STOPPED: Final = frozenset({"57014", "55P03"})
-_READ_ONLY: Final = "25006"
-_NO_RIGHT: Final = "42501"
-
 _Connection = psycopg.Connection[tuple[Any, ...]]
 
 
-class PostgreSQLRoom(WithoutCopies):
+class PostgreSQLRoom:
     """The connections to the datasets that were asked for last."""
 
     addresses: Final = 0
@@ -106,7 +110,7 @@ class PostgreSQLRoom(WithoutCopies):
         except psycopg.Error as problem:
             if is_gone(problem, db):
                 raise
-            return _rejected(problem)
+            return rejected(problem)
         names = tuple(name for name, _ in self._columns)
         return ("rows", names, rows, self._types)
 
@@ -138,6 +142,34 @@ class PostgreSQLRoom(WithoutCopies):
     def scratch(self, location: str) -> Scratch | None:
         """None: made-up rows are not tried here."""
         return None
+
+    def make_copy(self, copy: str, parts: DatasetParts) -> None:
+        """Loads a dataset as a learner's own copy. Raises :class:`InvalidSample`."""
+        make_copy(self._address, copy, parts)
+
+    def drop_copy(self, copy: str) -> None:
+        """Deletes a learner's own copy."""
+        drop_copy(self._address, copy)
+
+    def use_copy(self, copy: str) -> None:
+        """Notes that a learner's own copy is in use."""
+        use_copy(self._address, copy)
+
+    def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> CopyAnswer:
+        """Runs statements on a learner's own copy."""
+        return run_on_copy(self._address, copy, script, limits, most_bytes)
+
+    def copy_tables(self, copy: str) -> list[CountedTable]:
+        """The tables of a learner's own copy."""
+        return copy_tables(self._address, copy)
+
+    def copy_rows(self, copy: str, table: str, offset: int, limit: int) -> CopyPage | None:
+        """Rows of a table of a learner's own copy."""
+        return copy_rows(self._address, copy, table, offset, limit)
+
+    def copy_bytes(self, copy: str) -> int:
+        """What the rows of a learner's own copy take up."""
+        return copy_bytes(self._address, copy)
 
     def _get(self, location: str, limits: Limits) -> _Connection:
         key = (location, limits)
@@ -182,22 +214,3 @@ def _described(db: _Connection, sql: str) -> Any:
 
 class _Gone(Exception):
     """Raised when a connection broke under a query."""
-
-
-def _rejected(problem: psycopg.Error) -> Answer:
-    code = problem.sqlstate or ""
-    said = problem.diag
-    words = said.message_primary or str(problem).strip()
-    place = said.statement_position
-    index = int(place) - 1 if place and place.isdigit() else -1
-    if code in _STOPPED:
-        return failed("stopped", "limit.time", words)
-    if code in _MEMORY:
-        return failed("stopped", "limit.memory", words)
-    if code == _READ_ONLY:
-        return failed("refused", "policy.statement", words, index)
-    if code == _NO_RIGHT:
-        found = words.rpartition(" ")[2]
-        kind = "policy.function" if "for function" in words else "policy.statement"
-        return failed("refused", kind, words, index, found)
-    return failed("error", "", words, index, code)

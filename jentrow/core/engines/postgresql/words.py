@@ -8,6 +8,24 @@ from __future__ import annotations
 
 from typing import Final
 
+from jentrow.core.engines.rejections.changes import (
+    A_VIEW,
+    BREAKS_A_RULE,
+    HOW_MANY_VALUES,
+    NEEDS_A_VALUE,
+    NO_SUCH,
+    NO_WAY_TO_CONVERT,
+    NOT_UNIQUE,
+    OTHER_KIND,
+    REFERS_TO_NOTHING,
+    STILL_NEEDED,
+    STILL_REFERRED_TO,
+    STILL_WAITING,
+    THERE_ALREADY,
+    TOO_LONG,
+    TWICE_A_COLUMN,
+    WORKED_OUT,
+)
 from jentrow.core.engines.rejections.common import (
     DIVISION_BY_ZERO,
     OUT_OF_RANGE,
@@ -63,6 +81,10 @@ def _column(one: Rejected) -> Explanation:
             name,
         )
     return no_column(one.about(name=name, quoted="quoted" if one.is_quoted else ""))
+
+
+def _column_of(one: Rejected) -> Explanation:
+    return no_column(one.about(name=f"{one.found['table']}.{one.found['name']}"))
 
 
 def _missing_from(one: Rejected) -> Explanation:
@@ -173,5 +195,37 @@ _PATTERNS: Final = compiled(
             r"DISTINCT is not implemented for window functions",
             plain("A window function takes no DISTINCT.", "DISTINCT"),
         ),
+        # statements that change something
+        (r"duplicate key value violates unique constraint .*\. Key \((?P<what>.+?)\)=.*", NOT_UNIQUE),
+        (r"could not create unique index .*\. Key \((?P<what>.+?)\)=.*", NOT_UNIQUE),
+        (r'null value in column "(?P<what>.+?)" of relation .*', NEEDS_A_VALUE),
+        (r'column "(?P<what>.+?)" of relation ".+?" contains null values', NEEDS_A_VALUE),
+        (r'.*violates check constraint "(?P<what>.+?)".*', BREAKS_A_RULE),
+        (r'check constraint "(?P<what>.+?)" of relation .* is violated by some row', BREAKS_A_RULE),
+        (
+            r'insert or update on table .*\. Key \((?P<key>.+?)\)=\((?P<value>.*)\) is not present in table "(?P<table>.+)"\.',
+            REFERS_TO_NOTHING,
+        ),
+        (
+            r'update or delete on table .*\. Key \((?P<key>.+?)\)=\((?P<value>.*)\) is still referenced from table "(?P<table>.+)"\.',
+            STILL_REFERRED_TO,
+        ),
+        (r'column "(?P<name>.+)" of relation "(?P<table>.+)" does not exist', _column_of),
+        (r'column "(?P<name>.+)" of relation ".+" already exists', TWICE_A_COLUMN),
+        (r'column "(?P<name>.+)" specified more than once', TWICE_A_COLUMN),
+        (r'(?:relation|type) "(?P<name>.+)" already exists', THERE_ALREADY),
+        (r'constraint "(?P<name>.+)" for relation ".+" already exists', THERE_ALREADY),
+        (r'table "(?P<name>.+)" does not exist', no_table),
+        (r'(?P<kind>view|materialized view|index|sequence) "(?P<name>.+)" does not exist', NO_SUCH),
+        (r'(?P<kind>constraint) "(?P<name>.+)" of relation ".+" does not exist', NO_SUCH),
+        (r'"(?P<name>.+)" is not an? (?P<kind>.+)', OTHER_KIND),
+        (r"cannot drop .*?(?P<name>\S+) because other objects depend on it", STILL_NEEDED),
+        (r"value too long for type (?P<type>.+)", TOO_LONG),
+        (r"INSERT has more .*", HOW_MANY_VALUES),
+        (r'column "(?P<name>.+)" cannot be cast automatically to type (?P<type>.+)', NO_WAY_TO_CONVERT),
+        (r'cannot (?P<what>[A-Z ]+) "(?P<name>.+)" because it has pending trigger events', STILL_WAITING),
+        (r'cannot (?:insert into|update|delete from) view "(?P<name>.+)"', A_VIEW),
+        (r'column "(?P<name>.+)" can only be updated to DEFAULT', WORKED_OUT),
+        (r'cannot insert a non-DEFAULT value into column "(?P<name>.+)"', WORKED_OUT),
     )
 )  # fmt: skip

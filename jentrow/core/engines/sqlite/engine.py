@@ -30,4 +30,4 @@ class SQLiteEngine(EmbeddedEngine):
         if dataset.database is None:
             return super()._build(key, dataset)
         location = str(dataset.database)
-        return self._is_loaded(key, location, self._built("look", location, dataset))
+        return self._is_loaded(key, location, self._built("look", location, dataset.name))

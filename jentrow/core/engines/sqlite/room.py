@@ -11,6 +11,7 @@ from jentrow.core.engines.answers import Answer, Tables
 from jentrow.core.engines.copies import CopyAnswer, CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.engines.rooms import CopiesAreFiles
 from jentrow.core.engines.sqlite.capabilities import capabilities
 from jentrow.core.engines.sqlite.copy_reading import copy_rows, copy_tables
 from jentrow.core.engines.sqlite.private_copy import run_on_copy
@@ -23,7 +24,7 @@ from jentrow.core.samples.schema import CountedTable
 OPEN_DATABASES: Final = 8
 
 
-class SQLiteRoom:
+class SQLiteRoom(CopiesAreFiles):
     """The databases that were asked for last, open."""
 
     addresses: Final = 0

@@ -11,7 +11,7 @@ from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_colu
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.sqlite.hardening import REFUSED_FUNCTIONS, STEPS_BETWEEN_CHECKS, harden
 from jentrow.core.engines.statements import OTHER_STATEMENTS
-from jentrow.core.results import Column
+from jentrow.core.results import Column, text_size
 from jentrow.core.sql.text import first_word, index_of_byte, is_blank, quoted_name
 
 _TABLE_FUNCTIONS: Final = frozenset({"json_each", "json_tree", "generate_series"})
@@ -119,9 +119,7 @@ class Sandbox:
             fetched += portion
             if len(fetched) > rows:
                 raise Stop("limit.rows")
-            size += sum(
-                len(value) for row in portion for value in row if value.__class__ in (str, bytes)
-            )
+            size += text_size(portion)
             if size > result_bytes:
                 raise Stop("limit.memory")
             if len(portion) < 1000:

@@ -6,6 +6,16 @@ import re
 from collections.abc import Sequence
 from typing import Final
 
+from jentrow.core.engines.rejections.changes import (
+    A_VIEW,
+    BREAKS_A_RULE,
+    NEEDS_A_VALUE,
+    NO_PARTNER,
+    NOT_UNIQUE,
+    THERE_ALREADY,
+    TWICE_A_COLUMN,
+    WORKED_OUT,
+)
 from jentrow.core.engines.rejections.common import Explained, incomplete, plain, syntax
 from jentrow.core.engines.rejections.names import (
     DISTINCT_OF_ONE,
@@ -299,28 +309,24 @@ _PATTERNS: Final[Sequence[tuple[re.Pattern[str], Explained]]] = [
         (r"malformed JSON", plain("A value is taken for JSON and is none.")),
         (
             r"UNIQUE constraint failed: (?P<what>.+)",
-            plain(
-                "A row with the same value is there already: {what} must differ from row to row."
-            ),
+            NOT_UNIQUE,
         ),
         (
             r"NOT NULL constraint failed: (?P<what>.+)",
-            plain("{what} needs a value: it must not be NULL."),
+            NEEDS_A_VALUE,
         ),
         (
             r"CHECK constraint failed: (?P<what>.+)",
-            plain("A value breaks the rule that the table makes: {what}."),
+            BREAKS_A_RULE,
         ),
         (
             r"FOREIGN KEY constraint failed",
-            plain(
-                "A row would refer to a row of another table that is not there, or a row that others refer to would go."
-            ),
+            NO_PARTNER,
         ),
         (r"datatype mismatch", plain("A key of whole numbers gets a value that is none.")),
         (
             r"cannot modify (?P<name>\S+) because it is a view",
-            plain("{name} is a view: change the tables that it reads.", "{name}"),
+            A_VIEW,
         ),
         (
             r"table (?P<name>\S+) already exists",
@@ -328,15 +334,15 @@ _PATTERNS: Final[Sequence[tuple[re.Pattern[str], Explained]]] = [
         ),
         (
             r"there is already .+ named (?P<name>\S+)",
-            plain("There is something called {name} already.", "{name}"),
+            THERE_ALREADY,
         ),
         (
             r"duplicate column name: (?P<name>.+)",
-            plain("Two columns are called {name}.", "{name}"),
+            TWICE_A_COLUMN,
         ),
         (
             r"cannot (?:INSERT into|UPDATE) generated column \"?(?P<name>[^\"]+)\"?",
-            plain("{name} is worked out from other columns: it cannot be written.", "{name}"),
+            WORKED_OUT,
         ),
     )
 ]
