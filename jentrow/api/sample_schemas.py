@@ -8,13 +8,12 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from jentrow.api.schemas import Cell, Problem, Result, View, Woven
+from jentrow.core.samples.coltypes import Form, TypeName
 from jentrow.core.samples.proposals import ProposedKey
 from jentrow.core.samples.reading import TableCount
 from jentrow.core.sql.text import Place
 from jentrow.services.samples.catalogue import DatasetLine
 
-TypeName = Literal["integer", "decimal", "float", "text", "date", "timestamp", "boolean", "binary"]
-Form = Literal["", "comma", "d.m.y", "d/m/y", "m/d/y"]
 Name = Annotated[str, Field(min_length=1, max_length=128)]
 
 

@@ -3411,7 +3411,7 @@ export interface components {
             /** Type */
             type: string;
             /** Type Name */
-            type_name: ("integer" | "decimal" | "float" | "text" | "date" | "timestamp" | "boolean" | "binary") | null;
+            type_name: ("integer" | "decimal" | "float" | "text" | "date" | "time" | "timestamp" | "instant" | "interval" | "boolean" | "binary" | "identifier" | "json" | "list") | null;
         };
         /**
          * ColumnType
@@ -3428,7 +3428,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "integer" | "decimal" | "float" | "text" | "date" | "timestamp" | "boolean" | "binary";
+            name: "integer" | "decimal" | "float" | "text" | "date" | "time" | "timestamp" | "instant" | "interval" | "boolean" | "binary" | "identifier" | "json" | "list";
         };
         /**
          * CommonValue

@@ -305,6 +305,23 @@ export const MARK_STEPS = [
   1.0
 ] as const;
 
+export const TYPES = {
+  "integer": "INTEGER",
+  "decimal": "DECIMAL",
+  "float": "DOUBLE PRECISION",
+  "text": "TEXT",
+  "date": "DATE",
+  "time": "TIME",
+  "timestamp": "TIMESTAMP",
+  "instant": "TIMESTAMP WITH TIME ZONE",
+  "interval": "INTERVAL",
+  "boolean": "BOOLEAN",
+  "binary": "BLOB",
+  "identifier": "UUID",
+  "json": "JSON",
+  "list": "TEXT[]"
+} as const;
+
 export const DELIMITERS = [
   {
     "value": ",",

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Final, Protocol
 
 from jentrow.core.engines.answers import Tables
-from jentrow.core.engines.neutral import NeutralDataset, NeutralTable, neutral_dataset
+from jentrow.core.engines.neutral import Kind, NeutralDataset, NeutralTable, neutral_dataset
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.errors import EngineUnavailable, InvalidSample, JentrowError
 from jentrow.core.samples.coltypes import bytes_or_text
@@ -36,6 +36,9 @@ class Loader(Protocol):
     dialect: str
     script_dialect: str
     """The dialect that scripts are in which the engine cannot run; empty where that is unknown."""
+
+    def form(self, kind: Kind, text: str) -> str:
+        """A text of a kind as this engine reads it from a CSV file; a list is a JSON array."""
 
     def run(self, sql: str) -> None:
         """Runs one statement. Raises :class:`StatementFailed`."""
@@ -70,7 +73,7 @@ def load_parts(loader: Loader, parts: DatasetParts, *, own: bool = True) -> Tabl
     with tempfile.TemporaryDirectory(prefix="jentrow-load-") as name:
         folder = Path(name)
         if parts.database:
-            _load_neutral(loader, neutral_dataset(Path(parts.database), folder))
+            _load_neutral(loader, neutral_dataset(Path(parts.database), folder, loader.form))
             return loader.tables()
         if not own:
             _load_read(loader, parts, folder)
@@ -158,7 +161,7 @@ def _load_read(loader: Loader, parts: DatasetParts, folder: Path) -> None:
         database = folder / "read.db"
         database.unlink(missing_ok=True)
         build_database(str(database), schema, parts.keep_rows, script, tables)
-        return neutral_dataset(database, folder)
+        return neutral_dataset(database, folder, loader.form)
 
     dialect = loader.script_dialect or guess_dialect(parts.schema)
     schema = _in_sqlite(parts.schema, dialect)

@@ -8,24 +8,31 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from types import NoneType
 from typing import Final, Literal, TypeAlias
 
 import apsw
 
+from jentrow.core.samples.coltypes import TypeName, type_of_declaration
 from jentrow.core.samples.csvfiles import write_record
+from jentrow.core.samples.listvalues import read_list
 from jentrow.core.samples.schema import ColumnSchema, TableSchema, read_schema
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.values import Value
 
 Kind: TypeAlias = Literal[
-    "small", "integer", "big", "decimal", "real", "float", "char", "varchar", "text", "date", "time",
-    "timestamp", "instant", "interval", "boolean", "binary", "json", "identifier",
+    "small", "integer", "big", "decimal", "float", "char", "varchar", "text", "date", "time",
+    "span", "timestamp", "instant", "interval", "boolean", "binary", "json", "identifier", "list",
 ]  # fmt: skip
 
 _SIZES: Final = re.compile(r"\(\s*(\d+)\s*(?:,\s*(\d+)\s*)?\)")
+_CLOCK: Final = re.compile(r"\d[ T](?!00:00(?::00(?:\.0*)?)?\Z)\d\d:\d\d", re.ASCII)
+"""A time of day behind a date, other than its beginning."""
+_PAST_A_DAY: Final = re.compile(r"-|(?:2[4-9]|[3-9]\d|\d{3,}):", re.ASCII)
+_FRACTION: Final = re.compile(r":\d\d\.(\d{1,6})", re.ASCII)
 _INT32: Final = 2**31
 MOST_DIGITS: Final = 38
 
@@ -34,14 +41,16 @@ MOST_DIGITS: Final = 38
 class NeutralType:
     """A column's type: its kind, and its sizes where the kind has some.
 
-    ``size`` is the length of a text, or all digits of a decimal; ``places`` those after the point.
-    ``longest`` is the longest text that there is.
+    ``size`` is the length of a text, or all digits of a decimal; ``places`` those after the point,
+    also of seconds. A ``span`` is a time that passes beyond a day, as MariaDB's may.
+    ``longest`` is the longest text that there is. ``items`` is the type of a list's items.
     """
 
     kind: Kind
     size: int = 0
     places: int = 0
     longest: int = 0
+    items: NeutralType | None = None
 
 
 @dataclass(frozen=True)
@@ -66,8 +75,13 @@ class NeutralDataset:
     views: tuple[tuple[str, str], ...]
 
 
-def neutral_dataset(database: Path, folder: Path) -> NeutralDataset:
-    """Reads a dataset's SQLite file; its rows are written as CSV into a folder."""
+def neutral_dataset(
+    database: Path, folder: Path, form: Callable[[Kind, str], str]
+) -> NeutralDataset:
+    """Reads a dataset's SQLite file; its rows are written as CSV into a folder.
+
+    ``form`` writes a text of a kind as the engine reads it from a file; a list is a JSON array.
+    """
     db = apsw.Connection(
         f"file:{database}?immutable=1&mode=ro",
         flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI,
@@ -77,7 +91,7 @@ def neutral_dataset(database: Path, folder: Path) -> NeutralDataset:
         views = db.execute("SELECT name, sql FROM sqlite_schema WHERE type = 'view' ORDER BY rowid")
         return NeutralDataset(
             tuple(
-                _table(db, one, folder / f"{at}.csv")
+                _table(db, one, folder / f"{at}.csv", form)
                 for at, one in enumerate(parents_first(tables))
             ),
             tuple(views),
@@ -106,7 +120,9 @@ def parents_first(tables: Sequence[TableSchema]) -> list[TableSchema]:
     return done
 
 
-def _table(db: apsw.Connection, table: TableSchema, path: Path) -> NeutralTable:
+def _table(
+    db: apsw.Connection, table: TableSchema, path: Path, form: Callable[[Kind, str], str]
+) -> NeutralTable:
     columns = table.columns
     names = ", ".join(quoted_name(column.name) for column in columns)
     rows = list(
@@ -119,7 +135,7 @@ def _table(db: apsw.Connection, table: TableSchema, path: Path) -> NeutralTable:
     with path.open("w", encoding="utf-8", newline="") as out:
         write_record(out, [column.name for column in columns])
         for row in rows:
-            write_record(out, list(_written(row, types)))
+            write_record(out, list(_written(row, types, form)))
     places = {column.name: at for at, column in enumerate(columns)}
     loose = (
         key for key in table.keys if _is_loose([[row[places[one]] for one in key] for row in rows])
@@ -152,12 +168,22 @@ def _order(db: apsw.Connection, table: TableSchema) -> str:
 
 def neutral_type(declared: str, values: Sequence[Value]) -> NeutralType:
     """The type of a column with this declaration and these values."""
-    upper = declared.upper()
+    upper = declared.upper().rstrip()
+    if type_of_declaration(upper) == "list":
+        return NeutralType("list", items=neutral_type(upper[: upper.rindex("[")], ()))
     sizes = _SIZES.search(upper)
     size = int(sizes[1]) if sizes else 0
     places = int(sizes[2] or 0) if sizes else 0
     longest = max((len(one) for one in values if isinstance(one, str)), default=0)
     kind = _kind(upper, values)
+    if kind == "integer" and any(isinstance(one, float) for one in values):
+        kind = "float"  # larger than whole numbers are, or no whole numbers at all
+    if kind == "date" and any(isinstance(one, str) and _CLOCK.search(one) for one in values):
+        kind = "timestamp"  # as Oracle's dates are
+    if kind == "time" and any(isinstance(one, str) and _PAST_A_DAY.match(one) for one in values):
+        kind = "span"
+    if kind in ("time", "timestamp", "instant", "span"):
+        places = max((_fraction(one) for one in values if isinstance(one, str)), default=0)
     if kind == "decimal" and not size:
         places = max((_places(one) for one in values), default=0) or 2
         size = 18
@@ -170,40 +196,31 @@ def neutral_type(declared: str, values: Sequence[Value]) -> NeutralType:
     return NeutralType(kind, min(size, MOST_DIGITS) if kind == "decimal" else size, places, longest)
 
 
-_KINDS: Final[tuple[tuple[str, Kind], ...]] = (
-    # The first that occurs counts: what holds another comes before it.
-    (r"BOOL", "boolean"),
-    (r"INTERVAL", "interval"),
-    (r"TIMESTAMPTZ|(TIMESTAMP|DATETIME).*(WITH TIME ZONE|WITH LOCAL)|DATETIMEOFFSET", "instant"),
-    (r"TIMESTAMP|DATETIME", "timestamp"),
-    (r"BIGINT|INT8|BIGSERIAL", "big"),
-    (r"SMALLINT|TINYINT|INT2", "small"),
-    (r"INT|SERIAL|YEAR", "integer"),
-    (r"VARCHAR|CHARACTER VARYING|NVARCHAR|VARYING", "varchar"),
-    (r"CHAR", "char"),
-    (r"CLOB|TEXT|STRING|ENUM", "text"),
-    (r"BLOB|BYTEA|BINARY", "binary"),
-    (r"JSON", "json"),
-    (r"UUID|UNIQUEIDENTIFIER", "identifier"),
-    (r"REAL|FLOAT|DOUBLE", "float"),
-    (r"DATE", "date"),
-    (r"TIME", "time"),
-    (r"DEC|NUM|MONEY", "decimal"),
-)
+_NARROWER: Final[dict[TypeName, tuple[tuple[str, Kind], ...]]] = {
+    "integer": (("BIGINT|INT8|BIGSERIAL", "big"), ("SMALLINT|TINYINT|INT2|SMALLSERIAL", "small")),
+    "text": (("VARYING|VARCHAR|NVARCHAR", "varchar"), ("CHAR", "char")),
+}
+"""Kinds that the sample's types know as one."""
 
 
 def _kind(upper: str, values: Sequence[Value]) -> Kind:
-    for pattern, kind in _KINDS:
-        if re.search(pattern, upper):
-            if kind in ("char", "varchar") and not _SIZES.search(upper):
-                return "text"
-            return kind
-    types = {one.__class__ for one in values} - {type(None)}
+    type = type_of_declaration(upper)
+    if type is not None:
+        for pattern, kind in _NARROWER.get(type, ()):
+            if re.search(pattern, upper):
+                return "text" if type == "text" and not _SIZES.search(upper) else kind
+        return type
+    types = {one.__class__ for one in values} - {NoneType}
     if types == {int}:
         return "integer"
     if types and types <= {int, float}:
         return "float"
     return "binary" if types == {bytes} else "text"
+
+
+def _fraction(text: str) -> int:
+    found = _FRACTION.search(text)
+    return len(found[1].rstrip("0")) if found else 0
 
 
 def _places(value: Value) -> int:
@@ -213,10 +230,15 @@ def _places(value: Value) -> int:
     return min(len(fraction.split("e")[0]), 10) if fraction not in ("", "0") else 0
 
 
-def _written(row: Sequence[Value], types: Sequence[NeutralType]) -> Iterator[str | None]:
+def _written(
+    row: Sequence[Value], types: Sequence[NeutralType], form: Callable[[Kind, str], str]
+) -> Iterator[str | None]:
     for value, type in zip(row, types, strict=True):
-        if value is None or isinstance(value, str):
-            yield value
+        if value is None:
+            yield None
+        elif isinstance(value, str):
+            known = read_list(value) if type.kind == "list" else value
+            yield value if known is None else form(type.kind, known)
         elif isinstance(value, bytes):
             yield f"x'{value.hex()}'"
         elif type.kind == "boolean" and value in (0, 1):

@@ -29,6 +29,9 @@ from jentrow.core.samples.sources import DatasetSource
 PREFIX: Final = "jentrow_"
 """What the names of all schemas, databases and logins begin with that are made on a server."""
 
+LOADED_AS: Final = 2
+"""The way in which datasets are loaded, by number: what was loaded in another is loaded anew."""
+
 KEPT_DAYS: Final = 30
 """Days after which a dataset or a copy that nobody asked for is deleted from its server."""
 
@@ -158,7 +161,7 @@ class ServerEngine(CopyKeepingEngine):
         else:
             digest = key
         # A login is known to all databases of a server, and belongs to who made it.
-        said = f"{digest} {self._address.database} {self._address.user}"
+        said = f"{digest} {LOADED_AS} {self._address.database} {self._address.user}"
         location = PREFIX + sha256(said.encode()).hexdigest()[:32]
         parts = packed(parts_of(dataset))
         said = self._built("build", location, dataset.name, parts, server=self._address.to_url())

@@ -7,16 +7,21 @@ values are read, and refused, by the type that the column declares.
 from __future__ import annotations
 
 import datetime as dt
+import json
 import re
+import uuid
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Final, Literal, TypeAlias
 
+from jentrow.core.samples.listvalues import read_list
 from jentrow.core.values import Value
 
 TypeName: TypeAlias = Literal[
-    "integer", "decimal", "float", "text", "date", "timestamp", "boolean", "binary"
-]
+    "integer", "decimal", "float", "text", "date", "time", "timestamp", "instant", "interval",
+    "boolean", "binary", "identifier", "json", "list",
+]  # fmt: skip
 Form: TypeAlias = Literal["", "comma", "d.m.y", "d/m/y", "m/d/y"]
 
 DDL_NAMES: Final[dict[TypeName, str]] = {
@@ -25,31 +30,34 @@ DDL_NAMES: Final[dict[TypeName, str]] = {
     "float": "DOUBLE PRECISION",
     "text": "TEXT",
     "date": "DATE",
+    "time": "TIME",
     "timestamp": "TIMESTAMP",
+    "instant": "TIMESTAMP WITH TIME ZONE",
+    "interval": "INTERVAL",
     "boolean": "BOOLEAN",
     "binary": "BLOB",
+    "identifier": "UUID",
+    "json": "JSON",
+    "list": "TEXT[]",
 }
 
 _WORDS: Final[tuple[tuple[TypeName, str], ...]] = (
-    # The first that occurs in the declared type counts, as SQLite does it; booleans and
-    # timestamps come before what they contain.
+    # The first that occurs in the declared type counts, as SQLite does it; what holds another comes
+    # before it.
+    ("list", r"\[\d*\]\s*$"),
     ("boolean", "BOOL"),
-    ("integer", "INT"),
-    ("integer", "SERIAL"),
-    ("text", "CHAR"),
-    ("text", "CLOB"),
-    ("text", "TEXT"),
-    ("binary", "BLOB"),
-    ("binary", "BYTEA"),
-    ("binary", "BINARY"),
-    ("float", "REAL"),
-    ("float", "FLOA"),
-    ("float", "DOUB"),
-    ("timestamp", "TIMESTAMP"),
-    ("timestamp", "DATETIME"),
+    ("interval", "INTERVAL"),
+    ("instant", "TIMESTAMPTZ|DATETIMEOFFSET|(?:TIMESTAMP|DATETIME).*WITH (?:LOCAL )?TIME ZONE"),
+    ("timestamp", "TIMESTAMP|DATETIME"),
+    ("integer", "INT|SERIAL|YEAR"),
+    ("text", "CHAR|CLOB|TEXT|STRING|ENUM"),
+    ("binary", "BLOB|BYTEA|BINARY"),
+    ("json", "JSON"),
+    ("identifier", "UUID|UNIQUEIDENTIFIER"),
+    ("float", "REAL|FLOA|DOUB"),
     ("date", "DATE"),
-    ("decimal", "DEC"),
-    ("decimal", "NUM"),
+    ("time", "TIME(?!TZ|.*WITH TIME ZONE)"),
+    ("decimal", "DEC|NUM|MONEY"),
 )
 
 
@@ -64,7 +72,7 @@ class ColumnType:
 def type_of_declaration(declared: str) -> TypeName | None:
     """The type that a declaration such as ``VARCHAR(30)`` means; None where it means any."""
     upper = declared.upper()
-    return next((name for name, word in _WORDS if word in upper), None)
+    return next((name for name, pattern in _WORDS if re.search(pattern, upper)), None)
 
 
 class NotOfType(ValueError):
@@ -80,8 +88,21 @@ _DAY_FIRST: Final = re.compile(r"(\d{1,2})([./])(\d{1,2})\2(\d{4})\Z", re.ASCII)
 _TIMESTAMP: Final = re.compile(
     r"(\d{4}-\d\d-\d\d)[ T](\d\d:\d\d(?::\d\d(?:\.\d{1,6})?)?)(Z|[+-]\d\d(?::?\d\d)?)?\Z", re.ASCII
 )
-_TRUE: Final = frozenset({"true", "t", "yes", "y"})
-_FALSE: Final = frozenset({"false", "f", "no", "n"})
+_ZONE: Final = re.compile(r"(?:Z|[+-]\d\d(?::?\d\d)?)\Z", re.ASCII)
+_TIME: Final = re.compile(r"(?:[01]?\d|2[0-3]):[0-5]\d(?::[0-5]\d(?:\.\d{1,6})?)?\Z", re.ASCII)
+_PART: Final = r"[+-]?\d+(?:\.\d+)? ?(?:year|yr|mon|month|week|day|hour|hr|min|minute|sec|second)s?"
+_INTERVAL: Final = re.compile(
+    rf"(?:{_PART}(?: {_PART})*(?: [+-]?\d+:\d\d(?::\d\d(?:\.\d+)?)?)?|"
+    r"[+-]?\d+:\d\d(?::\d\d(?:\.\d+)?)?|"
+    r"P(?=.)(?:[+-]?[\d.]+[YMWD])*(?:T(?=.)(?:[+-]?[\d.]+[HMS])*)?)\Z",
+    re.ASCII | re.IGNORECASE,
+)
+_IDENTIFIER: Final = re.compile(r"[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}\Z", re.ASCII | re.I)
+TRUTHS: Final = {
+    **dict.fromkeys(("true", "t", "yes", "y"), True),
+    **dict.fromkeys(("false", "f", "no", "n"), False),
+}
+"""What a boolean is called in files and scripts, in small letters; 1 and 0 stand for it too."""
 _BINARY: Final = re.compile(r"[xX]'((?:[0-9a-fA-F]{2})*)'\Z")
 
 WHAT_IT_TAKES: Final[dict[TypeName, str]] = {
@@ -90,9 +111,15 @@ WHAT_IT_TAKES: Final[dict[TypeName, str]] = {
     "float": "a number",
     "text": "text",
     "date": "a date such as 2026-07-03",
+    "time": "a time of day such as 18:30:00",
     "timestamp": "a date and time such as 2026-07-03 18:30:00",
+    "instant": "a date and time with its zone such as 2026-07-03 18:30:00+02:00",
+    "interval": "a length of time such as 1 day 02:30:00",
     "boolean": "true or false",
     "binary": "bytes in hexadecimal such as x'48AF'",
+    "identifier": "a UUID such as 5b0c3f7e-2d41-4c8a-9f06-1e7a8d2b6c90",
+    "json": 'JSON such as {"depth": 1.5}',
+    "list": 'a list such as ["steep", "wet"]',
 }
 
 
@@ -145,11 +172,42 @@ def _read_timestamp(text: str, form: Form) -> Value:
         return None
 
 
+def _read_time(text: str, form: Form) -> Value:
+    if not _TIME.match(text):
+        return None
+    hours, _, rest = text.partition(":")
+    return f"{hours:0>2}:{rest}" + (":00" if len(rest) == 2 else "")
+
+
+def _read_interval(text: str, form: Form) -> Value:
+    return text if _INTERVAL.match(text) else None
+
+
+def _read_identifier(text: str, form: Form) -> Value:
+    return text.lower() if _IDENTIFIER.match(text) else None
+
+
+def _read_json(text: str, form: Form) -> Value:
+    try:
+        json.loads(text, parse_constant=_no_json)
+    except (ValueError, RecursionError):
+        return None
+    return text
+
+
+def _no_json(word: str) -> None:
+    raise ValueError(f"{word} is no JSON")
+
+
+def _read_list(text: str, form: Form) -> Value:
+    return read_list(text)
+
+
 def _read_boolean(text: str, form: Form) -> Value:
-    word = text.lower()
-    if word in _TRUE or word == "1":
-        return 1
-    return 0 if word in _FALSE or word == "0" else None
+    if text in ("1", "0"):
+        return int(text)
+    truth = TRUTHS.get(text.lower())
+    return None if truth is None else int(truth)
 
 
 def _read_binary(text: str, form: Form) -> Value:
@@ -167,9 +225,15 @@ _READERS: Final[dict[TypeName, Callable[[str, Form], Value]]] = {
     "float": _read_number,
     "text": _read_text,
     "date": _read_date,
+    "time": _read_time,
     "timestamp": _read_timestamp,
+    "instant": _read_timestamp,
+    "interval": _read_interval,
     "boolean": _read_boolean,
     "binary": _read_binary,
+    "identifier": _read_identifier,
+    "json": _read_json,
+    "list": _read_list,
 }
 
 
@@ -199,6 +263,24 @@ def read_column(
                 continue
         values.append(read[text])
     return values, problems
+
+
+def another(value: Value, type: TypeName | None, number: int) -> str:
+    """A text unlike a value, of the same type; ``number``, from 2, tells one from the next."""
+    match type:
+        case "date" | "timestamp" | "instant":
+            with suppress(ValueError, OverflowError):
+                moment = dt.datetime.fromisoformat(str(value)) + dt.timedelta(days=number - 1)
+                return moment.date().isoformat() if type == "date" else moment.isoformat(" ")
+        case "time":
+            return f"{number // 60 % 24:02}:{number % 60:02}:00"
+        case "interval":
+            return f"{number} days"
+        case "identifier":
+            return str(uuid.uuid5(uuid.NAMESPACE_OID, f"{value} {number}"))
+        case "json" | "list":
+            return f"[{number}]"
+    return f"{value} {number}"
 
 
 def bytes_or_text(text: str | None) -> bytes | str | None:
@@ -265,12 +347,17 @@ def guess_type(texts: Sequence[str | None]) -> ColumnType:
             return ColumnType("float")
         if all(map(_COMMA.match, known)):
             return ColumnType("decimal", "comma")
-    if all(text.lower() in _TRUE | _FALSE for text in known):
+    if all(text.lower() in TRUTHS for text in known):
         return ColumnType("boolean")
     if all(_read_date(text, "") is not None for text in known):
         return ColumnType("date")
     if all(map(_TIMESTAMP.match, known)) and all(_read_timestamp(text, "") for text in known):
-        return ColumnType("timestamp")
+        zoned = all(_ZONE.search(text) for text in known)
+        return ColumnType("instant" if zoned else "timestamp")
+    if all(map(_TIME.match, known)):
+        return ColumnType("time")
+    if all(map(_IDENTIFIER.match, known)):
+        return ColumnType("identifier")
     forms: tuple[Form, ...] = ("d.m.y", "d/m/y", "m/d/y")
     for form in forms:
         if all(_read_date(text, form) is not None for text in known):

@@ -52,6 +52,7 @@ def make(recipe: Recipe, target: Path, watch: Watch = go_on) -> Made:
         tuple((name, rows) for name, rows in said["table_rows"]),
         tuple(said["notes"]),
         tuple((line, text, why) for line, text, why in said["left_out"]),
+        said["table_notes"],
     )
 
 

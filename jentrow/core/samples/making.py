@@ -27,6 +27,7 @@ from jentrow.core.samples.filling import CSVTable, insert_checked
 from jentrow.core.samples.recipes import Carried, CSVSource, Made, Problem, Recipe
 from jentrow.core.samples.schema import TableSchema, create_table, name_problem, read_schema
 from jentrow.core.samples.scripts import PARSED_BYTES, beginning, read_script, with_parent_keys
+from jentrow.core.samples.tablenotes import notes_mapping, notes_on
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.textfiles import read_text
 
@@ -77,6 +78,7 @@ class _Making:
         self._count = 0
         self._notes: list[str] = []
         self._left_out: list[tuple[int, str, str]] = []
+        self._table_notes: dict[str, Any] = {}
 
     def close(self) -> None:
         self._db.authorizer = None
@@ -219,6 +221,7 @@ class _Making:
             return
         read = read_script(script, recipe.dialect)
         self._left_out += [(one.line, one.text, one.why) for one in read.left_out]
+        self._table_notes = notes_mapping(notes_on(read.tables))
         self._db.execute("BEGIN")
         for table in with_parent_keys(read.tables):
             self._try(create_table(table), file, 0)
@@ -338,7 +341,13 @@ class _Making:
             for table in tables
             if table.kind == "table"
         )
-        return Made(schema_text(self._db), rows, tuple(self._notes), tuple(self._left_out))
+        return Made(
+            schema_text(self._db),
+            rows,
+            tuple(self._notes),
+            tuple(self._left_out),
+            self._table_notes,
+        )
 
     def _refuse_empty_keys(self, table: TableSchema) -> None:
         """A key column that is NULL names no row, though SQLite lets it pass."""

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Literal, TypeAlias
+from typing import Any, Literal, TypeAlias
 
 from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
@@ -74,9 +75,13 @@ class Problem:
 
 @dataclass(frozen=True, slots=True)
 class Made:
-    """A dataset that was made: its schema, how many rows each table has, what is to be told."""
+    """A dataset that was made: its schema, how many rows each table has, what is to be told.
+
+    ``table_notes`` are what the script notes on tables and columns, as plain values.
+    """
 
     schema: str
     table_rows: tuple[tuple[str, int], ...]
     notes: tuple[str, ...] = ()
     left_out: tuple[tuple[int, str, str], ...] = ()
+    table_notes: Mapping[str, Any] = field(default_factory=dict)

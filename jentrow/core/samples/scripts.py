@@ -14,6 +14,9 @@ from sqlglot.expressions import Expr
 from sqlglot.tokenizer_core import TokenType
 
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
+from jentrow.core.samples.scripttypes import ScriptTypes, simpler_types
+from jentrow.core.samples.scriptvalues import plain_value, written_for_sqlite
+from jentrow.core.samples.tablenotes import MOST as LONGEST_NOTE
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 
 DIALECTS: Final = ("sqlite", "postgres", "mysql", "tsql", "oracle", "duckdb")
@@ -24,13 +27,28 @@ _SQLITE: Final[dict[str, Any]] = {"dialect": "sqlite", "unsupported_level": Erro
 
 _HINTS: Final = (
     ("mysql", re.compile(r"`\w+`|\bENGINE\s*=|\bAUTO_INCREMENT\b|\bUNSIGNED\b", re.IGNORECASE)),
-    ("tsql", re.compile(r"^\s*GO\s*$|\bIDENTITY\s*\(|\[dbo\]|\bNVARCHAR\b", re.IGNORECASE | re.M)),
+    (
+        "tsql",
+        re.compile(
+            r"^\s*GO\s*$|\bIDENTITY\s*\(|\[dbo\]|\bNVARCHAR\b|\bUNIQUEIDENTIFIER\b|\bDATETIME(?:2|OFFSET)\b",
+            re.IGNORECASE | re.M,
+        ),
+    ),
     ("oracle", re.compile(r"\bVARCHAR2\b|\bNUMBER\s*\(|\bSYSDATE\b|\bTO_DATE\s*\(", re.IGNORECASE)),
+    (
+        "duckdb",
+        re.compile(
+            r"\bHUGEINT\b|\bU(?:BIG|SMALL|TINY)INT\b|\bUINTEGER\b|\bTIMESTAMP_(?:S|MS|NS)\b|"
+            r"\bSTRUCT\s*\(|\bMAP\s*[({]",
+            re.IGNORECASE,
+        ),
+    ),
     (
         "postgres",
         re.compile(
             r"\b(?:BIG|SMALL)?SERIAL\b|\bFROM\s+stdin\b|::\s*\w|\bCHARACTER VARYING\b|"
-            r"\bGENERATED\s+(?:ALWAYS|BY\s+DEFAULT)\s+AS\s+IDENTITY\b|\bnow\s*\(\s*\)",
+            r"\bGENERATED\s+(?:ALWAYS|BY\s+DEFAULT)\s+AS\s+IDENTITY\b|\bnow\s*\(\s*\)|"
+            r"\bJSONB\b|\bTIMESTAMPTZ\b|\bBYTEA\b|\bAS\s+ENUM\s*\(|\bCREATE\s+DOMAIN\b|\w\[\]",
             re.IGNORECASE,
         ),
     ),
@@ -55,9 +73,14 @@ class ReadScript:
     statements: list[tuple[int, str]] = field(default_factory=list)
     later: list[tuple[int, str]] = field(default_factory=list)
     left_out: list[LeftOut] = field(default_factory=list)
+    types: ScriptTypes = field(init=False)
 
+    def __post_init__(self) -> None:
+        self.types = ScriptTypes(self.dialect)
 
-_ISO_DATE: Final = re.compile(r"\d{4}-\d\d-\d\d(?: \d\d:\d\d(?::\d\d)?)?$")
+    def table(self, name: str) -> TableSchema | None:
+        """The table of this name, in whatever letters; None where the script made none."""
+        return next((one for one in self.tables if one.name.lower() == name.lower()), None)
 
 
 def guess_dialect(script: str) -> str:
@@ -72,11 +95,23 @@ def read_script(script: str, dialect: str) -> ReadScript:
     read = ReadScript(dialect)
     for line, text in _statements(script, dialect, read):
         try:
-            _Taking(read, line, text).take(sqlglot.parse_one(text, read=dialect))
+            _Taking(read, line, text).take(_parsed(text, dialect))
         except PARSER_FAILURES as problem:
             why = f"it cannot be read: {said_of(problem)}"
             read.left_out.append(LeftOut(line, beginning(text), why))
     return read
+
+
+def _parsed(text: str, dialect: str) -> Expr:
+    try:
+        return sqlglot.parse_one(text, read=dialect)
+    except PARSER_FAILURES:
+        if not _TABLE.match(text):
+            raise
+        return sqlglot.parse_one(simpler_types(text), read=dialect)
+
+
+_TABLE: Final = re.compile(r"\s*(?:CREATE|ALTER)\s[\w\s]*?\bTABLE\b", re.IGNORECASE)
 
 
 def beginning(text: str, at_most: int = 80) -> str:
@@ -160,8 +195,11 @@ class _Taking:
 
     def __init__(self, read: ReadScript, line: int, text: str) -> None:
         self._read, self._line, self._text = read, line, text
+        self._dialect = read.dialect
 
     def take(self, statement: Expr | None) -> None:
+        if self._read.types.add(self._text):
+            return
         match statement:
             case exp.Create(kind="TABLE") if isinstance(statement.this, exp.Schema):
                 self._table(statement)
@@ -178,6 +216,8 @@ class _Taking:
             case exp.Update() | exp.Delete():
                 self._unqualified(statement)
                 self._read.statements.append((self._line, statement.sql(**_SQLITE)))
+            case exp.Comment() if self._noted(statement):
+                pass
             case exp.Drop() | exp.Select() | exp.Comment() | None:
                 self._leave("it makes no table and no row")
             case _ if isinstance(statement, _QUIET):
@@ -188,6 +228,25 @@ class _Taking:
     def _leave(self, why: str, text: str = "") -> None:
         self._read.left_out.append(LeftOut(self._line, beginning(text or self._text), why))
 
+    def _noted(self, statement: exp.Comment) -> bool:
+        """Takes over what is noted on a table or a column; false where there is no such."""
+        text = statement.expression.name.strip()[:LONGEST_NOTE]
+        if statement.args.get("kind") not in ("TABLE", "COLUMN"):
+            return False
+        is_table = statement.args["kind"] == "TABLE"
+        table = self._read.table(statement.this.name if is_table else statement.this.table)
+        if table is None:
+            return False
+        if is_table:
+            self._read.tables[self._read.tables.index(table)] = replace(table, note=text)
+            return True
+        columns = tuple(
+            replace(one, note=text) if one.name.lower() == statement.this.name.lower() else one
+            for one in table.columns
+        )
+        self._read.tables[self._read.tables.index(table)] = replace(table, columns=columns)
+        return columns != table.columns
+
     def _unqualified(self, statement: Expr) -> None:
         for table in statement.find_all(exp.Table):
             table.set("db", None)
@@ -195,16 +254,7 @@ class _Taking:
 
     def _insert(self, statement: exp.Insert) -> None:
         self._unqualified(statement)
-        for cast in list(statement.find_all(exp.Cast)):
-            # A literal with its type beside it: the column declares the type.
-            if isinstance(cast.this, exp.Literal):
-                cast.replace(cast.this)
-        for national in list(statement.find_all(exp.National)):
-            national.replace(exp.Literal.string(national.name))
-        for date in list(statement.find_all(exp.StrToTime, exp.StrToDate, exp.TsOrDsToDate)):
-            # TO_DATE('2026-01-31', 'YYYY-MM-DD'): a date in ISO form is the text itself.
-            if isinstance(date.this, exp.Literal) and _ISO_DATE.match(date.this.name):
-                date.replace(date.this)
+        written_for_sqlite(statement, self._read.table(_target(statement)), self._dialect)
         self._read.statements.append((self._line, statement.sql(**_SQLITE)))
 
     def _table(self, statement: exp.Create) -> None:
@@ -217,8 +267,11 @@ class _Taking:
                 table = self._constraint(table, part)
         self._read.tables.append(table)
         for each in statement.args.get("properties") or ():
+            if isinstance(each, exp.SchemaCommentProperty):
+                self._read.tables[-1] = replace(table, note=each.this.name[:LONGEST_NOTE])
+                continue
             self._leave(
-                f"a setting of the table {name} for another engine", each.sql(self._read.dialect)
+                f"a setting of the table {name} for another engine", each.sql(self._dialect)
             )
 
     def _alter(self, statement: exp.Alter) -> None:
@@ -241,9 +294,13 @@ class _Taking:
 
     def _column(self, table: TableSchema, part: exp.ColumnDef) -> TableSchema:
         name = part.name
-        declared, check = self._type(part)
-        column = ColumnSchema(name, declared)
-        checks = [check] if check else []
+        declared = self._read.types.declared(part.args.get("kind"), name)
+        if not declared.known:
+            self._leave(
+                f"the type of {name}, read as {declared.type}", part.args["kind"].sql(self._dialect)
+            )
+        column = ColumnSchema(name, declared.type, declared.not_null, declared.default)
+        checks = list(declared.checks)
         uniques: list[tuple[str, ...]] = []
         keys: list[ForeignKey] = []
         primary: tuple[str, ...] = ()
@@ -253,7 +310,7 @@ class _Taking:
                 case exp.NotNullColumnConstraint():
                     column = replace(column, not_null=not kind.args.get("allow_null"))
                 case exp.DefaultColumnConstraint():
-                    column = replace(column, default=self._default(name, kind))
+                    column = replace(column, default=self._default(column, kind))
                 case exp.PrimaryKeyColumnConstraint():
                     primary = (name,)
                 case exp.UniqueColumnConstraint():
@@ -262,12 +319,15 @@ class _Taking:
                     checks.append(kind.this.sql(**_SQLITE))
                 case exp.Reference():
                     keys.append(_foreign_key((name,), kind))
+                case exp.CommentColumnConstraint():
+                    column = replace(column, note=kind.this.name.strip()[:LONGEST_NOTE])
                 case exp.ComputedColumnConstraint():
                     column = replace(column, generated=kind.this.sql(**_SQLITE))
                 case (
                     exp.AutoIncrementColumnConstraint() | exp.GeneratedAsIdentityColumnConstraint()
                 ):
-                    pass  # an integer primary key numbers its rows by itself
+                    # An integer primary key numbers its rows by itself; a decimal would not.
+                    column = replace(column, type="INTEGER")
                 case _:
                     self._leave(f"said of {table.name}.{name}, of no effect here", kind.sql())
         return replace(
@@ -279,13 +339,13 @@ class _Taking:
             checks=(*table.checks, *checks),
         )
 
-    def _default(self, name: str, kind: exp.DefaultColumnConstraint) -> str | None:
-        if kind.find(exp.Anonymous):
-            self._leave(f"the default of {name} calls a function of another engine", kind.sql())
+    def _default(self, column: ColumnSchema, kind: exp.DefaultColumnConstraint) -> str | None:
+        if kind.find(exp.Anonymous, exp.Uuid):
+            self._leave(
+                f"the default of {column.name} calls a function of another engine", kind.sql()
+            )
             return None
-        for cast in list(kind.find_all(exp.Cast)):
-            cast.replace(cast.this)
-        return str(kind.this.sql(**_SQLITE))
+        return str(plain_value(kind.this, column, self._dialect).sql(**_SQLITE))
 
     def _constraint(self, table: TableSchema, part: Expr) -> TableSchema:
         match part:
@@ -306,60 +366,10 @@ class _Taking:
                 self._leave(f"said of the table {table.name}, of no effect on rows", part.sql())
         return table
 
-    def _type(self, part: exp.ColumnDef) -> tuple[str, str]:
-        """The declared type in standard words, and a check that stands for what it leaves out."""
-        kind = part.args.get("kind")
-        if not isinstance(kind, exp.DataType):
-            return "", ""
-        name = kind.this.name if hasattr(kind.this, "name") else str(kind.this)
-        sizes = [one.sql() for one in kind.expressions]
-        if name == "TINYINT" and sizes == ["1"]:
-            return "BOOLEAN", ""
-        if name.startswith("ENUM"):
-            column = exp.column(part.name, quoted=True).sql(**_SQLITE)
-            return "TEXT", f"{column} IN ({', '.join(sizes)})"
-        declared = _TYPES.get(name)
-        if declared is None:
-            self._leave(f"the type of {part.name}, read as TEXT", kind.sql(self._read.dialect))
-            return "TEXT", ""
-        sized = declared in ("DECIMAL", "VARCHAR", "CHAR") and all(one.isdigit() for one in sizes)
-        return declared + (f"({','.join(sizes)})" if sizes and sized else ""), ""
 
-
-_TYPES: Final[dict[str, str]] = {
-    **dict.fromkeys(
-        [
-            "INT",
-            "BIGINT",
-            "SMALLINT",
-            "TINYINT",
-            "MEDIUMINT",
-            "SERIAL",
-            "BIGSERIAL",
-            "SMALLSERIAL",
-            "UINT",
-            "UBIGINT",
-            "USMALLINT",
-            "UTINYINT",
-            "UMEDIUMINT",
-            "INT128",
-            "YEAR",
-        ],
-        "INTEGER",
-    ),
-    **dict.fromkeys(["DECIMAL", "BIGDECIMAL", "UDECIMAL", "DECFLOAT"], "DECIMAL"),
-    **dict.fromkeys(["MONEY", "SMALLMONEY"], "DECIMAL"),
-    **dict.fromkeys(["DOUBLE", "FLOAT", "UDOUBLE"], "DOUBLE PRECISION"),
-    **dict.fromkeys(["VARCHAR", "NVARCHAR"], "VARCHAR"),
-    **dict.fromkeys(["CHAR", "NCHAR", "BPCHAR"], "CHAR"),
-    **dict.fromkeys(["TEXT", "MEDIUMTEXT", "LONGTEXT", "TINYTEXT", "NAME", "UUID", "JSON"], "TEXT"),
-    **dict.fromkeys(["JSONB", "XML", "TIME", "TIMETZ", "INTERVAL"], "TEXT"),
-    **dict.fromkeys(["DATE", "DATE32"], "DATE"),
-    **dict.fromkeys(["TIMESTAMP", "TIMESTAMPTZ", "TIMESTAMPLTZ", "TIMESTAMPNTZ"], "TIMESTAMP"),
-    **dict.fromkeys(["DATETIME", "DATETIME2", "SMALLDATETIME", "TIMESTAMP_S"], "TIMESTAMP"),
-    **dict.fromkeys(["BOOLEAN", "BIT"], "BOOLEAN"),
-    **dict.fromkeys(["BINARY", "VARBINARY", "BLOB", "LONGBLOB", "MEDIUMBLOB", "TINYBLOB"], "BLOB"),
-}
+def _target(statement: exp.Insert) -> str:
+    into = statement.this
+    return str(into.this.name if isinstance(into, exp.Schema) else into.name)
 
 
 def _names(parts: list[Expr]) -> tuple[str, ...]:

@@ -25,7 +25,7 @@ ShowingKind: TypeAlias = Literal[
     "child_alone", "parent_alone", "parent_with_one", "group_of_one",
 ]  # fmt: skip
 
-_ORDERED: Final = ("integer", "decimal", "float", "date", "timestamp")
+_ORDERED: Final = ("integer", "decimal", "float", "date", "time", "timestamp")
 _NUMBERS: Final = ("integer", "decimal", "float")
 _GROUPS: Final = 40
 """A column with more different values than this is not one to group by."""

@@ -9,6 +9,7 @@ from typing import Any, Final
 
 import apsw
 
+from jentrow.core.samples.coltypes import another
 from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.edits import Insert, RefusedEdit, dry_run
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
@@ -180,13 +181,14 @@ class _Suggesting:
             case "date":
                 day = dt.date.fromisoformat(str(largest or "2026-01-01")[:10])
                 return (day + dt.timedelta(days=1)).isoformat()
-            case "timestamp":
+            case "timestamp" | "instant" as type:
                 moment = dt.datetime.fromisoformat(str(largest or "2026-01-01 00:00:00")[:19])
-                return (moment + dt.timedelta(days=1)).isoformat(sep=" ")
+                zone = "+00:00" if type == "instant" else ""
+                return (moment + dt.timedelta(days=1)).isoformat(sep=" ") + zone
             case "boolean":
                 return "false" if value in (1, "1") else "true"
         for number in range(2, 10_000):
-            text = f"{value} {number}"
+            text = another(value, column.type_name, number)
             sql = f"SELECT 1 FROM {source} WHERE {name} = ? LIMIT 1"
             if not list(self._db.execute(sql, (text,))):
                 return text

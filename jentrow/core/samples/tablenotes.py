@@ -125,6 +125,14 @@ def noted(tables: Iterable[TableSchema], notes: TableNotes) -> tuple[TableSchema
     return tuple(found)
 
 
+def notes_on(tables: Iterable[TableSchema]) -> TableNotes:
+    """What stands on tables and their columns, as notes."""
+    return {
+        table.name: TableNote(table.note, {one.name: one.note for one in table.columns})
+        for table in tables
+    }
+
+
 def unknown_names(tables: Iterable[TableSchema], notes: TableNotes) -> list[str]:
     """The tables and columns that are noted on and are not there."""
     columns = {

@@ -7,9 +7,13 @@ Python's. To whoever asked it is the same: there is no tree, or no text.
 
 from __future__ import annotations
 
+import logging
 from typing import Final
 
 from sqlglot.errors import SqlglotError
+
+# What it makes of a text is looked at, and its own words for that are nobody's.
+logging.getLogger("sqlglot").setLevel(logging.CRITICAL)
 
 PARSER_FAILURES: Final = (
     SqlglotError, AttributeError, LookupError, RecursionError, TypeError, ValueError,

@@ -8,7 +8,6 @@ and whoever asks has to say so.
 
 from __future__ import annotations
 
-import logging
 from functools import lru_cache
 from typing import Final
 
@@ -19,8 +18,6 @@ from sqlglot.tokenizer_core import Token
 from jentrow.core.sql.parser_failures import PARSER_FAILURES
 from jentrow.core.sql.sqlite_text import SQLiteText, read_as_sqlite
 from jentrow.core.sql.tokens import statements_in, tokens_of, without_comments
-
-logging.getLogger("sqlglot").setLevel(logging.CRITICAL)
 
 PARSED_LENGTH: Final = 20_000
 """Longer texts, comments aside, are not parsed: it would take too long, and nobody writes them."""

@@ -19,7 +19,7 @@ from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.makers import Watch, go_on, make
 from jentrow.core.samples.recipes import ColumnSource, CSVSource, Made, Recipe
 from jentrow.core.samples.sources import DatasetSource, SampleSource, read_sample
-from jentrow.core.samples.tablenotes import TableNotes, notes_mapping, unknown_names
+from jentrow.core.samples.tablenotes import TableNotes, notes_mapping, read_notes, unknown_names
 from jentrow.records import models
 from jentrow.services.runtime.data_folder import COPIES, SAMPLES, set_aside
 
@@ -107,6 +107,7 @@ def keep_sample(
     for one in datasets:
         add_dataset(session, folder, sample, one, made)
         notes += notes_of(one.made)
+        table_notes = table_notes or read_notes(one.made.table_notes, name)
     if table_notes:
         sample.table_notes = notes_mapping(table_notes)
         tables = Dataset(folder / sample.datasets[0].folder).tables

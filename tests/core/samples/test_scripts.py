@@ -76,7 +76,9 @@ def test_a_dump_of_another_server(tmp_path: Path) -> None:
     dataset, left_out, notes = made(tmp_path, script, "postgres")
     rivers, weirs = dataset.table("rivers"), dataset.table("weirs")
     assert rivers.primary_key == ("river_id",)
-    assert [column.type for column in rivers.columns] == ["INTEGER", "VARCHAR(30)", "TIMESTAMP"]
+    assert [column.type for column in rivers.columns] == [
+        "INTEGER", "VARCHAR(30)", "TIMESTAMP WITH TIME ZONE",
+    ]  # fmt: skip
     assert weirs.foreign_keys == (
         ForeignKey(("river_id",), "rivers", ("river_id",), "SET NULL", "NO ACTION"),
     )
@@ -228,3 +230,119 @@ def test_a_text_of_another_dialect_is_the_text_itself(dialect: str, value: str) 
     read = read_script(f"CREATE TABLE seen (at DATE); INSERT INTO seen VALUES ({value});", dialect)
     assert [sql for _, sql in read.statements] == ["INSERT INTO seen VALUES ('2026-01-31')"]
     assert not read.left_out
+
+
+NOTED = {
+    "postgres": """\
+CREATE TABLE public.rivers (river_id integer PRIMARY KEY, name text);
+COMMENT ON TABLE public.rivers IS 'Where water''s gauged';
+COMMENT ON COLUMN public.rivers.name IS 'as on the map';
+COMMENT ON COLUMN public.weirs.name IS 'of another script';
+""",
+    "mysql": """\
+CREATE TABLE `rivers` (`river_id` int PRIMARY KEY, `name` text COMMENT 'as on the map')
+    COMMENT='Where water''s gauged';
+""",
+}
+
+
+@pytest.mark.parametrize("dialect", NOTED)
+def test_what_a_script_notes_on_tables_and_columns_is_noted(tmp_path: Path, dialect: str) -> None:
+    path = tmp_path / "script.sql"
+    path.write_text(NOTED[dialect], encoding="utf-8")
+    said = make_dataset(
+        Recipe("script", path=str(path), dialect=dialect), tmp_path / "made.db", lambda *_: None
+    )
+    notes = {"note": "Where water's gauged", "columns": {"name": "as on the map"}}
+    assert said.table_notes == {"rivers": notes}
+    assert [why for _, _, why in said.left_out] == ["it makes no table and no row"] * (
+        dialect == "postgres"
+    )
+
+
+TRUTHS = """\
+CREATE TABLE public.weirs (code text PRIMARY KEY, is_open boolean, since date DEFAULT now());
+COPY public.weirs (code, is_open) FROM stdin;
+W1\tt
+W2\tf
+W3\t\\N
+\\.
+"""
+
+
+def test_truths_of_a_dump_are_truths(tmp_path: Path) -> None:
+    dataset, _, _ = made(tmp_path, TRUTHS, "postgres")
+    with dataset.reading() as db:
+        assert list(db.execute("SELECT code FROM weirs WHERE is_open")) == [("W1",)]
+        assert list(db.execute("SELECT code FROM weirs WHERE NOT is_open")) == [("W2",)]
+
+
+VALUES = [
+    ("postgres", "timestamp", "CAST('2026-06-01T08:00:00.5000000' AS timestamp)", "2026-06-01 08:00:00.5"),
+    ("tsql", "DATETIME2", "CAST(N'2026-06-01T08:00:00.0000000' AS DATETIME2)", "2026-06-01 08:00:00"),
+    ("tsql", "DATE", "CONVERT(DATE, N'2026-06-01', 23)", "2026-06-01"),
+    ("oracle", "DATE", "TO_DATE('01.06.2026', 'DD.MM.YYYY')", "2026-06-01"),
+    ("oracle", "INTERVAL YEAR(2) TO MONTH", "INTERVAL '1-2' YEAR TO MONTH", "1 year 2 months"),
+    ("oracle", "INTERVAL DAY(2) TO SECOND(6)", "INTERVAL '-3 02:30:00' DAY TO SECOND", "-3 days -02:30:00"),
+    ("oracle", "VARCHAR2(30 BYTE)", "q'[it's]'", "it's"),
+    ("mysql", "TIME", "TIME '36:30:00'", "36:30:00"),
+    ("mysql", "BIT(3)", "b'101'", 5),
+    ("mysql", "BIGINT", "-7", -7),
+    ("mysql", "JSON", "JSON_OBJECT('a', 1.50, 'b', NULL)", '{"a": 1.50, "b": null}'),
+    ("postgres", "bit varying(5)", "B'101'", "101"),
+    ("postgres", "text", "E'two\\nlines'", "two\nlines"),
+    ("postgres", "bytea", "decode('48AF', 'hex')", b"H\xaf"),
+    ("postgres", "text[]", "ARRAY['a', NULL, 'b, c']::text[]", '["a", null, "b, c"]'),
+    ("postgres", "integer[][]", "'{{1,2},{3,4}}'", "[[1, 2], [3, 4]]"),
+    ("postgres", "numeric[]", "ARRAY[]::numeric[]", "[]"),
+    ("duckdb", "STRUCT(x DOUBLE, tags VARCHAR[])", "{'x': 1.50, 'tags': ['a']}", '{"x": 1.50, "tags": ["a"]}'),
+    ("duckdb", "INTERVAL", "to_hours(3)", "3 hours"),
+    ("duckdb", "UUID", "'5B0C3F7E-2D41-4C8A-9F06-1E7A8D2B6C90'", "5b0c3f7e-2d41-4c8a-9f06-1e7a8d2b6c90"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("dialect", "declared", "written", "value"), VALUES)
+def test_a_value_of_another_dialect_keeps_its_meaning(
+    tmp_path: Path, dialect: str, declared: str, written: str, value: object
+) -> None:
+    script = f"CREATE TABLE t (one {declared});\nINSERT INTO t VALUES ({written});"
+    dataset, _, _ = made(tmp_path, script, dialect)
+    with dataset.reading() as db:
+        assert list(db.execute("SELECT one FROM t")) == [(value,)]
+
+
+def test_defaults_and_types_of_the_script_s_own(tmp_path: Path) -> None:
+    script = """
+        CREATE TYPE tone AS ENUM ('calm', 'it''s wild');
+        CREATE DOMAIN metres AS integer NOT NULL DEFAULT 7 CHECK (VALUE BETWEEN 0 AND 9);
+        CREATE TABLE t (id int PRIMARY KEY, tone tone, depth metres, tags text[] DEFAULT '{a}');
+        INSERT INTO t VALUES (1, 'it''s wild', DEFAULT, DEFAULT);
+    """
+    dataset, left_out, _ = made(tmp_path, script, "postgres")
+    table = dataset.table("t")
+    assert left_out == []
+    assert [column.type for column in table.columns] == ["INTEGER", "TEXT", "INTEGER", "TEXT[]"]
+    assert table.column("depth").not_null
+    assert table.checks == (
+        "\"tone\" IN ('calm', 'it''s wild')",
+        '"depth" BETWEEN 0 AND 9',
+    )
+    with dataset.reading() as db:
+        assert list(db.execute("SELECT * FROM t")) == [(1, "it's wild", 7, '["a"]')]
+
+
+@pytest.mark.parametrize(
+    ("script", "dialect"),
+    [
+        ("CREATE TABLE t (a jsonb)", "postgres"),
+        ("CREATE TYPE tone AS ENUM ('calm')", "postgres"),
+        ("CREATE TABLE t (a text[])", "postgres"),
+        ("CREATE TABLE t (a UBIGINT, b VARCHAR[])", "duckdb"),
+        ("CREATE TABLE t (a STRUCT(x INTEGER))", "duckdb"),
+        ("CREATE TABLE t (a UNIQUEIDENTIFIER)", "tsql"),
+        ("CREATE TABLE t (a DATETIME2(3))", "tsql"),
+        ("CREATE TABLE t (a DATE, b TEXT)", "sqlite"),
+    ],
+)
+def test_a_script_s_dialect_is_told_by_its_types(script: str, dialect: str) -> None:
+    assert guess_dialect(script) == dialect

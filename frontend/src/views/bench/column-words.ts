@@ -6,7 +6,7 @@ type Column = Schemas["ColumnSchema"];
 type Profile = Schemas["ColumnProfile"];
 
 const NUMBERS = new Set(["integer", "decimal", "float"]);
-const RANGED = new Set(["integer", "decimal", "float", "date", "timestamp"]);
+const RANGED = new Set(["integer", "decimal", "float", "date", "time", "timestamp"]);
 
 export function isNumber(column: Column): boolean {
   return NUMBERS.has(column.type_name ?? "");

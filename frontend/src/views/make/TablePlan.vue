@@ -68,7 +68,7 @@ function sized(type: string): boolean {
                 ? `, ${column.nulls.toLocaleString("en")} NULL` : "" }}</small></td>
             <td><ElInput v-model="column.name" class="name" :aria-label="`name of column ${at + 1}`" spellcheck="false" :disabled="!column.taken" /></td>
             <td><ElSelect v-model="column.type" :aria-label="`type of ${column.name}`" :disabled="!column.taken" @change="column.form = ''">
-              <ElOption v-for="one in TYPES" :key="one" :value="one" :label="one" />
+              <ElOption v-for="one in TYPES" :key="one.value" :value="one.value" :label="one.says" />
             </ElSelect></td>
             <td><ElSelect v-if="hasForms && FORMS[column.type]" v-model="column.form" :empty-values="[null, undefined]" :aria-label="`how ${column.name} is written`">
                 <ElOption v-for="one in FORMS[column.type]" :key="one.form" :value="one.form" :label="one.says" />

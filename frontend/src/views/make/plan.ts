@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import { TYPES as DECLARED } from "../../api/terms";
 
 export type TypeName = Schemas["ColumnType"]["name"];
 
@@ -24,6 +25,8 @@ export interface PlanColumn {
   nulls: number;
   /** The type that the values have, where they come from a sample. */
   was: string;
+  /** How it is declared in a sample: as long as type and size stay, it stays so. */
+  declared: { type: string; size: string };
 }
 
 /** A table in the making. */
@@ -40,18 +43,18 @@ export interface PlanTable {
   keys: Schemas["ForeignKey"][];
 }
 
-const DECLARED: Record<TypeName, string> = {
-  integer: "INTEGER",
-  decimal: "DECIMAL",
-  float: "DOUBLE PRECISION",
-  text: "TEXT",
-  date: "DATE",
-  timestamp: "TIMESTAMP",
-  boolean: "BOOLEAN",
-  binary: "BLOB",
+const SAYS: Partial<Record<TypeName, string>> = {
+  instant: "timestamp with zone",
+  identifier: "UUID",
+  json: "JSON",
+  list: "list of texts",
 };
 
-export const TYPES = Object.keys(DECLARED) as TypeName[];
+/** The types that a column can have, with their names for people. */
+export const TYPES = (Object.keys(DECLARED) as TypeName[]).map((value) => ({
+  value,
+  says: SAYS[value] ?? value,
+}));
 
 /** The ways in which a file may write a type. */
 export const FORMS: Partial<Record<TypeName, { form: PlanColumn["form"]; says: string }[]>> = {
@@ -75,7 +78,7 @@ export function newColumn(name: string): PlanColumn {
   return {
     source: "", name, type: "text", size: "", form: "", notNull: false, unique: false,
     isKey: false, refersTo: "", onDelete: "NO ACTION", default: "", check: "", taken: true,
-    examples: [], nulls: 0, was: "",
+    examples: [], nulls: 0, was: "", declared: { type: "", size: "" },
   };
 }
 
@@ -146,12 +149,21 @@ export function planOfTable(table: Schemas["TableSchema"]): PlanTable {
           onDelete: key?.on_delete ?? "NO ACTION",
           default: column.default ?? "",
           was: column.type_name ?? "",
+          declared: { type: column.type, size: SIZE.exec(column.type)?.[1] ?? "" },
         };
       }),
     checks: table.checks,
     uniques: table.uniques.filter((names) => names.length > 1),
     keys: table.foreign_keys.filter((key) => key.columns.length > 1),
   };
+}
+
+function declaration(column: PlanColumn): string {
+  const { declared } = column;
+  if (declared.type && column.type === column.was && column.size === declared.size) {
+    return declared.type;
+  }
+  return DECLARED[column.type] + (column.size.trim() ? `(${column.size.trim()})` : "");
 }
 
 /** What the server makes of it. */
@@ -164,7 +176,7 @@ export function toPlan(table: PlanTable): Schemas["PlannedTable"] {
       name: table.name,
       columns: columns.map((column) => ({
         name: column.name,
-        type: DECLARED[column.type] + (column.size.trim() ? `(${column.size.trim()})` : ""),
+        type: declaration(column),
         not_null: column.notNull && !(keys.length === 1 && column.isKey && column.type === "integer"),
         default: column.default.trim() || null,
       })),

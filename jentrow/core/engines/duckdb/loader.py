@@ -17,14 +17,15 @@ from jentrow.core.engines.duckdb.tables import tables_in
 from jentrow.core.engines.loading import StatementFailed, records_with_bytes
 from jentrow.core.engines.neutral import Kind, NeutralTable, NeutralType
 from jentrow.core.samples.csvfiles import written_field
+from jentrow.core.samples.listvalues import in_brackets
 from jentrow.core.samples.schema import TableSchema
 from jentrow.core.sql.text import quoted_name
 
 SECONDS: Final = 120.0
 
 _TYPES: Final[dict[Kind, str]] = {
-    "small": "SMALLINT", "integer": "INTEGER", "big": "BIGINT", "real": "REAL", "float": "DOUBLE",
-    "char": "VARCHAR", "varchar": "VARCHAR", "text": "VARCHAR", "date": "DATE", "time": "TIME",
+    "small": "SMALLINT", "integer": "INTEGER", "big": "BIGINT", "float": "DOUBLE",
+    "char": "VARCHAR", "varchar": "VARCHAR", "text": "VARCHAR", "date": "DATE", "time": "TIME", "span": "INTERVAL",
     "timestamp": "TIMESTAMP", "instant": "TIMESTAMP WITH TIME ZONE", "interval": "INTERVAL",
     "boolean": "BOOLEAN", "binary": "BLOB", "json": "JSON", "identifier": "UUID",
 }  # fmt: skip
@@ -43,6 +44,10 @@ class DuckDBLoader:
         self._watch = Watch()
         self._reaches_files = False
         self._db = opened(path, memory, writing=True)
+
+    def form(self, kind: Kind, text: str) -> str:
+        """Lists stand in brackets."""
+        return in_brackets(text) if kind == "list" else text
 
     def run(self, sql: str) -> None:
         """Runs one statement of a script."""
@@ -131,6 +136,8 @@ class DuckDBLoader:
         self._execute(f"COMMENT ON TABLE {quoted_name(schema.name)} IS {_kept_aside(schema)}")
 
     def _type(self, type: NeutralType) -> str:
+        if type.items is not None:
+            return f"{self._type(type.items)}[]"
         if type.kind == "decimal":
             return f"DECIMAL({type.size}, {type.places})"
         found = _TYPES[type.kind]

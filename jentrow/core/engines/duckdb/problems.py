@@ -15,7 +15,10 @@ def words_of(problem: duckdb.Error) -> str:
     _, _, said = str(problem).partition(" Error: ")
     if said.startswith("{"):
         said = json.loads(said)["exception_message"]
-    return (said or str(problem)).split("\n")[0].rstrip(".!")
+    lines = (said or str(problem)).split("\n")
+    # Of a file, the first line says where, and a later one what is wrong there.
+    of_file = [line for line in lines if line.startswith("Error when converting column")]
+    return (of_file or lines)[0].rstrip(".!")
 
 
 def rejected(problem: duckdb.Error, sql: str) -> Answer:

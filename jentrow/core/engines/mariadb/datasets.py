@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import re
 import tempfile
 from collections.abc import Iterable, Iterator, Sequence
@@ -37,9 +38,10 @@ _NO_DATABASE: Final = 1008
 _BINARY: Final = frozenset({"binary", "varbinary", "blob", "tinyblob", "mediumblob", "longblob"})
 
 _TYPES: Final[dict[Kind, str]] = {
-    "small": "SMALLINT", "integer": "INT", "big": "BIGINT", "real": "FLOAT", "float": "DOUBLE",
-    "date": "DATE", "time": "TIME", "timestamp": "DATETIME", "instant": "DATETIME",
+    "small": "SMALLINT", "integer": "INT", "big": "BIGINT", "float": "DOUBLE",
+    "date": "DATE", "time": "TIME", "span": "TIME", "timestamp": "DATETIME", "instant": "DATETIME",
     "interval": "VARCHAR(60)", "boolean": "BOOLEAN", "json": "JSON", "identifier": "CHAR(36)",
+    "list": "JSON",
 }  # fmt: skip
 
 
@@ -206,6 +208,10 @@ class MariaDBLoader:
         if "mariadb" in server_version(db).lower():
             _said(db, f"SET SESSION max_statement_time = {SCRIPT_SECONDS}")
 
+    def form(self, kind: Kind, text: str) -> str:
+        """Instants have no zone: they stand in UTC."""
+        return _in_utc(text) if kind == "instant" else text
+
     def run(self, sql: str) -> None:
         """Runs one statement of a script."""
         try:
@@ -318,6 +324,14 @@ class MariaDBLoader:
         return tables_in(self._db, self._database)
 
 
+def _in_utc(text: str) -> str:
+    try:
+        moment = dt.datetime.fromisoformat(text)
+    except ValueError:
+        return text
+    return moment.astimezone(dt.UTC).replace(tzinfo=None).isoformat(" ") if moment.tzinfo else text
+
+
 def _type(type: NeutralType, keyed: bool) -> str:
     match type.kind:
         case "decimal":
@@ -328,6 +342,8 @@ def _type(type: NeutralType, keyed: bool) -> str:
             return f"VARCHAR({SHORT})" if keyed or type.longest <= SHORT else "LONGTEXT"
         case "binary":
             return f"VARBINARY({SHORT})" if keyed else "LONGBLOB"
+        case "time" | "span" | "timestamp" | "instant":
+            return _TYPES[type.kind] + (f"({type.places})" if type.places else "")
         case kind:
             return _TYPES[kind]
 

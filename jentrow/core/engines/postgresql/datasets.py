@@ -24,6 +24,7 @@ from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.servers import KEPT_DAYS, PREFIX, ServerAddress, dataset_password
 from jentrow.core.errors import EngineUnavailable
 from jentrow.core.samples.csvfiles import written_field
+from jentrow.core.samples.listvalues import in_braces
 from jentrow.core.sql.text import quoted_name
 
 SCRIPT_SECONDS: Final = 120
@@ -48,8 +49,8 @@ _ALL_IN_SCHEMA: Final = """
 _Connection = psycopg.Connection[tuple[Any, ...]]
 
 _TYPES: Final[dict[Kind, str]] = {
-    "small": "smallint", "integer": "integer", "big": "bigint", "real": "real",
-    "float": "double precision", "text": "text", "date": "date", "time": "time",
+    "small": "smallint", "integer": "integer", "big": "bigint",
+    "float": "double precision", "text": "text", "date": "date", "time": "time", "span": "interval",
     "timestamp": "timestamp", "instant": "timestamp with time zone", "interval": "interval",
     "boolean": "boolean", "binary": "bytea", "json": "jsonb", "identifier": "uuid",
 }  # fmt: skip
@@ -255,6 +256,10 @@ class PostgreSQLLoader:
     def __init__(self, db: _Connection, schema: str) -> None:
         self._db, self._schema = db, schema
 
+    def form(self, kind: Kind, text: str) -> str:
+        """Lists stand in braces."""
+        return in_braces(text) if kind == "list" else text
+
     def run(self, sql: str) -> None:
         """Runs one statement of a script."""
         try:
@@ -340,6 +345,8 @@ class PostgreSQLLoader:
 
 
 def _type(type: NeutralType) -> str:
+    if type.items is not None:
+        return f"{_type(type.items)}[]"
     match type.kind:
         case "decimal":
             return f"numeric({type.size}, {type.places})"

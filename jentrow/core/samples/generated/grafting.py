@@ -7,6 +7,7 @@ from typing import TypeAlias
 
 import apsw
 
+from jentrow.core.samples.coltypes import another
 from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.edits import Insert
 from jentrow.core.samples.generated.made_rows import in_order
@@ -68,7 +69,7 @@ class _Grafting:
         else:
             fresh, number = value, 2
             while fresh in taken or self._is_there(table, column, fresh):
-                fresh, number = f"{value} {number}", number + 1
+                fresh, number = another(value, table.column(column).type_name, number), number + 1
         taken.add(fresh)
         return fresh
 

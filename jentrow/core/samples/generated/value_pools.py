@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from operator import ge, gt, le, lt, ne
 from typing import Final
 
-from jentrow.core.samples.coltypes import TypeName
+from jentrow.core.samples.coltypes import ColumnType, NotOfType, TypeName, read_value
 from jentrow.core.samples.schema import ColumnSchema, TableSchema
 from jentrow.core.sql.mentions import ColumnName, Mentions, SimpleCondition
 from jentrow.core.values import Value
 
 _NUMBERS: Final = frozenset({"integer", "decimal", "float"})
 _TIMES: Final = frozenset({"date", "timestamp"})
+_OF_ONE_FORM: Final = frozenset({"time", "instant", "interval", "identifier", "json", "list"})
 _MOST: Final = 40
 _OPERATORS: Final = {"<": lt, "<=": le, ">": gt, ">=": ge}
 
@@ -26,6 +28,12 @@ _WHEN_NOTHING_IS_KNOWN: Final[dict[TypeName | None, tuple[Value, ...]]] = {
     "boolean": (0, 1),
     "date": ("2026-01-01", "2026-01-02", "2026-02-01", "2025-12-31"),
     "timestamp": ("2026-01-01 08:00:00", "2026-01-01 09:00:00", "2026-01-02 08:00:00"),
+    "time": ("08:00:00", "09:30:00", "18:00:00"),
+    "instant": ("2026-01-01 08:00:00+00:00", "2026-01-01 09:00:00+00:00"),
+    "interval": ("1 hour", "90 minutes", "1 day"),
+    "identifier": tuple(f"00000000-0000-4000-8000-{number:012}" for number in range(1, 13)),
+    "json": ("{}", '{"a": 1}'),
+    "list": ("[]",),
     None: (1, 2, "a", "b"),
 }
 
@@ -113,6 +121,9 @@ def _fitting(type: TypeName | None, values: Iterable[Value]) -> Iterator[Value]:
         elif type in _TIMES:
             if isinstance(value, str):
                 yield from _times(value, type == "timestamp")
+        elif type in _OF_ONE_FORM:
+            with suppress(NotOfType):
+                yield read_value(str(value), ColumnType(type))
         elif isinstance(value, str):
             yield value
             yield from (one for one in (value.lower(), value.upper(), value + " ") if one != value)
