@@ -11,7 +11,7 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.exercises.markscheme import PART_WORDS, USUAL_WEIGHTS
 from jentrow.core.exercises.sheets import COUNTING_WORDS
 from jentrow.core.marks.totals import STEPS
-from jentrow.core.samples.coltypes import DDL_NAMES
+from jentrow.core.samples.coltypes import DDL_NAMES, TYPE_WORDS
 from jentrow.core.samples.csvguess import DELIMITERS, ENCODINGS
 from jentrow.core.sql.layout import LAYOUT_WORDS
 from jentrow.services.marking.gradebook import SIGNS
@@ -49,7 +49,9 @@ def document() -> str:
         "COUNTING": [{"value": value, "says": says} for value, says in COUNTING_WORDS.items()],
         "MARK_SIGNS": SIGNS,
         "MARK_STEPS": STEPS,
-        "TYPES": DDL_NAMES,
+        "TYPES": {
+            name: {"declared": DDL_NAMES[name], "says": says} for name, says in TYPE_WORDS.items()
+        },
         "DELIMITERS": [{"value": value, "says": says} for value, says in DELIMITERS.items()],
         "ENCODINGS": ENCODINGS,
     }

@@ -332,6 +332,39 @@ def test_tables_are_made_by_hand_and_a_script_read(
         call(address, f"/samples/{name.replace(' ', '%20')}", "DELETE")
 
 
+def test_changing_tables_keeps_what_columns_declare(
+    browser: Chrome, address: str, tmp_path: Path
+) -> None:
+    script = tmp_path / "declared.sql"
+    script.write_text(
+        "CREATE TABLE gates (id bigserial PRIMARY KEY, name varchar(30), tags integer[],"
+        " since timestamptz);\nINSERT INTO gates VALUES (1, 'a', '{1,2}', '2026-06-01 08:00+02');\n",
+        encoding="utf-8",
+    )
+    browser.get(f"{address}/make-a-sample")
+    hand_in(browser, script)
+    until_text(browser, ".says", "Read: 1 rows")
+    find(browser, ".keep button").click()
+    until_text(browser, ".kept", "declared is made")
+    browser.get(f"{address}/make-a-sample?from=declared")
+    until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".plan")) == 1)
+    kind = find(browser, ".el-select:has([aria-label='type of since'])")
+    assert kind.text == "timestamp with zone"
+    retype(find(browser, "input[aria-label='name of column 2']"), "title")
+    find(browser, ".keep button").click()
+    until_text(browser, ".kept", "declared changed is made")
+    (table,) = call(address, "/samples/declared%20changed")["tables"]
+    types = {column["name"]: column["type"] for column in table["columns"]}
+    assert types == {
+        "id": "INTEGER",
+        "title": "VARCHAR(30)",
+        "tags": "INTEGER[]",
+        "since": "TIMESTAMP WITH TIME ZONE",
+    }
+    for name in ("declared", "declared%20changed"):
+        call(address, f"/samples/{name}", "DELETE")
+
+
 def test_tables_of_a_sample_are_changed_for_a_new_one(browser: Chrome, address: str) -> None:
     browser.get(f"{address}/make-a-sample?from=huts")
     until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".plan")) == 4)

@@ -306,20 +306,62 @@ export const MARK_STEPS = [
 ] as const;
 
 export const TYPES = {
-  "integer": "INTEGER",
-  "decimal": "DECIMAL",
-  "float": "DOUBLE PRECISION",
-  "text": "TEXT",
-  "date": "DATE",
-  "time": "TIME",
-  "timestamp": "TIMESTAMP",
-  "instant": "TIMESTAMP WITH TIME ZONE",
-  "interval": "INTERVAL",
-  "boolean": "BOOLEAN",
-  "binary": "BLOB",
-  "identifier": "UUID",
-  "json": "JSON",
-  "list": "TEXT[]"
+  "integer": {
+    "declared": "INTEGER",
+    "says": "integer"
+  },
+  "decimal": {
+    "declared": "DECIMAL",
+    "says": "decimal"
+  },
+  "float": {
+    "declared": "DOUBLE PRECISION",
+    "says": "float"
+  },
+  "text": {
+    "declared": "TEXT",
+    "says": "text"
+  },
+  "date": {
+    "declared": "DATE",
+    "says": "date"
+  },
+  "time": {
+    "declared": "TIME",
+    "says": "time"
+  },
+  "timestamp": {
+    "declared": "TIMESTAMP",
+    "says": "timestamp"
+  },
+  "instant": {
+    "declared": "TIMESTAMP WITH TIME ZONE",
+    "says": "timestamp with zone"
+  },
+  "interval": {
+    "declared": "INTERVAL",
+    "says": "interval"
+  },
+  "boolean": {
+    "declared": "BOOLEAN",
+    "says": "boolean"
+  },
+  "binary": {
+    "declared": "BLOB",
+    "says": "binary"
+  },
+  "identifier": {
+    "declared": "UUID",
+    "says": "UUID"
+  },
+  "json": {
+    "declared": "JSON",
+    "says": "JSON"
+  },
+  "list": {
+    "declared": "TEXT[]",
+    "says": "list"
+  }
 } as const;
 
 export const DELIMITERS = [

@@ -1,6 +1,7 @@
 import dagre from "@dagrejs/dagre";
 
 import type { Schemas } from "../api/client";
+import { typeWords } from "./type-words";
 
 type Table = Schemas["TableSchema"];
 
@@ -57,7 +58,7 @@ function linesOf(table: Table): MapLine[] {
     const open = !column.not_null && !isKey ? ", may be NULL" : "";
     const type = links.length
       ? `→ ${links.map((key) => key.table).join(", ")}`
-      : (column.type_name ?? (column.type || "any type"));
+      : typeWords(column);
     return {
       name: column.name,
       says: type + (unique ? ", unique" : "") + open,

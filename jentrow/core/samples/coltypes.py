@@ -41,6 +41,14 @@ DDL_NAMES: Final[dict[TypeName, str]] = {
     "list": "TEXT[]",
 }
 
+TYPE_WORDS: Final[dict[TypeName, str]] = {
+    name: {
+        "instant": "timestamp with zone", "identifier": "UUID", "json": "JSON",
+    }.get(name, name)
+    for name in DDL_NAMES
+}  # fmt: skip
+"""The types as people call them."""
+
 _WORDS: Final[tuple[tuple[TypeName, str], ...]] = (
     # The first that occurs in the declared type counts, as SQLite does it; what holds another comes
     # before it.

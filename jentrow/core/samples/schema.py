@@ -382,7 +382,9 @@ def _references(key: ForeignKey) -> str:
     return said
 
 
-_TYPE: Final = re.compile(r"(?:[A-Za-z][A-Za-z0-9_ ]*(?:\(\s*\d+\s*(?:,\s*\d+\s*)?\))?)?\Z")
+_TYPE: Final = re.compile(
+    r"(?:[A-Za-z][A-Za-z0-9_ ]*(?:\(\s*\d+\s*(?:,\s*\d+\s*)?\))?(?:\[\d*\]){0,6})?\Z"
+)
 
 
 def name_problem(name: str) -> str:

@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { type Cell, shownCell } from "../../components/cells";
+import { typeWords } from "../../components/type-words";
 
 type Table = Schemas["TableSchema"];
 type Column = Schemas["ColumnSchema"];
@@ -38,7 +39,7 @@ function days(from: Cell, to: Cell): [string, string] {
 export function headWords(table: Table, column: Column, profile: Profile | undefined): string {
   const alone = table.primary_key.length === 1 && table.primary_key[0] === column.name;
   if (alone) return "key";
-  if (!profile) return column.type_name ?? column.type;
+  if (!profile) return typeWords(column);
   const link = table.foreign_keys.find((key) => key.columns.includes(column.name));
   const nulls = profile.nulls ? `${profile.nulls.toLocaleString("en")} NULL` : "";
   const said = link

@@ -3,7 +3,7 @@ import { computed } from "vue";
 
 import { counted } from "../../composables/words";
 import { DELIMITERS, ENCODINGS } from "../../api/terms";
-import { FORMS, newColumn, type PlanTable, TYPES } from "./plan";
+import { FORMS, newColumn, type PlanTable, TYPE_CHOICES } from "./plan";
 
 /** One table in the making: its columns, types, keys and constraints, corrected before it is made. */
 const props = defineProps<{ targets: string[]; ofSample: string }>();
@@ -50,7 +50,7 @@ function sized(type: string): boolean {
             <th v-if="fromFile" scope="col">{{ ofSample ? "was" : "in the file" }}</th>
             <th scope="col" class="w-name">column</th>
             <th scope="col" class="w-kind">type</th>
-            <th scope="col" class="w-form">{{ hasForms ? "written as" : "size" }}</th>
+            <th scope="col" :class="hasForms ? 'w-form' : 'w-size'">{{ hasForms ? "written as" : "size" }}</th>
             <th scope="col" class="w-tick">key</th>
             <th scope="col" class="w-type">not NULL</th>
             <th scope="col" class="w-unique">unique</th>
@@ -68,7 +68,7 @@ function sized(type: string): boolean {
                 ? `, ${column.nulls.toLocaleString("en")} NULL` : "" }}</small></td>
             <td><ElInput v-model="column.name" class="name" :aria-label="`name of column ${at + 1}`" spellcheck="false" :disabled="!column.taken" /></td>
             <td><ElSelect v-model="column.type" :aria-label="`type of ${column.name}`" :disabled="!column.taken" @change="column.form = ''">
-              <ElOption v-for="one in TYPES" :key="one.value" :value="one.value" :label="one.says" />
+              <ElOption v-for="one in TYPE_CHOICES" :key="one.value" :value="one.value" :label="one.says" />
             </ElSelect></td>
             <td><ElSelect v-if="hasForms && FORMS[column.type]" v-model="column.form" :empty-values="[null, undefined]" :aria-label="`how ${column.name} is written`">
                 <ElOption v-for="one in FORMS[column.type]" :key="one.form" :value="one.form" :label="one.says" />
@@ -167,11 +167,15 @@ td .el-input {
 }
 
 .w-kind {
-  width: 98px;
+  width: 168px;
 }
 
 .w-form {
   width: 126px;
+}
+
+.w-size {
+  width: 74px;
 }
 
 .w-name {

@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { TYPES as DECLARED } from "../../api/terms";
+import { TYPES } from "../../api/terms";
 
 export type TypeName = Schemas["ColumnType"]["name"];
 
@@ -43,17 +43,10 @@ export interface PlanTable {
   keys: Schemas["ForeignKey"][];
 }
 
-const SAYS: Partial<Record<TypeName, string>> = {
-  instant: "timestamp with zone",
-  identifier: "UUID",
-  json: "JSON",
-  list: "list of texts",
-};
-
 /** The types that a column can have, with their names for people. */
-export const TYPES = (Object.keys(DECLARED) as TypeName[]).map((value) => ({
+export const TYPE_CHOICES = (Object.keys(TYPES) as TypeName[]).map((value) => ({
   value,
-  says: SAYS[value] ?? value,
+  says: TYPES[value].says,
 }));
 
 /** The ways in which a file may write a type. */
@@ -163,7 +156,7 @@ function declaration(column: PlanColumn): string {
   if (declared.type && column.type === column.was && column.size === declared.size) {
     return declared.type;
   }
-  return DECLARED[column.type] + (column.size.trim() ? `(${column.size.trim()})` : "");
+  return TYPES[column.type].declared + (column.size.trim() ? `(${column.size.trim()})` : "");
 }
 
 /** What the server makes of it. */
