@@ -11,7 +11,7 @@ else may build on it.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import lru_cache
 from typing import Final, Literal, NamedTuple, TypeAlias
 
@@ -97,16 +97,37 @@ class Token(NamedTuple):
 @lru_cache(maxsize=512)
 def tokens_of(sql: str, dialect: str) -> tuple[Token, ...]:
     """The tokens of a text, without white space and comments. Never fails."""
-    return tuple(_tokens(sql, dialect))
+    tokens: list[Token] = []
+    depth = 0
+    for kind, (start, end) in _pieces(sql, dialect):
+        if kind == "blank":
+            continue
+        word = ""
+        if kind == "word":
+            word = sql[start:end].upper()
+        elif kind == "mark":
+            word = sql[start:end]
+            depth -= word == ")"
+        # As Token(…) does it, without the call that takes most of the time of making one.
+        tokens.append(_made(Token, (kind, start, end, depth, word)))
+        depth += word == "("
+    return tuple(tokens)
 
 
-def _pieces(sql: str, dialect: str) -> Iterator[tuple[str, int, int]]:
+_made: Final = tuple.__new__
+
+
+def _pieces(sql: str, dialect: str) -> Iterable[tuple[str, tuple[int, int]]]:
     """The kind of each piece of a text, where it begins and where it ends."""
     pattern = _TOKENS[dialect]
-    if "nested" not in pattern.groupindex:  # a piece begins where another ends
-        for piece in pattern.finditer(sql):
-            yield str(piece.lastgroup), *piece.span()
-        return
+    if "nested" in pattern.groupindex and ("/*" in sql or "$" in sql):
+        return _pieces_with_ends(sql, pattern)
+    # A piece begins where another ends.
+    return [(str(piece.lastgroup), piece.span()) for piece in pattern.finditer(sql)]
+
+
+def _pieces_with_ends(sql: str, pattern: re.Pattern[str]) -> Iterator[tuple[str, tuple[int, int]]]:
+    """The same where pieces begin of which no pattern tells the end."""
     at = 0
     while at < len(sql):
         found = pattern.match(sql, at)
@@ -117,7 +138,7 @@ def _pieces(sql: str, dialect: str) -> Iterator[tuple[str, int, int]]:
         elif kind == "dollar":
             closed = sql.find(found.group(), end)
             kind, end = "text", len(sql) if closed < 0 else closed + len(found.group())
-        yield kind, at, end
+        yield kind, (at, end)
         at = end
 
 
@@ -131,25 +152,10 @@ def _end_of_comment(sql: str, at: int) -> int:
     return len(sql)
 
 
-def _tokens(sql: str, dialect: str) -> Iterator[Token]:
-    depth = 0
-    for kind, start, end in _pieces(sql, dialect):
-        if kind == "blank":
-            continue
-        word = ""
-        if kind == "word":
-            word = sql[start:end].upper()
-        elif kind == "mark":
-            word = sql[start:end]
-            depth -= word == ")"
-        yield Token(kind, start, end, depth, word)  # type: ignore[arg-type]
-        depth += word == "("
-
-
 def without_comments(sql: str, dialect: str) -> str:
     """The text with blanks in place of comments: every place in it stays where it was."""
     pieces: list[str] = []
-    for kind, start, end in _pieces(sql, dialect):
+    for kind, (start, end) in _pieces(sql, dialect):
         text = sql[start:end]
         if kind == "blank":
             text = "".join(char if char in "\n\r" else " " for char in text)
@@ -159,8 +165,11 @@ def without_comments(sql: str, dialect: str) -> str:
 
 def statements_in(sql: str, dialect: str) -> list[tuple[Token, ...]]:
     """The statements of a text, each as its tokens; nothing between semicolons is no statement."""
+    tokens = tokens_of(sql, dialect)
+    if ";" not in sql:
+        return [tokens] if tokens else []
     statements: list[list[Token]] = [[]]
-    for token in tokens_of(sql, dialect):
+    for token in tokens:
         if token.word == ";":
             statements.append([])
         else:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 from collections.abc import Iterator
 from contextlib import closing
 from pathlib import Path
@@ -11,14 +12,19 @@ from uuid import uuid4
 import psycopg
 import pymysql
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from jentrow.core.engines.labels import RUNNING
 from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.mariadb import policy as mariadb
 from jentrow.core.engines.mariadb.engine import MariaDBEngine, mariadb_address
+from jentrow.core.engines.postgresql import policy as postgresql
 from jentrow.core.engines.postgresql.engine import PostgreSQLEngine, postgresql_address
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.engines.server_scripts import server_script
 from jentrow.core.engines.servers import ServerAddress
+from jentrow.core.engines.statements import stands_in
 from jentrow.core.errors import EngineUnavailable, InvalidSample
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource
@@ -251,3 +257,20 @@ def test_a_server_that_does_not_answer_is_said_and_no_verdict(engine: type, url:
         with pytest.raises(EngineUnavailable, match=r"127\.0\.0\.1:1/none") as raised:
             running.load(DatasetSource("beacons", BEACONS, keep_rows=True))
     assert "wrong" not in str(raised.value), "no password is told"
+
+
+@pytest.mark.parametrize(
+    ("names", "pieces"),
+    [
+        (postgresql.HIDDEN, postgresql.WORTH_A_LOOK),
+        (postgresql.REFUSED, postgresql.WORTH_A_LOOK),
+        (mariadb.HIDDEN, mariadb.WORTH_A_LOOK),
+        (mariadb.REFUSED, mariadb.WORTH_A_LOOK),
+    ],
+)
+@given(data=st.data())
+def test_no_name_that_is_refused_is_overlooked(
+    data: st.DataObject, names: re.Pattern[str], pieces: tuple[str, ...]
+) -> None:
+    name = data.draw(st.from_regex(names, fullmatch=True))
+    assert stands_in(f"SELECT {name}(1)", pieces)

@@ -6,7 +6,7 @@ import re
 from typing import Final
 
 from jentrow.core.engines.answers import Answer, failed
-from jentrow.core.engines.statements import refused_call, refused_statement
+from jentrow.core.engines.statements import refused_call, refused_statement, stands_in
 from jentrow.core.sql.tokens import name_of, tokens_of
 
 _NEVER: Final = r"""
@@ -53,6 +53,8 @@ def refusal(sql: str) -> Answer | None:
     """Why a text is refused, as far as its words tell."""
     if problem := refused_statement(sql, "postgres"):
         return problem
+    if not stands_in(sql, WORTH_A_LOOK):
+        return None
     if hidden := _hidden(sql):
         return hidden
     tokens = tokens_of(sql, "postgres")
@@ -61,6 +63,13 @@ def refusal(sql: str) -> Answer | None:
             return failed("refused", "policy.statement", "", token.start, "FOR UPDATE")
     return refused_call(sql, "postgres", REFUSED)
 
+
+WORTH_A_LOOK: Final = (
+    "pg_", "set_config", "current_", "lo_", "loread", "lowrite", "_to_xml", "dblink", "ts_stat",
+    "ts_rewrite", "txid_", "inet_", "binary_upgrade_", "_fdw", "xpath_table", "gin_clean", "brin_",
+    "row_security", "has_", "nextval", "setval", "currval", "lastval", "u&", "for",
+)  # fmt: skip
+"""One of these stands in any text that is refused for its words: most texts have none of them."""
 
 _LOCKING: Final = frozenset({"UPDATE", "SHARE", "NO", "KEY"})
 
