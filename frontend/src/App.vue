@@ -4,6 +4,7 @@ import { useRoute } from "vue-router";
 
 import CoursePath from "./components/CoursePath.vue";
 import EndedNotice from "./components/EndedNotice.vue";
+import HintLayer from "./components/HintLayer.vue";
 import KeyLine from "./components/KeyLine.vue";
 import OwnPath from "./components/OwnPath.vue";
 import SiteBar from "./components/SiteBar.vue";
@@ -21,5 +22,6 @@ const course = computed(() => String(route.params.course ?? ""));
     <EndedNotice />
     <RouterView :key="course" />
     <KeyLine v-if="!route.meta.isBare" />
+    <HintLayer />
   </ElConfigProvider>
 </template>

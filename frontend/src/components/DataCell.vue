@@ -15,11 +15,11 @@ const cell = computed(() => withPlaces(shownCell(props.value as Cell), props.pla
 
 <template>
   <span v-if="cell.kind === 'null'" class="null">NULL</span>
-  <span v-else-if="cell.kind === 'empty'" class="empty" title="empty text">empty</span>
+  <span v-else-if="cell.kind === 'empty'" class="empty" data-hint="empty text">empty</span>
   <span v-else-if="cell.kind === 'boolean'" class="truth">{{ cell.text }}</span>
-  <span v-else class="value"><span v-if="cell.before" class="blank" title="blank">{{
+  <span v-else class="value"><span v-if="cell.before" class="blank" data-hint="blank">{{
     "·".repeat(cell.before) }}</span>{{ cell.text }}<span v-if="cell.after" class="blank"
-      title="blank at the end">{{ "·".repeat(cell.after) }}</span><span v-if="cell.length" class="rest"> … {{
+      data-hint="blank at the end">{{ "·".repeat(cell.after) }}</span><span v-if="cell.length" class="rest"> … {{
     LENGTH.format(cell.length) }} {{ cell.kind === "binary" ? "bytes" : "characters" }} in all</span></span>
 </template>
 

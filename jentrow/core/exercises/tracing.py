@@ -14,6 +14,9 @@ from jentrow.core.sql.step_details import Told
 from jentrow.core.sql.steps import BESIDE, Beside, Role, Step, StepKind, Trace, take_apart
 
 TRUTHS: Final = {1: "kept", 0: "false", None: "unknown"}
+MOST_OVERRUNS: Final = 3
+"""Steps of a trace that may be stopped at a limit. A step may be large where the next is not (all
+pairs, of which a condition takes few), so that the first says little; each takes all of its time."""
 OTHERWISE: Final = (
     "The steps do not give the query's own rows, and are not shown: it holds something that cannot "
     "be taken apart, or that changes from run to run."
@@ -80,10 +83,20 @@ class _Run:
     """One dataset, for counting on."""
 
     def __init__(self, engine: Engine, dataset: LoadedDataset, limits: Limits) -> None:
-        self.ask: Callable[[str], ResultSet | QueryFailure] = lambda sql: engine.run(
+        self._ask: Callable[[str], ResultSet | QueryFailure] = lambda sql: engine.run(
             dataset, sql, limits
         )
+        self._overran: list[QueryFailure] = []
         self._source: Callable[[str], str] = lambda sql: as_source(engine, dataset, sql, limits)
+
+    def _counts(self, sql: str) -> ResultSet | QueryFailure:
+        """What a counting query gives; after some that overran no more are tried."""
+        if len(self._overran) >= MOST_OVERRUNS:
+            return self._overran[-1]
+        counts = self._ask(sql)
+        if isinstance(counts, QueryFailure) and counts.verdict == "stopped":
+            self._overran.append(counts)
+        return counts
 
     def traced(self, trace: Trace) -> Traced:
         return Traced(
@@ -100,7 +113,7 @@ class _Run:
         for at, sql in enumerate(step.queries):
             # Only the first way of counting rounds has them beside the rows.
             beside: Beside = "" if step.beside == "round" and at else step.beside
-            counts = self.ask(_count_query(self._source(sql), beside))
+            counts = self._counts(_count_query(self._source(sql), beside))
             if isinstance(counts, QueryFailure):
                 problem = problem or counts.message
                 continue
@@ -116,7 +129,7 @@ class _Run:
         """The rows of a join without a partner, as far as the engine counts them in time."""
         found: dict[str, int] = {}
         for name, sql in step.partners:
-            counts = self.ask(sql)
+            counts = self._counts(sql)
             if isinstance(counts, ResultSet):
                 found[name] = int(str(counts.rows[0][0]))
         return found

@@ -30,7 +30,7 @@ _HINTS: Final = (
     (
         "tsql",
         re.compile(
-            r"^\s*GO\s*$|\bIDENTITY\s*\(|\[dbo\]|\bNVARCHAR\b|\bUNIQUEIDENTIFIER\b|\bDATETIME(?:2|OFFSET)\b",
+            r"^[ \t]*GO[ \t\r]*$|\bIDENTITY\s*\(|\[dbo\]|\bNVARCHAR\b|\bUNIQUEIDENTIFIER\b|\bDATETIME(?:2|OFFSET)\b",
             re.IGNORECASE | re.M,
         ),
     ),
@@ -126,13 +126,13 @@ _COPY: Final = re.compile(
     re.IGNORECASE | re.MULTILINE | re.DOTALL,
 )
 _CLUSTERED: Final = re.compile(r"\b(?:NON)?CLUSTERED\b(?=\s*\()", re.IGNORECASE)
-_GO: Final = re.compile(r"^\s*GO\s*$", re.IGNORECASE | re.MULTILINE)
+_GO: Final = re.compile(r"^[ \t]*GO[ \t\r]*$", re.IGNORECASE | re.MULTILINE)
 
 
 def _statements(script: str, dialect: str, read: ReadScript) -> Iterator[tuple[int, str]]:
     """The statements of a script with their lines; rows inside COPY become INSERTs."""
     if dialect == "tsql":
-        script = _GO.sub(lambda found: ";" + "\n" * found.group().count("\n"), script)
+        script = _GO.sub(";", script)
         script = _CLUSTERED.sub("", script)
     at = 0
     for copy in _COPY.finditer(script) if dialect == "postgres" else ():

@@ -49,7 +49,7 @@ _WIDE: Final = frozenset({"UBIGINT", "INT128", "UINT128", "INT256", "UINT256"})
 
 _SIZED: Final = frozenset({"DECIMAL", "VARCHAR", "CHAR"})
 _ENUM: Final = re.compile(
-    r"CREATE\s+TYPE\s+(?P<name>[\w.\"]+)\s+AS\s+ENUM\s*\((?P<values>.*)\)\s*;?\s*\Z",
+    r"CREATE\s+TYPE\s+(?P<name>[\w.\"]+)\s+AS\s+ENUM\s*\((?P<values>.*)\)\Z",
     re.IGNORECASE | re.DOTALL,
 )
 _DOMAIN: Final = re.compile(
@@ -100,6 +100,7 @@ class ScriptTypes:
 
     def add(self, text: str) -> bool:
         """Takes over a type that a statement makes; false where it makes none."""
+        text = text.strip().rstrip(";").rstrip()
         if found := _ENUM.match(text):
             # PostgreSQL's way of making one, whichever engine has taken it over.
             made = self._read(f"CREATE TABLE t (value ENUM({found['values']}))", "mysql")
@@ -108,7 +109,7 @@ class ScriptTypes:
                 self._enums[_last_name(found["name"])] = _literals(kind)
                 return True
             return False
-        found = _DOMAIN.match(text.strip().rstrip(";"))
+        found = _DOMAIN.match(text)
         if found is None:
             return False
         made = self._read(f"CREATE TABLE t (value {found['rest']})", self.dialect)

@@ -8,8 +8,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from typing import Final, Literal, TypeAlias
+from typing import Any, Final, Literal, TypeAlias
 
+from sqlglot import exp
 from sqlglot.tokenizer_core import Token, TokenType
 
 from jentrow.core.sql.parsing import is_short, parsed, parser_tokens
@@ -142,7 +143,28 @@ def _means_the_same(before: str, after: str, dialect: str) -> bool:
     ours, theirs = parsed(before, dialect), parsed(after, dialect)
     if ours is None or theirs is None:
         return False
-    return _words(before, dialect) == _words(after, dialect) and repr(ours) == repr(theirs)
+    return _words(before, dialect) == _words(after, dialect) and _to_the_letter(
+        ours
+    ) == _to_the_letter(theirs)
+
+
+def _to_the_letter(tree: exp.Expr) -> list[tuple[Any, ...]]:
+    """What is equal for trees that are the same, letter case and all.
+
+    The parser's own words for a tree say as much, and take time by the square of its depth.
+    """
+    return [
+        (
+            type(node),
+            *(
+                (name, len(value) if isinstance(value, list) else value)
+                for name, value in node.args.items()
+                if value and not isinstance(value, exp.Expr)
+            ),
+            *(name for name, value in node.args.items() if isinstance(value, exp.Expr)),
+        )
+        for node in tree.walk()
+    ]
 
 
 def _words(sql: str, dialect: str) -> list[tuple[TokenType, str]]:

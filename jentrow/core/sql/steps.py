@@ -97,15 +97,33 @@ class Trace:
 UNREAD: Final = "This query cannot be taken apart: only its own rows can be shown."
 
 
+TOO_LARGE: Final = "This query has too many parts to be taken apart."
+MOST_NODES: Final = 2_000
+MOST_PARTS: Final = 50
+"""Sources, queries and operands of a query that is taken apart. Each is written anew for each step
+that follows it: the work grows with the square of them, and nobody reads so many steps."""
+
+
 def take_apart(sql: str, dialect: str, columns: TableColumns) -> Trace:
     """Takes a query apart. Never fails: where it cannot be read, the trace has a note instead."""
     tree = parsed(sql, dialect)
     if tree is None:
         return Trace("query", "", sql, (), (), UNREAD)
+    if _is_too_large(tree):
+        return Trace("query", "", sql, (), (), TOO_LARGE)
     try:
         return _Apart(sql, dialect, columns).trace(tree, "query", "", [])
     except PARSER_FAILURES:
         return Trace("query", "", sql, (), (), UNREAD)
+
+
+def _is_too_large(tree: exp.Expr) -> bool:
+    parts = 0
+    for nodes, node in enumerate(tree.walk()):
+        parts += isinstance(node, exp.Query | exp.Table | exp.Join | exp.CTE)
+        if nodes > MOST_NODES or parts > MOST_PARTS:
+            return True
+    return False
 
 
 class _Apart:

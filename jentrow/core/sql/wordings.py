@@ -84,12 +84,16 @@ def _rename_columns(select: exp.Select) -> None:
     if isinstance(select.parent, exp.Subquery | exp.CTE):
         return  # somebody asks for them by their names
     places: dict[str, str] = {}
+    items = []
     for at, one in enumerate(select.expressions):
         if isinstance(one, exp.Alias):
             places[one.alias] = f"column_{at}"
             one.set("alias", exp.to_identifier(f"column_{at}"))
+            items.append(one)
         else:
-            one.replace(exp.alias_(one.copy(), f"column_{at}"))
+            items.append(exp.Alias(this=one, alias=exp.to_identifier(f"column_{at}")))
+    # All at once: replacing one looks at all others.
+    select.set("expressions", items)
     for clause in ("order", "group", "having"):
         part = select.args.get(clause)
         for column in part.find_all(exp.Column) if part is not None else ():
@@ -100,14 +104,16 @@ def _rename_columns(select: exp.Select) -> None:
 def _rename_tables(select: exp.Select) -> None:
     """Calls sources by their place; with one source only, columns need not say whose they are."""
     sources = sources_of(select)
+    columns: dict[str, list[exp.Column]] = {}
+    for column in select.find_all(exp.Column):
+        columns.setdefault(column.table, []).append(column)
     for at, source in enumerate(sources):
         called = source.alias_or_name
         if not called:
             continue
         known = f"source_{at}" if len(sources) > 1 else ""
-        for column in list(select.find_all(exp.Column)):
-            if column.table == called:
-                column.set("table", exp.to_identifier(known) if known else None)
+        for column in columns.pop(called, ()):
+            column.set("table", exp.to_identifier(known) if known else None)
         if source.args.get("alias") is not None and not source.args["alias"].args.get("columns"):
             source.set("alias", None)
 

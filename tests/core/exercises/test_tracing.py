@@ -7,13 +7,13 @@ import pytest
 from hypothesis import given
 
 from jentrow.core.engines.limits import Limits
-from jentrow.core.engines.protocol import LoadedDataset
+from jentrow.core.engines.protocol import LoadedDataset, QueryFailure, QueryOutcome
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
-from jentrow.core.exercises.tracing import OTHERWISE, Traced, trace_query
+from jentrow.core.exercises.tracing import MOST_OVERRUNS, OTHERWISE, Traced, trace_query
 from jentrow.core.results import ResultSet
 from jentrow.core.sql.aggregates import aggregates_in
 from jentrow.core.sql.parsing import parsed
-from jentrow.core.sql.steps import UNREAD
+from jentrow.core.sql.steps import TOO_LARGE, UNREAD
 from tests.core.sql.queries import queries
 
 
@@ -255,3 +255,51 @@ def test_every_aggregate_of_the_engine_groups() -> None:
         tree = parsed(f"SELECT 1 + {name}(level) FROM gauges", "sqlite")
         assert tree is not None
         assert len(list(aggregates_in(tree.selects[0]))) == 1, name
+
+
+@pytest.mark.parametrize(
+    "sql",
+    [
+        "SELECT * FROM gauges " + "JOIN gauges USING (name) " * 500,
+        " UNION ".join(["SELECT name FROM gauges"] * 400),
+        f"SELECT name FROM gauges WHERE basin IN ({', '.join(map(str, range(4_000)))})",
+    ],
+)
+def test_what_has_too_many_parts_is_not_taken_apart(
+    engine: SQLiteEngine, gauges: LoadedDataset, sql: str
+) -> None:
+    traced = trace(engine, gauges, sql)
+    assert traced.note == TOO_LARGE
+    assert not traced.steps
+    assert not traced.nested
+
+
+class _Slow:
+    """An engine on which whatever counts takes too long, and that says what it was asked."""
+
+    dialect = "sqlite"
+
+    def __init__(self) -> None:
+        self.asked: list[str] = []
+
+    def run(self, dataset: LoadedDataset, sql: str, limits: Limits) -> QueryOutcome:
+        self.asked.append(sql)
+        return QueryFailure("stopped", "limit.time", "It took too long.")
+
+    def show(self, dataset: LoadedDataset, sql: str, limits: Limits, most: int) -> QueryOutcome:
+        return self.run(dataset, sql, limits)
+
+    def same_rows(
+        self, dataset: LoadedDataset, queries: tuple[str, str], limits: Limits
+    ) -> QueryOutcome:
+        return self.run(dataset, queries[0], limits)
+
+
+def test_a_trace_that_overruns_again_and_again_is_given_up(gauges: LoadedDataset) -> None:
+    slow = _Slow()
+    sql = "SELECT * FROM gauges " + "JOIN gauges USING (name) " * 20
+    traced = trace_query(slow, gauges, sql, Limits())  # type: ignore[arg-type]
+    assert len(slow.asked) <= MOST_OVERRUNS + 2
+    assert traced.note == "The query itself does not run: It took too long."
+    assert {step.problem for step in traced.steps} <= {"", "It took too long."}
+    assert len(traced.steps) > MOST_OVERRUNS

@@ -30,7 +30,7 @@ function onKey(event: KeyboardEvent): void {
     <!-- eslint-disable-next-line vue/no-restricted-html-elements -- a cell of a grid that is ours -->
     <input ref="input" v-model="text" :aria-label="label" :aria-invalid="Boolean(problem)"
       autocomplete="off" spellcheck="false" @keydown="onKey">
-    <ElButton class="bare" tabindex="-1" title="Ctrl Backspace" @click="emit('take', null, false)">
+    <ElButton class="bare" tabindex="-1" data-hint="Ctrl Backspace" @click="emit('take', null, false)">
       NULL
     </ElButton>
   </span>

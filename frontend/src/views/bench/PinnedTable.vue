@@ -262,7 +262,7 @@ defineExpose({ focusCell, focusDraft, focusCondition, edit, moveTo, rows, column
               :class="{ number: isNumber(column), stays: isKept(column.name) }"
               :aria-sort="sorted(column.name)">
               <ElButton class="bare" tabindex="-1"
-                :title="`sort by ${column.name}; with Shift after the other columns`"
+                :data-hint="`sort by ${column.name}; with Shift after the other columns`"
                 @click="bench.sortBy(pin, column.name, $event.shiftKey)">
                 {{ column.name }}<span v-if="sorted(column.name) !== 'none'" class="arrow"
                   aria-hidden="true">{{ sorted(column.name) === "ascending" ? "↑" : "↓" }}</span>

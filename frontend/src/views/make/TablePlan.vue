@@ -64,7 +64,7 @@ function sized(type: string): boolean {
             <td><ElCheckbox v-if="column.source" v-model="column.taken"><span class="only-read-aloud">take {{ column.source }}</span></ElCheckbox><ElButton v-else link @click="table.columns.splice(at, 1)">remove<span class="only-read-aloud"> {{
                   column.name }}</span></ElButton></td>
             <td v-if="fromFile" class="source">{{ column.source || "–" }}<small
-              :title="column.examples.join(' · ')">{{ column.examples.join(" · ") }}{{ column.nulls
+              :data-hint="column.examples.join(' · ')">{{ column.examples.join(" · ") }}{{ column.nulls
                 ? `, ${column.nulls.toLocaleString("en")} NULL` : "" }}</small></td>
             <td><ElInput v-model="column.name" class="name" :aria-label="`name of column ${at + 1}`" spellcheck="false" :disabled="!column.taken" /></td>
             <td><ElSelect v-model="column.type" :aria-label="`type of ${column.name}`" :disabled="!column.taken" @change="column.form = ''">

@@ -133,7 +133,7 @@ function choose(at: number, to: Column): void {
         <tr v-if="from" aria-hidden="true" :style="{ height: `${from * ROW}px` }"><td /></tr>
         <tr v-for="(one, at) in drawn" :key="one.id" v-memo="[one, from + at === row, column, lanes, left, right]"
           :class="{ here: from + at === row }" :aria-rowindex="from + at + 1">
-          <th scope="row" :title="one.code">{{ one.name }}</th>
+          <th scope="row" :data-hint="one.code">{{ one.name }}</th>
           <td v-if="left" :colspan="left" aria-hidden="true" class="away" />
           <template v-for="({ key, at: place, column: to, group }, nth) in drawnLanes" :key="key">
             <td v-if="to" :aria-colindex="left + nth + 2"
@@ -144,8 +144,8 @@ function choose(at: number, to: Column): void {
                 }}</span><template v-else>{{ cell(one, place) }}</template><sup v-if="one.signs[place] === 'u'" aria-hidden="true">?</sup><sup v-else-if="one.signs[place] === 'o'"
                 aria-hidden="true">old</sup><sup v-else-if="one.signs[place] === 'l'" aria-hidden="true">{{ one.late_days[place] }}d</sup><i
                 v-if="one.signs[place] === 'l'" class="lateness" aria-hidden="true" :style="{ width: `${Math.min(8 + 5 * (one.late_days[place] ?? 0), 22)}px` }" /></td>
-            <td v-else class="sum" :aria-colindex="left + nth + 2"><span v-if="one.approximate[place]" class="about-sign" title="may still change">≈</span>{{
-              group ? sum(one, group) : one.total }}<sup v-if="group && one.extra[place]" title="with an extra mark">+</sup></td>
+            <td v-else class="sum" :aria-colindex="left + nth + 2"><span v-if="one.approximate[place]" class="about-sign" data-hint="may still change">≈</span>{{
+              group ? sum(one, group) : one.total }}<sup v-if="group && one.extra[place]" data-hint="with an extra mark">+</sup></td>
           </template>
           <td v-if="right < lanes.length" :colspan="lanes.length - right" aria-hidden="true" class="away" />
         </tr>
