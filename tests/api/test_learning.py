@@ -795,6 +795,9 @@ def test_a_text_is_laid_out_tidily(here: Class) -> None:
         again = here.ada.post(f"{BUSY}/layout", json={"sql": same}).json()
         assert (again["text"], again["changes"]) == (same, [])
     assert here.ada.post(f"{BUSY}/layout", json={"sql": "\0"}).status_code == 422
+    long = here.ada.post(f"{BUSY}/layout", json={"sql": "SELECT 1" + " + 1" * 3_000})
+    assert long.status_code == 422
+    assert "8,000 characters" in long.text
 
 
 def test_two_texts_of_one_s_own_are_compared(here: Class) -> None:
