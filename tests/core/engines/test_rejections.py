@@ -67,3 +67,22 @@ def test_no_form_is_found_in_texts_and_comments(name: str) -> None:
 def test_every_engine_has_its_twenty_commonest_mistakes() -> None:
     for name in OTHERS:
         assert sum(case[0] == name for case in CASES) >= 20
+
+
+@pytest.mark.parametrize(
+    ("sql", "column"),
+    [
+        ("SELECT beds * 2 AS twice FROM huts WHERE twice > 10", 42),
+        ("SELECT x.name FROM huts", 8),
+        ("SELECT name FROM huts GROUP BY name HAVING beds > 3", 44),
+        ("SELECT beds AS nothing FROM huts ORDER BY nothing + nowhere", 53),
+    ],
+)
+def test_a_column_is_pointed_at_in_the_clause_that_lacks_it(
+    engines: dict[str, tuple[Engine, LoadedDataset]], sql: str, column: int
+) -> None:
+    engine, huts = engines["mariadb"]
+    outcome = engine.run(huts, sql, Limits())
+    assert isinstance(outcome, QueryFailure)
+    assert outcome.place is not None
+    assert (outcome.place.line, outcome.place.column) == (1, column)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Final
 
 from jentrow.core.engines.rejections.common import (
@@ -25,7 +26,8 @@ from jentrow.core.engines.rejections.common import (
 )
 from jentrow.core.engines.rejections.names import ambiguous, no_column, no_function, no_table
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected
-from jentrow.core.sql.sources import Catalogue
+from jentrow.core.sql.skeleton import Skeleton
+from jentrow.core.sql.sources import Catalogue, sources_in
 from jentrow.core.sql.tokens import tokens_of
 
 
@@ -54,12 +56,44 @@ def _syntax(one: Rejected) -> Explanation:
     return syntax(Rejected(one.engine, {"near": near}, one.sql, index, one.catalogue))
 
 
+def _unknown_column(one: Rejected) -> Explanation:
+    """MariaDB says in which clause a column stands, and not where."""
+    clause = one.found["clause"].split()[0].upper()
+    owner, _, name = one.found["name"].rpartition(".")
+    words = one.skeleton
+    begun = -1 if clause in ("SELECT", "FIELD") else _first(words, clause, -1)
+    at = None if begun is None else _first(words, (owner or name).upper(), begun)
+    here = one if at is None else replace(one, index=words.tokens[at].start)
+    said = no_column(here)
+    sources = sources_in(words, one.catalogue)
+    columns = {column.lower() for it in sources for column in one.catalogue[it.table]}
+    if clause == "HAVING" and name.lower() in columns:
+        message = (
+            f"HAVING sees what SELECT gives and GROUP BY groups by, and {name} is neither: a condition "
+            "on rows belongs in WHERE."
+        )
+        said = replace(said, message=message)
+    return replace(said, index=here.index)
+
+
+def _first(words: Skeleton, written: str, after: int) -> int | None:
+    """The first token after a place that is this word or name, in capitals."""
+    return next(
+        (
+            at
+            for at in range(after + 1, len(words.tokens))
+            if words.written(at).strip("`").upper() == written
+        ),
+        None,
+    )
+
+
 _PATTERNS: Final = compiled(
     (
         (r"Table '(?:.+?\.)?(?P<name>[^.']+)' doesn't exist", no_table),
         (r"Unknown table '(?P<name>.+)'", no_table),
         (r"Unknown column '\d+' in '(?P<clause>(?i:order|group)).*'", position),
-        (r"Unknown column '(?P<name>.+)' in '.*'", no_column),
+        (r"Unknown column '(?P<name>.+)' in '(?P<clause>.*)'", _unknown_column),
         (r"Column '(?P<name>.+)' in .* is ambiguous", ambiguous),
         (r"FUNCTION (?:.+\.)?(?P<name>\w+) does not exist", no_function),
         (r"execute command denied to user .* for routine '(?:.+\.)?(?P<name>\w+)'", no_function),

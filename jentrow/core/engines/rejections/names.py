@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Final
 
+from jentrow.core.engines.rejections.clauses import typographic_quotes
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected, listed_names, nearest
 from jentrow.core.engines.rejections.syntax import misspelt
 from jentrow.core.sql.skeleton import Skeleton
@@ -74,6 +75,9 @@ def _quoted(name: str) -> Explanation:
 
 
 def _why_no_column(one: Rejected, written: str, owner: str, name: str) -> str:
+    quotes = typographic_quotes(_around(one) or written)
+    if quotes:
+        return f"There is no column {written}. {quotes}"
     hint = pseudo_column(name, one.engine, one.label) or _form_or_function_here(one)
     if hint:
         return hint
@@ -81,6 +85,12 @@ def _why_no_column(one: Rejected, written: str, owner: str, name: str) -> str:
     if owner:
         return _no_column_of(one, written, owner, name, sources)
     return _no_bare_column(one, name, sources)
+
+
+def _around(one: Rejected) -> str:
+    """The word where the engine points, as it is written."""
+    at = one.skeleton.token_holding(one.index)
+    return "" if at is None else one.skeleton.written(at)
 
 
 def _form_or_function_here(one: Rejected) -> str | None:

@@ -7,10 +7,11 @@ proposed was tried: a word is called misspelt only where the query can be read w
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Final
 
+from jentrow.core.engines.rejections.clauses import CLAUSE_HINTS, join_without_condition
 from jentrow.core.engines.rejections.rejected import Rejected
+from jentrow.core.engines.rejections.stop import Stop, stop_in
 from jentrow.core.sql.keywords import KEYWORDS, nearest_keyword
 from jentrow.core.sql.parsing import parsed_statement
 from jentrow.core.sql.skeleton import Skeleton
@@ -27,20 +28,6 @@ _MARKS: Final = frozenset({";", ",", "(", ")", ".", "=", "<", ">", "*", "+", "-"
 _TEXT_BEFORE: Final = frozenset({"THEN", "ELSE", "WHEN", "=", "<>", "!=", "LIKE", "IN"})
 
 
-@dataclass(frozen=True, slots=True)
-class Stop:
-    """Where the engine stopped: the token in the text."""
-
-    one: Rejected
-    skeleton: Skeleton
-    at: int
-
-    @property
-    def near(self) -> str:
-        """The token as it is written."""
-        return self.skeleton.written(self.at)
-
-
 def syntax_hint(one: Rejected, near: str) -> str:
     """What is wrong, as a sentence that begins with a blank; empty where nobody knows.
 
@@ -48,7 +35,7 @@ def syntax_hint(one: Rejected, near: str) -> str:
     """
     if len(one.sql) > HINTED_LENGTH:
         return ""
-    stop = _stop(one, near)
+    stop = stop_in(one, near)
     for hint in _HINTS:
         said = hint(stop)
         if said:
@@ -58,14 +45,14 @@ def syntax_hint(one: Rejected, near: str) -> str:
 
 def token_hint(one: Rejected) -> str:
     """What a sign stands for that the engine has not, as a sentence that begins with a blank."""
-    said = _form_here(_stop(one, ""))
+    said = _form_here(stop_in(one, ""))
     return f" {said}" if said else ""
 
 
 def unfinished_hint(one: Rejected) -> str:
     """What is missing at the end of a text that breaks off."""
     stop = Stop(one, one.skeleton, len(one.skeleton.tokens))
-    said = _open_case(stop) or _open_parentheses(stop)
+    said = _open_case(stop) or _open_parentheses(stop) or join_without_condition(stop)
     return f" {said}" if said else ""
 
 
@@ -76,21 +63,8 @@ def misspelt(one: Rejected) -> str | None:
     """
     if len(one.sql) > HINTED_LENGTH:
         return None
-    stop = _stop(one, "")
+    stop = stop_in(one, "")
     return _keyword_at(stop, stop.at)
-
-
-def _stop(one: Rejected, near: str) -> Stop:
-    skeleton = one.skeleton
-    return Stop(one, skeleton, _stopped_at(skeleton, near, one.index))
-
-
-def _stopped_at(skeleton: Skeleton, near: str, index: int | None) -> int:
-    held = skeleton.token_holding(index)
-    if held is not None:
-        return held
-    places = [at for at in range(len(skeleton.tokens)) if skeleton.written(at) == near]
-    return places[0] if len(places) == 1 else len(skeleton.tokens)
 
 
 def _form_here(stop: Stop) -> str:
@@ -104,7 +78,10 @@ def _keyword_as_name(stop: Stop) -> str:
     quote = "`" if stop.one.dialect == "mysql" else '"'
     for at in (stop.at, stop.at - 1):
         # Engines have more keywords than others, and stop at the one that they have.
-        is_keyword = words.word(at) in KEYWORDS or (at == stop.at and words.kind(at) == "word")
+        is_other = at == stop.at and words.kind(at) == "word"
+        is_keyword = words.word(at) in KEYWORDS or (
+            is_other and words.word(at).lower() not in stop.one.names
+        )
         if not is_keyword or not _is_place_of_name(words, at):
             continue
         token, written = words.tokens[at], words.written(at)
@@ -260,6 +237,7 @@ def _mark(stop: Stop) -> str:
 
 
 _HINTS: Final[tuple[Callable[[Stop], str], ...]] = (
+    *CLAUSE_HINTS,
     _keyword_as_name,
     _form_here,
     _misspelt_keyword,

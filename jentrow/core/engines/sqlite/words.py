@@ -16,6 +16,7 @@ from jentrow.core.engines.rejections.changes import (
     TWICE_A_COLUMN,
     WORKED_OUT,
 )
+from jentrow.core.engines.rejections.clauses import comma_before_join
 from jentrow.core.engines.rejections.common import Explained, incomplete, plain, syntax
 from jentrow.core.engines.rejections.names import (
     DISTINCT_OF_ONE,
@@ -126,6 +127,14 @@ def _window(one: Rejected) -> Explanation:
     )
 
 
+def _unknown_join(one: Rejected) -> Explanation:
+    """After a comma SQLite reads the first word of a join as a table's name."""
+    kind = one.found["kind"]
+    comma = comma_before_join(one.skeleton, range(len(one.skeleton.tokens)))
+    known = "it is JOIN, LEFT JOIN, RIGHT JOIN, FULL JOIN or CROSS JOIN."
+    return Explanation("sql.syntax", comma or f"There is no join called {kind}: {known}", kind)
+
+
 _PATTERNS: Final[Sequence[tuple[re.Pattern[str], Explained]]] = [
     (re.compile(pattern, re.DOTALL), explanation_of)
     for pattern, explanation_of in (
@@ -209,10 +218,7 @@ _PATTERNS: Final[Sequence[tuple[re.Pattern[str], Explained]]] = [
         ),
         (
             r"unknown join type: (?P<kind>.+)",
-            plain(
-                "There is no join called {kind}: it is JOIN, LEFT JOIN, RIGHT JOIN, FULL JOIN or CROSS JOIN.",
-                "{kind}",
-            ),
+            _unknown_join,
         ),
         (
             r"a NATURAL join may not have an ON or USING clause",
