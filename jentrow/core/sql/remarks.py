@@ -44,7 +44,7 @@ class Remark:
 def remarks_on(sql: str, dialect: str) -> tuple[Remark, ...]:
     """The remarks on a query, those that are surely mistakes first."""
     skeleton = skeleton_of(sql, dialect)
-    found = [remark for case in _CASES for remark in case(skeleton)]
+    found = [remark for case in _CASES for remark in case(skeleton, dialect)]
     tree = parsed(sql, dialect)
     if tree is not None:
         with suppress(*PARSER_FAILURES):  # what cannot be printed stands in no remark
@@ -76,7 +76,7 @@ _NULL_LISTED: Final = re.compile(r" (NOT )?IN \( (?!SELECT )[^()]*NULL [^()]*\) 
 _NOT_IN_QUERY: Final = re.compile(r" NOT IN \( (SELECT|WITH) ")
 
 
-def _null_comparisons(skeleton: Skeleton) -> Iterator[Remark]:
+def _null_comparisons(skeleton: Skeleton, dialect: str) -> Iterator[Remark]:
     for pattern in (_COMPARED_WITH_NULL, _NULL_COMPARED):
         for start, end in skeleton.spans(pattern):
             written = _written(skeleton, start, end)
@@ -88,7 +88,7 @@ def _null_comparisons(skeleton: Skeleton) -> Iterator[Remark]:
         yield _remark(skeleton, "null_comparison", words, start, end)
 
 
-def _null_in_list(skeleton: Skeleton) -> Iterator[Remark]:
+def _null_in_list(skeleton: Skeleton, dialect: str) -> Iterator[Remark]:
     for start, end in skeleton.spans(_NULL_LISTED):
         if skeleton.word(start) == "NOT":
             words = "NOT IN is never true where NULL stands in its list."
@@ -113,10 +113,10 @@ _LIKE: Final = re.compile(r" LIKE ' ")
 _EQUALS_TEXT: Final = re.compile(r" (=|==|<>|!=) ' ")
 
 
-def _wildcards(skeleton: Skeleton) -> Iterator[Remark]:
+def _wildcards(skeleton: Skeleton, dialect: str) -> Iterator[Remark]:
     for start, end in skeleton.spans(_LIKE):
         text = _text(skeleton, end - 1)
-        if "%" in text or "_" in text:
+        if "%" in text or "_" in text or (dialect == "tsql" and "[" in text):
             continue
         if "*" in text:
             words = f"* is no wildcard of LIKE: % is, as in '{text.replace('*', '%')}'."
@@ -135,7 +135,7 @@ _LONE_TEXT: Final = re.compile(
 )
 
 
-def _conditions(skeleton: Skeleton) -> Iterator[Remark]:
+def _conditions(skeleton: Skeleton, dialect: str) -> Iterator[Remark]:
     for start, end in skeleton.spans(_LONE_TEXT):
         written = skeleton.written(end - 1)
         words = (
@@ -148,13 +148,23 @@ def _conditions(skeleton: Skeleton) -> Iterator[Remark]:
 _BETWEEN: Final = re.compile(r" BETWEEN (['#]) AND \1 ")
 
 
-def _bounds(skeleton: Skeleton) -> Iterator[Remark]:
+def _bounds(skeleton: Skeleton, dialect: str) -> Iterator[Remark]:
     for start, end in skeleton.spans(_BETWEEN):
         low, high = skeleton.written(start + 1), skeleton.written(end - 1)
         numbers = skeleton.kind(start + 1) == "number"
-        if (_number(low) > _number(high)) if numbers else (low > high):
+        if (_number(low) > _number(high)) if numbers else _comes_after(low, high, dialect):
             words = f"BETWEEN {low} AND {high} is never true: the lower bound stands first."
             yield _remark(skeleton, "bounds_reversed", words, start, end)
+
+
+def _comes_after(low: str, high: str, dialect: str) -> bool:
+    """Whether a text surely sorts after another: elsewhere collations decide of letters."""
+    if dialect in ("sqlite", "duckdb"):
+        return low > high
+    return low > high and all(map(_DIGITS.fullmatch, (low, high))) and len(low) == len(high)
+
+
+_DIGITS: Final = re.compile(r"'[\d:. -]*'")
 
 
 def _number(written: str) -> float:
@@ -171,7 +181,7 @@ _DAY_FIRST: Final = re.compile(r"\d{1,2}([./-])\d{1,2}\1\d{4}")
 _CAST_DATE: Final = re.compile(r" AS (DATE|DATETIME|TIMESTAMP) \) ")
 
 
-def _dates(skeleton: Skeleton) -> Iterator[Remark]:
+def _dates(skeleton: Skeleton, dialect: str) -> Iterator[Remark]:
     for start, end in skeleton.spans(_DATE_SUM):
         parts = [_number(skeleton.written(at)) for at in (start, start + 2, start + 4)]
         year, month, day = parts
@@ -182,6 +192,8 @@ def _dates(skeleton: Skeleton) -> Iterator[Remark]:
                 "quotes."
             )
             yield _remark(skeleton, "date_without_quotes", words, start, end)
+    if dialect != "sqlite":
+        return  # everywhere else dates are values of a type of their own
     for _, end in skeleton.spans(_DATE_TEXT):
         text = _text(skeleton, end - 1)
         parted = _ONE_DIGIT.fullmatch(text)
@@ -203,15 +215,32 @@ def _dates(skeleton: Skeleton) -> Iterator[Remark]:
 _PLUS: Final = re.compile(r" (' \+|\+ ') ")
 
 
-def _joined_texts(skeleton: Skeleton) -> Iterator[Remark]:
+def _joined_texts(skeleton: Skeleton, dialect: str) -> Iterator[Remark]:
+    joined = {"sqlite": "||", "mysql": "CONCAT(a, b)"}.get(dialect)
+    if joined is None:
+        return  # elsewhere it is an error, or joins them
     for start, end in skeleton.spans(_PLUS):
         at = start if skeleton.kind(start) == "text" else end - 1
         if not re.fullmatch(r"\s*[+-]?[\d.]+\s*", _text(skeleton, at)):
-            words = "+ adds numbers, and a text counts as 0: texts are joined by ||."
+            words = f"+ adds numbers, and a text counts as 0: texts are joined by {joined}."
             yield _remark(skeleton, "plus_for_text", words, start, end)
 
 
-_CASES: Final[tuple[Callable[[Skeleton], Iterator[Remark]], ...]] = (
+_FULL_JOIN: Final = re.compile(r" [\w`)]+ FULL JOIN ")
+
+
+def _joins(skeleton: Skeleton, dialect: str) -> Iterator[Remark]:
+    if dialect != "mysql":
+        return
+    for start, end in skeleton.spans(_FULL_JOIN):
+        words = (
+            "There is no FULL JOIN here: FULL is read as another name of the table before it, and rows "
+            "without a partner are left out."
+        )
+        yield _remark(skeleton, "full_as_name", words, start + 1, end)
+
+
+_CASES: Final[tuple[Callable[[Skeleton, str], Iterator[Remark]], ...]] = (
     _null_comparisons,
     _null_in_list,
     _conditions,
@@ -219,6 +248,7 @@ _CASES: Final[tuple[Callable[[Skeleton], Iterator[Remark]], ...]] = (
     _bounds,
     _wildcards,
     _joined_texts,
+    _joins,
 )
 
 

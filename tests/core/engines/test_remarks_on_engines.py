@@ -1,0 +1,77 @@
+"""What is remarked on a text is true on the engine that runs it, and not said where it is not."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Any
+
+import pytest
+
+from jentrow.core.engines.labels import RUNNING
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import Engine, LoadedDataset
+from jentrow.core.results import ResultSet
+from jentrow.core.samples.sources import DatasetSource
+from jentrow.core.sql.remarks import remarks_on
+from jentrow.services.runtime.engines import engine_named
+
+DAYS = """
+    CREATE TABLE days (day_id INTEGER PRIMARY KEY, name VARCHAR(20) NOT NULL, held DATE NOT NULL);
+    CREATE TABLE gates (gate_id INTEGER PRIMARY KEY, day_id INTEGER NOT NULL);
+    INSERT INTO days VALUES (1, 'arrival', '2026-01-05'), (2, 'Ascent', '2026-02-05');
+    INSERT INTO gates VALUES (1, 1), (2, 9);
+"""
+
+
+def one_value(result: ResultSet) -> Any:
+    return result.rows[0][0]
+
+
+CASES: list[tuple[str, str, Callable[[ResultSet], bool]]] = [
+    (
+        "date_as_text",
+        "SELECT COUNT(*) FROM days WHERE held = '2026-1-5'",
+        lambda result: one_value(result) == 0,
+    ),
+    (
+        "cast_as_date",
+        "SELECT CAST(held AS DATE) FROM days ORDER BY day_id",
+        lambda result: one_value(result) == 2026,
+    ),
+    (
+        "plus_for_text",
+        "SELECT name + ' of rest' FROM days ORDER BY day_id",
+        lambda result: one_value(result) == 0,
+    ),
+    (
+        "bounds_reversed",
+        "SELECT COUNT(*) FROM days WHERE name BETWEEN 'a' AND 'B'",
+        lambda result: one_value(result) == 0,
+    ),
+    (
+        "full_as_name",
+        "SELECT COUNT(*) FROM days FULL JOIN gates USING (day_id)",
+        lambda result: one_value(result) == 1,
+    ),
+]
+
+
+@pytest.fixture(scope="module", params=RUNNING)
+def days(request: pytest.FixtureRequest) -> Iterator[tuple[Engine, LoadedDataset]]:
+    running = engine_named(request.param, workers=1)
+    yield running, running.load(DatasetSource("days", DAYS, keep_rows=True))
+    running.close()
+
+
+@pytest.mark.parametrize(("code", "sql", "is_so"), CASES, ids=[code for code, _, _ in CASES])
+def test_a_remark_is_made_where_the_engine_does_so(
+    days: tuple[Engine, LoadedDataset], code: str, sql: str, is_so: Callable[[ResultSet], bool]
+) -> None:
+    engine, dataset = days
+    outcome = engine.run(dataset, sql, Limits())
+    said = code in {remark.code for remark in remarks_on(sql, engine.dialect)}
+    if said:
+        assert isinstance(outcome, ResultSet), "what does not run needs no remark"
+        assert is_so(outcome)
+    elif isinstance(outcome, ResultSet) and code != "bounds_reversed":
+        assert not is_so(outcome)
