@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from itertools import pairwise
 from typing import Final
 
 from sqlglot import exp
@@ -14,6 +15,9 @@ from jentrow.core.sql.parsing import parsed
 from jentrow.core.sql.scopes import cte_named, joins_of, sources_of
 from jentrow.core.sql.shape import shape_of
 from jentrow.core.sql.tokens import tokens_of
+
+SLASH_DIVIDES_WHOLE: Final = frozenset({"sqlite", "postgres", "tsql", "db2"})
+"""Dialects in which a / b of whole numbers is a whole number; elsewhere it has its fraction."""
 
 _ROUNDING: Final = frozenset(
     {"ROUND", "CAST", "FORMAT", "PRINTF", "CEIL", "CEILING", "FLOOR", "TRUNC"}
@@ -27,7 +31,7 @@ def text_facts(sql: str, dialect: str) -> TextFacts:
     known: set[TextFact] = {"order_by" if shape_of(sql, dialect).ordered else "no_order_by"}
     if words & _ROUNDING:
         known.add("rounding")
-    if any(token.word == "/" for token in tokens_of(sql, dialect)):
+    if _divides_whole(sql, dialect):
         known.add("division")
     if not words & {"DISTINCT", "GROUP", "UNION", "EXCEPT", "INTERSECT"}:
         known.add("keeps_repeats")
@@ -41,6 +45,14 @@ def text_facts(sql: str, dialect: str) -> TextFacts:
         if any(_is_inner(join) for join in joins_of(select)):
             known.add("inner_join")
     return TextFacts(frozenset(known), _compared(tree), _product(tree))
+
+
+def _divides_whole(sql: str, dialect: str) -> bool:
+    """Whether a text has an operator that drops the fraction where both sides are whole numbers."""
+    words = [token.word for token in tokens_of(sql, dialect)]
+    if dialect in SLASH_DIVIDES_WHOLE:
+        return "/" in words
+    return "DIV" in words if dialect == "mysql" else ("/", "/") in pairwise(words)
 
 
 def _repeats(tree: exp.Query) -> set[TextFact]:

@@ -6,12 +6,14 @@ import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from decimal import Decimal
 from typing import Final, Literal, TypeAlias
 
 from sqlglot import exp
 
 from jentrow.core.exercises.engine_choices import chosen_by_engine
 from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.textfacts import SLASH_DIVIDES_WHOLE
 from jentrow.core.exercises.textrules import broken_constructs
 from jentrow.core.results import ResultSet
 from jentrow.core.sql.constructs import Reading, read_query, written_name
@@ -115,6 +117,8 @@ def _left_to_the_engine(grader: Grader) -> Iterator[Warning]:
 
 def _whole_division(grader: Grader) -> Iterator[Warning]:
     """With every division made one of fractions, the reference must give the same."""
+    if grader.dialect not in SLASH_DIVIDES_WHOLE:
+        return
     sql = grader.exercise.reference
     slashes = [token.start for token in tokens_of(sql, grader.dialect) if token.word == "/"]
     if not slashes:
@@ -128,10 +132,11 @@ def _whole_division(grader: Grader) -> Iterator[Warning]:
     whole = grader.expectations[0][0].result
     if _numbers_of(whole) == _numbers_of(ran):
         return
+    decimals = ": a column of DECIMAL holds 25.00 as 25, too" if grader.dialect == "sqlite" else ""
     yield Warning(
         "reference.whole_division",
-        "The reference answer divides whole numbers, and what is left over is dropped: a column of "
-        "DECIMAL holds 25.00 as 25, too. Its result "
+        f"The reference answer divides whole numbers, and what is left over is dropped{decimals}. Its "
+        "result "
         f"({counted(len(whole.rows), 'row')}) would be another with * 1.0 before each /, and answers "
         "that keep the fraction are marked wrong.",
     )
@@ -140,7 +145,10 @@ def _whole_division(grader: Grader) -> Iterator[Warning]:
 def _numbers_of(result: ResultSet) -> Counter[tuple[object, ...]]:
     """The rows as a bag, in which 2 is 2.0."""
     return Counter(
-        tuple(round(float(value), 9) if isinstance(value, int | float) else value for value in row)
+        tuple(
+            round(float(value), 9) if isinstance(value, int | float | Decimal) else value
+            for value in row
+        )
         for row in result.rows
     )
 

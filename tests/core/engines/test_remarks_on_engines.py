@@ -7,11 +7,15 @@ from typing import Any
 
 import pytest
 
-from jentrow.core.engines.labels import RUNNING
+from jentrow.core.engines.labels import ENGINES, RUNNING
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset
+from jentrow.core.exercises.exercise import Exercise
+from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.textfacts import text_facts
+from jentrow.core.exercises.warnings import warnings_of
 from jentrow.core.results import ResultSet
-from jentrow.core.samples.sources import DatasetSource
+from jentrow.core.samples.sources import DatasetSource, SampleSource
 from jentrow.core.sql.remarks import remarks_on
 from jentrow.services.runtime.engines import engine_named
 
@@ -75,3 +79,23 @@ def test_a_remark_is_made_where_the_engine_does_so(
         assert is_so(outcome)
     elif isinstance(outcome, ResultSet) and code != "bounds_reversed":
         assert not is_so(outcome)
+
+
+@pytest.mark.parametrize("name", ENGINES)
+@pytest.mark.parametrize("sign", ["/", "//", "DIV"])
+def test_whole_division_is_told_where_it_is(name: str, sign: str) -> None:
+    engine = engine_named(name, workers=1)
+    source = DatasetSource("days", DAYS, keep_rows=True)
+    sql = f"SELECT (day_id + 6) {sign} 2 AS half FROM days WHERE day_id = 1"
+    try:
+        outcome = engine.run(engine.load(source), sql, Limits())
+        cut = isinstance(outcome, ResultSet) and outcome.rows[0][0] == 3
+        if isinstance(outcome, ResultSet):
+            assert ("division" in text_facts(sql, engine.dialect).known) == cut
+        if sign == "/":
+            exercise = Exercise("half", "", "", "days", sql, name)
+            grader = Grader(engine, exercise, SampleSource("days", (source,)))
+            told = {one.code for one in warnings_of(grader, [])}
+            assert ("reference.whole_division" in told) == cut
+    finally:
+        engine.close()
