@@ -11,6 +11,7 @@ from typing import Final, Literal, TypeAlias
 
 from sqlglot import exp
 
+from jentrow.core.engines.labels import STAND_INS
 from jentrow.core.exercises.engine_choices import chosen_by_engine
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.textfacts import SLASH_DIVIDES_WHOLE
@@ -19,6 +20,7 @@ from jentrow.core.results import ResultSet
 from jentrow.core.sql.constructs import Reading, read_query, written_name
 from jentrow.core.sql.moments import ARGUMENTS_OF_CLOCKS, CHANCE, CLOCKS, CLOCKS_BY_ABSENCE
 from jentrow.core.sql.scopes import table_columns
+from jentrow.core.sql.stand_ins import stood_in
 from jentrow.core.sql.tokens import tokens_of
 from jentrow.core.words import counted
 
@@ -33,6 +35,7 @@ WarningCode: TypeAlias = Literal[
     "like.case",
     "reference.arbitrary",
     "reference.whole_division",
+    "reference.translated",
     "function.changes",
     "text.unread",
     "constructs.broken",
@@ -51,6 +54,7 @@ WARNING_WORDS: Final[dict[WarningCode, str]] = {
     "like.case": "LIKE cannot be told to mind letter case on the exercise's engine",
     "reference.arbitrary": "the reference answer leaves a value to the engine",
     "reference.whole_division": "the reference answer divides whole numbers",
+    "reference.translated": "the reference answer may mean something else, or nothing, on its own engine",
     "function.changes": "a function whose value changes from run to run",
     "text.unread": "the reference answer cannot be read for constructs and steps",
     "constructs.broken": "the reference answer breaks the exercise's own construct rules",
@@ -86,6 +90,7 @@ def warnings_of(grader: Grader, others: Sequence[Grader] = ()) -> tuple[Warning,
         *_case_of_like(grader),
         *_left_to_the_engine(grader),
         *_whole_division(grader),
+        *_translated(grader),
         *(_changing(reading) if reading else ()),
         *(_own_constructs(grader, reading) if reading else (_unread(),)),
         *_same_names(grader),
@@ -140,6 +145,18 @@ def _whole_division(grader: Grader) -> Iterator[Warning]:
         f"({counted(len(whole.rows), 'row')}) would be another with * 1.0 before each /, and answers "
         "that keep the fraction are marked wrong.",
     )
+
+
+def _translated(grader: Grader) -> Iterator[Warning]:
+    """On a stand-in, what of the reference its own engine may not take or may mean otherwise."""
+    if grader.exercise.engine not in STAND_INS:
+        return
+    texts = grader.datasets[0].texts
+    for note in stood_in(grader.dialect, grader.exercise.reference, texts).notes:
+        yield Warning(
+            "reference.translated",
+            f"It is not sure that the reference answer gives this on its own engine: {note}",
+        )
 
 
 def _numbers_of(result: ResultSet) -> Counter[tuple[object, ...]]:

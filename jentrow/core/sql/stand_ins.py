@@ -16,6 +16,7 @@ from typing import Any, Final
 from sqlglot import exp
 from sqlglot.errors import ErrorLevel, UnsupportedError
 
+from jentrow.core.sql.foreign_forms import foreign_forms
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.parsing import parsed_statement
 from jentrow.core.sql.tokens import Token, tokens_of
@@ -62,7 +63,7 @@ def stood_in(dialect: str, sql: str, texts: frozenset[str] = frozenset()) -> Sto
     tree = parsed_statement(sql, dialect)
     if not isinstance(tree, exp.Query):
         return StoodIn("")
-    notes: list[str] = []
+    notes = foreign_forms(tree, sql, dialect)
     tree = tree.copy()
     try:
         for step in _STEPS[dialect]:

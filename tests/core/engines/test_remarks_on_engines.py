@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from jentrow.core.engines.labels import ENGINES, RUNNING
+from jentrow.core.engines.labels import ENGINES, RUNNING, STAND_INS
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset
 from jentrow.core.exercises.exercise import Exercise
@@ -17,6 +17,7 @@ from jentrow.core.exercises.warnings import warnings_of
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource, SampleSource
 from jentrow.core.sql.remarks import remarks_on
+from jentrow.core.sql.stand_ins import stood_in
 from jentrow.services.runtime.engines import engine_named
 
 DAYS = """
@@ -90,7 +91,9 @@ def test_whole_division_is_told_where_it_is(name: str, sign: str) -> None:
     try:
         outcome = engine.run(engine.load(source), sql, Limits())
         cut = isinstance(outcome, ResultSet) and outcome.rows[0][0] == 3
-        if isinstance(outcome, ResultSet):
+        # A stand-in takes operators that its dialect has not.
+        is_own = name not in STAND_INS or not stood_in(engine.dialect, sql).notes
+        if isinstance(outcome, ResultSet) and is_own:
             assert ("division" in text_facts(sql, engine.dialect).known) == cut
         if sign == "/":
             exercise = Exercise("half", "", "", "days", sql, name)

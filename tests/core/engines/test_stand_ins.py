@@ -13,6 +13,7 @@ from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.exercises.exercise import Exercise, NamedQuery
 from jentrow.core.exercises.expectations import expect
 from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.warnings import warnings_of
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource, SampleSource
 from jentrow.core.sql.stand_ins import stood_in
@@ -164,3 +165,106 @@ def test_answers_are_graded_and_left_undecided_where_the_meaning_may_be_lost(
         )
     ]
     assert standing == ["correct", "incorrect", "undecided", "undecided", "error"]
+
+
+FOREIGN: list[tuple[str, str]] = [
+    (dialect, sql)
+    for dialects, sql in (
+        ("tsql oracle db2", "SELECT depth_m * 2 AS twice FROM buoys WHERE twice > 10"),
+        ("tsql oracle db2", "SELECT bay AS b, COUNT(*) AS n FROM buoys GROUP BY b"),
+        ("tsql oracle db2", "SELECT bay, COUNT(*) AS n FROM buoys GROUP BY bay HAVING n > 1"),
+        ("tsql oracle db2", "SELECT depth_m AS d, d + 1 AS e FROM buoys"),
+        ("tsql oracle db2", "SELECT bay, COUNT(*) AS n FROM buoys GROUP BY 1"),
+        ("tsql oracle db2", "SELECT bay, COUNT(*) AS n FROM buoys GROUP BY ALL"),
+        ("tsql oracle db2", "SELECT 7 DIV 2 AS x FROM buoys"),
+        ("tsql oracle db2", "SELECT name FROM buoys WHERE name REGEXP 'G'"),
+        ("tsql oracle db2", "SELECT name FROM buoys WHERE depth_m == 4"),
+        ("tsql oracle db2", "SELECT name FROM buoys WHERE depth_m <=> 4"),
+        ("tsql oracle db2", "SELECT COUNT(*) FILTER (WHERE depth_m > 4) AS n FROM buoys"),
+        ("tsql oracle db2", "SELECT DISTINCT ON (bay) bay, name FROM buoys"),
+        ("tsql oracle db2", "SELECT name, FROM buoys"),
+        ("tsql oracle db2", "FROM buoys"),
+        ("tsql oracle db2", "SELECT * EXCLUDE (name) FROM buoys"),
+        ("tsql oracle db2", "SELECT name.upper() AS n FROM buoys"),
+        ("tsql oracle db2", "SELECT {'a': 1} AS x FROM buoys"),
+        ("tsql oracle db2", "SELECT list(name) AS names FROM buoys"),
+        ("tsql oracle db2", "SELECT group_concat(name) AS names FROM buoys"),
+        ("tsql oracle db2", "SELECT strptime('2026', '%Y') AS x FROM buoys"),
+        (
+            "tsql oracle db2",
+            "WITH RECURSIVE r AS (SELECT 1 AS n FROM buoys UNION ALL SELECT n + 1 FROM r WHERE n < 2) SELECT n FROM r",
+        ),
+        ("tsql oracle", "SELECT depth_m > 4 AS deep FROM buoys"),
+        ("tsql oracle", "SELECT name FROM buoys WHERE (depth_m > 4) = TRUE"),
+        ("tsql oracle", "SELECT name FROM buoys WHERE depth_m"),
+        ("tsql oracle", "SELECT name FROM buoys ORDER BY name OFFSET 1"),
+        ("tsql", "SELECT a.name FROM buoys a NATURAL JOIN buoys b"),
+        ("tsql", "SELECT a.name FROM buoys a JOIN buoys b USING (buoy_id)"),
+        ("tsql", "SELECT name FROM buoys INTERSECT ALL SELECT name FROM buoys"),
+        ("tsql", "SELECT name FROM buoys ORDER BY bay NULLS LAST"),
+        ("tsql", "SELECT name FROM buoys ORDER BY name FETCH FIRST 1 ROWS ONLY"),
+        ("tsql", "SELECT name FROM (SELECT name FROM buoys)"),
+        ("tsql", "SELECT name FROM buoys WHERE (buoy_id, depth_m) IN (SELECT buoy_id, depth_m FROM buoys)"),
+        ("tsql", "SELECT name || bay AS both FROM buoys"),
+        ("tsql", "SELECT LENGTH(name) AS n FROM buoys"),
+        ("tsql", "SELECT SUBSTRING(name FROM 2) AS n FROM buoys"),
+        ("tsql", "SELECT CURRENT_DATE AS today FROM buoys"),
+        ("oracle", "SELECT b.name FROM buoys AS b"),
+        ("oracle", "SELECT depth_m % 3 AS x FROM buoys"),
+        ("oracle db2", "SELECT 1 AS one"),
+        ("oracle db2", "SELECT CONCAT(name, bay, 'x') AS n FROM buoys"),
+        ("oracle db2", "SELECT IIF(depth_m > 4, 1, 0) AS x FROM buoys"),
+    )
+    for dialect in dialects.split()
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "sql"), FOREIGN, ids=[f"{name} {sql}" for name, sql in FOREIGN])
+def test_what_the_engine_itself_may_not_take_gets_no_verdict(
+    running: dict[str, tuple[Engine, LoadedDataset]], name: str, sql: str
+) -> None:
+    engine, dataset = running[name]
+    ran = engine.run(dataset, sql, Limits())
+    notes = stood_in(engine.dialect, sql, dataset.texts).notes
+    assert notes or (isinstance(ran, QueryFailure) and ran.verdict == "error")
+
+
+OWN: list[tuple[str, str]] = [
+    ("tsql", "SELECT TOP 3 b.name, COUNT(*) AS n FROM dbo.buoys AS b JOIN buoys o ON o.bay = b.bay GROUP BY b.name HAVING COUNT(*) > 1 ORDER BY n DESC, b.name"),
+    ("tsql", "WITH deep (name, d) AS (SELECT name, depth_m FROM buoys) SELECT name FROM deep WHERE d > 4 AND name NOT IN ('x')"),
+    ("tsql", "SELECT UPPER(name) AS name FROM buoys WHERE name LIKE 'G%' GROUP BY name"),
+    ("tsql", "SELECT CAST(depth_m AS DECIMAL(6, 2)) AS d, ROW_NUMBER() OVER (PARTITION BY bay ORDER BY depth_m) AS r FROM buoys"),
+    ("tsql", "SELECT b.name, x.n FROM buoys b CROSS APPLY (SELECT COUNT(*) AS n FROM buoys o WHERE o.bay = b.bay) AS x"),
+    ("tsql", "SELECT IIF(depth_m > 4, 'deep', 'flat') AS kind, LEN(name) AS n, DATEPART(year, GETDATE()) AS y FROM buoys WHERE NOT (depth_m = 4 OR bay IS NULL)"),
+    ("tsql", "SELECT CASE WHEN depth_m > 4 THEN 1 ELSE 0 END AS deep FROM buoys WHERE EXISTS (SELECT 1 FROM buoys WHERE depth_m > 8)"),
+    ("oracle", "SELECT b.name, NVL(b.bay, 'none') bay FROM buoys b WHERE b.depth_m > ALL (SELECT 1 FROM dual) ORDER BY bay NULLS FIRST"),
+    ("oracle", "SELECT bay, LISTAGG(name, ', ') WITHIN GROUP (ORDER BY name) AS names FROM buoys GROUP BY bay HAVING COUNT(*) > 1"),
+    ("oracle", "SELECT name || ' ' || bay AS label FROM buoys WHERE (bay, depth_m) IN (SELECT bay, MIN(depth_m) FROM buoys GROUP BY bay)"),
+    ("oracle", "SELECT name FROM buoys NATURAL JOIN (SELECT buoy_id FROM buoys WHERE ROWNUM <= 2) MINUS SELECT name FROM buoys WHERE MOD(depth_m, 2) = 0"),
+    ("db2", "SELECT name, DECIMAL(depth_m, 6, 2) AS d, SUBSTR(name, 1, 2) AS s FROM buoys FETCH FIRST 2 ROWS ONLY"),
+    ("db2", "SELECT b.name FROM buoys AS b LEFT JOIN buoys AS o ON o.buoy_id = b.depth_m WHERE o.buoy_id IS NULL ORDER BY b.name"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "sql"), OWN, ids=[f"{name} {sql}" for name, sql in OWN])
+def test_what_is_the_dialect_s_own_leaves_no_doubt(name: str, sql: str) -> None:
+    assert stood_in(name, sql, frozenset({"name", "bay"})).notes == ()
+
+
+def test_a_reference_that_its_own_engine_may_refuse_is_warned_of() -> None:
+    engine = engine_named("tsql", workers=1)
+    try:
+        for sql, due in (
+            ("SELECT name FROM buoys WHERE LENGTH(name) > 3", 1),
+            ("SELECT name FROM buoys WHERE LEN(name) > 3", 0),
+        ):
+            grader = Grader(
+                engine,
+                Exercise("long", "", "", "buoys", sql, "tsql"),
+                SampleSource("buoys", (BUOYS,)),
+            )
+            told = [one for one in warnings_of(grader) if one.code == "reference.translated"]
+            assert len(told) == due
+            assert all("LENGTH" in one.message for one in told)
+    finally:
+        engine.close()
