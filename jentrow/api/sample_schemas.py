@@ -297,6 +297,7 @@ class Tried(View):
     place: Place | None
     near: str
     runs_as: str
+    doubts: list[str]
 
 
 class EngineRun(View):

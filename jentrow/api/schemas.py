@@ -201,6 +201,7 @@ class Submission(View):
     sample: str
     engine: str
     runs_as: str
+    doubts: list[str]
     minds_case: bool
     points: float
     verdict: VerdictOrWaiting

@@ -439,7 +439,12 @@ def test_a_run_on_a_stand_in_shows_what_was_run(here: Class) -> None:
     wrong = run(roomier, "SELECT NVL(bedz, 0) FROM huts")
     assert wrong["verdict"] == "error"
     assert "COALESCE(bedz, 0)" in wrong["runs_as"]
-    assert run(BUSY, "SELECT name FROM huts")["runs_as"] == ""
+    assert ran["doubts"] == []
+    doubtful = run(roomier, "SELECT name FROM huts WHERE LEN(name) > 4")
+    assert doubtful["verdict"] == "ran"
+    assert doubtful["doubts"] == ["Oracle SQL has no function LEN that is known here."]
+    plain = run(BUSY, "SELECT name FROM huts")
+    assert (plain["runs_as"], plain["doubts"]) == ("", [])
 
 
 def test_one_learner_s_endless_query_holds_up_nobody(here: Class) -> None:

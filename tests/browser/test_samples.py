@@ -324,7 +324,7 @@ def test_tables_are_made_by_hand_and_a_script_read(
         encoding="utf-8",
     )
     hand_in(browser, script)
-    until_text(browser, ".says", "Read: 1 rows")
+    until_text(browser, ".says", "Read: 1 row")
     until_text(browser, ".notes", "SET x = 1")
     find(browser, ".keep button").click()
     until_text(browser, ".kept", "dump is made")
@@ -343,7 +343,7 @@ def test_changing_tables_keeps_what_columns_declare(
     )
     browser.get(f"{address}/make-a-sample")
     hand_in(browser, script)
-    until_text(browser, ".says", "Read: 1 rows")
+    until_text(browser, ".says", "Read: 1 row")
     find(browser, ".keep button").click()
     until_text(browser, ".kept", "declared is made")
     browser.get(f"{address}/make-a-sample?from=declared")

@@ -3,7 +3,7 @@ import { computed, useTemplateRef } from "vue";
 
 import DataTable from "../components/DataTable.vue";
 import WovenTable from "../components/WovenTable.vue";
-import SqlText from "../components/SqlText.vue";
+import StandInText from "../components/StandInText.vue";
 import StepTrace from "../steps/StepTrace.vue";
 import ExplanationPanel from "./ExplanationPanel.vue";
 import FindingList from "./FindingList.vue";
@@ -41,6 +41,7 @@ defineExpose({ moveStep: (by: number) => steps.value?.move(by) });
       <ElSegmented v-if="submission.woven && view === 'rows'" v-model="extent" :options="EXTENTS"
         aria-label="Which rows" />
     </div>
+    <StandInText class="said" :sql="submission.runs_as" :doubts="submission.doubts" />
     <StepTrace v-if="ran && view === 'steps'" ref="steps" class="steps" :sql="submission.sql"
       :on="{ sample: submission.sample, dataset, engine: submission.engine, mindsCase: submission.minds_case }" />
     <ExplanationPanel v-else-if="ran && view === 'why'" :key="submission.id" :submission="submission" @regrade="emit('regrade')" />
@@ -54,10 +55,7 @@ defineExpose({ moveStep: (by: number) => steps.value?.move(by) });
       <DataTable :result="submission.expected" label="What is due" />
     </template>
     <FindingList v-if="submission.woven && view !== 'why'" :submission="submission" />
-    <details v-if="submission.runs_as" class="said">
-      <summary>What the stand-in runs</summary>
-      <SqlText :sql="submission.runs_as" engine="duckdb" />
-    </details>
+    <StandInText class="said" :sql="submission.runs_as" :doubts="submission.doubts" />
   </section>
 </template>
 

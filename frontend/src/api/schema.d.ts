@@ -6454,6 +6454,8 @@ export interface components {
             answer: string;
             /** Datasets */
             datasets: components["schemas"]["DatasetVerdict"][];
+            /** Doubts */
+            doubts: string[];
             /** Engine */
             engine: string;
             /** Exercise */
@@ -7037,6 +7039,8 @@ export interface components {
          * @description What came of a query.
          */
         Tried: {
+            /** Doubts */
+            doubts: string[];
             /** Message */
             message: string;
             /** Near */

@@ -24,6 +24,7 @@ from jentrow.core.engines.remembering import RememberingEngine
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.errors import EngineUnavailable, UnusableInput
 from jentrow.core.processes.workers import PoolClosed
+from jentrow.core.sql.stand_ins import stood_in
 from jentrow.services.runtime.settings import Settings, read_settings
 
 Use: TypeAlias = Literal["steady", "hurried", "runs", "long-runs"]
@@ -100,6 +101,13 @@ def runs_as(engine: Engine, dataset: LoadedDataset, sql: str) -> str:
         return ""
     _, text, _ = engine.as_run(dataset, sql)
     return "" if text == sql else text
+
+
+def doubts_of(engine: Engine, dataset: LoadedDataset, sql: str) -> list[str]:
+    """What a stand-in may do otherwise than the engine it stands in for, in sentences."""
+    if engine.name not in STAND_INS:
+        return []
+    return list(stood_in(engine.dialect, sql, dataset.texts).notes)
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Final
 
@@ -32,7 +32,8 @@ LIMITS: Final = Limits()
 class TriedView:
     """What came of a query: its rows, or what is wrong with it and where.
 
-    ``runs_as`` is the translation that a stand-in runs; empty where the text itself is run.
+    ``runs_as`` is the translation that a stand-in runs; empty where the text itself is run;
+    ``doubts`` are what the stand-in may do otherwise.
     """
 
     result: ResultView | None
@@ -41,6 +42,7 @@ class TriedView:
     place: Place | None
     near: str
     runs_as: str = ""
+    doubts: list[str] = field(default_factory=list)
 
 
 @dataclass(frozen=True)

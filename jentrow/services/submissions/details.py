@@ -20,7 +20,7 @@ from jentrow.records.tasks import problems_of
 from jentrow.services.errors import NotFound
 from jentrow.services.exercises.lateness import LateView, lateness
 from jentrow.services.exercises.verdicts import DatasetVerdict, FindingView, dataset_verdict
-from jentrow.services.runtime.engines import runs_as
+from jentrow.services.runtime.engines import doubts_of, runs_as
 from jentrow.services.scope import CourseScope, course_in_scope
 
 
@@ -31,7 +31,8 @@ class SubmissionView:
     Verdict, mark, findings and ledger are those that were kept (``waiting`` where there are none
     yet; ``problem`` says why not); only the table is worked out, by the exercise as it is now. ``outdated`` says that the exercise, its rows or
     the engine were others when it was graded, with the exercise's version ``graded_version``.
-    ``runs_as`` is the translation that a stand-in runs; empty where the text itself is run.
+    ``runs_as`` is the translation that a stand-in runs; empty where the text itself is run;
+    ``doubts`` are what the stand-in may do otherwise.
     """
 
     id: int
@@ -44,6 +45,7 @@ class SubmissionView:
     engine: str
     minds_case: bool
     runs_as: str
+    doubts: list[str]
     points: float
     verdict: str
     undecided: str
@@ -65,14 +67,14 @@ class SubmissionView:
     late: LateView | None
 
 
-def _runs_as(scope: CourseScope, exercise: Exercise, sql: str) -> str:
-    """See :func:`~jentrow.services.runtime.engines.runs_as`."""
+def _translation(scope: CourseScope, exercise: Exercise, sql: str) -> tuple[str, list[str]]:
+    """What a stand-in runs, and what is doubtful of it; both empty on any other engine."""
     engine = scope.runtime.engines.get(exercise.engine)
     try:
         loaded = engine.load(scope.runtime.datasets.source(exercise.sample.datasets[0]))
     except JentrowError:  # the page says elsewhere what is wrong with the sample
-        return ""
-    return runs_as(engine, loaded, sql)
+        return "", []
+    return runs_as(engine, loaded, sql), doubts_of(engine, loaded, sql)
 
 
 def submission_view(
@@ -95,6 +97,7 @@ def submission_view(
         late = lateness(session, course, submission, kept.mark if kept else 0.0)
     place = neighbours.index(submission.id)
     table = _table(scope, submission, dataset, rows)
+    ran_as, doubts = _translation(scope, exercise, submission.sql)
     return SubmissionView(
         id=submission.id,
         learner=submission.learner.name,
@@ -105,7 +108,8 @@ def submission_view(
         sample=exercise.sample.name,
         engine=exercise.engine,
         minds_case=core_exercise(exercise).rules.limits.minds_case,
-        runs_as=_runs_as(scope, exercise, submission.sql),
+        runs_as=ran_as,
+        doubts=doubts,
         points=exercise.points,
         verdict=kept.standing if kept else "waiting",
         undecided=UNDECIDED_WORDS[kept.undecided] if kept else "",  # type: ignore[index]

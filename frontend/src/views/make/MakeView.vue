@@ -164,7 +164,7 @@ useKeys([
           <p v-if="byHand || ofSample"><ElButton link @click="tables.push(newTable(tables.length + 1))">one more table</ElButton></p>
         </template>
         <template v-if="phase === 'made'">
-          <h2 class="says">Read: {{ madeRows.toLocaleString("en") }} rows</h2>
+          <h2 class="says">Read: {{ counted(madeRows, "row") }}</h2>
           <div v-for="one in current?.made" :key="one.name" class="made">
             <h3>{{ one.name === "open" ? "open dataset" : `held back: ${one.name}` }}</h3>
             <ul class="counts">

@@ -15,7 +15,7 @@ import { provideEngine } from "../../editor/dialects";
 import { INSERT_VALUE } from "../../editor/literals";
 import { type Piece, placeInWhole } from "../../editor/statements";
 import LayoutPair from "../../components/LayoutPair.vue";
-import SqlText from "../../components/SqlText.vue";
+import StandInText from "../../components/StandInText.vue";
 import StepTrace from "../../steps/StepTrace.vue";
 import AttemptFeedback from "./AttemptFeedback.vue";
 import AttemptList from "./AttemptList.vue";
@@ -317,6 +317,7 @@ useKeys([
           </template>
         </template>
         <template v-else>
+          <StandInText v-if="run.data.value && !isBusy" :sql="run.data.value.runs_as" :doubts="run.data.value.doubts" />
           <p v-if="run.error.value" class="problem" role="alert">{{ run.error.value.message }}</p>
           <p v-else-if="problem" class="problem" role="alert">{{ problem.message }}</p>
           <template v-else-if="run.data.value?.result">
@@ -326,10 +327,6 @@ useKeys([
           <p v-else-if="isBusy" class="quiet">running …</p>
           <p v-else class="quiet">Run shows the rows of your query here; it costs nothing. What comes of an answer that
             you hand in stands here too.</p>
-          <details v-if="run.data.value?.runs_as && !isBusy" class="runs-as">
-            <summary>What the stand-in runs</summary>
-            <SqlText :sql="run.data.value.runs_as" engine="duckdb" />
-          </details>
         </template>
       </div>
     </section>
@@ -349,10 +346,6 @@ useKeys([
 
 .panes {
   display: none;
-}
-
-.runs-as {
-  margin-top: 12px;
 }
 
 .asked {

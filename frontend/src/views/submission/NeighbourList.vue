@@ -4,6 +4,7 @@ import { nextTick, ref, watch } from "vue";
 import { useExercise } from "../../api/queries";
 import VerdictBar from "../../components/VerdictBar.vue";
 import VerdictWord from "../../components/VerdictWord.vue";
+import { counted } from "../../composables/words";
 
 /** The other answers to the same exercise. */
 const props = defineProps<{ exercise: string; current: number }>();
@@ -26,7 +27,7 @@ watch(
       <h1>
         <RouterLink :to="{ name: 'exercise', params: { slug: exercise } }">{{ data.content.title }}</RouterLink>
       </h1>
-      <p class="quiet under">{{ data.submissions.length }} answers · {{ data.content.points }} points</p>
+      <p class="quiet under">{{ counted(data.submissions.length, "answer") }} · {{ counted(data.content.points ?? 0, "point") }}</p>
       <VerdictBar :counts="data.counts" />
       <ol ref="list">
         <li v-for="answer in data.submissions" :key="answer.id"
