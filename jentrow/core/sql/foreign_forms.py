@@ -63,12 +63,8 @@ def _foreign_signs(tokens: Sequence[Token], dialect: str) -> Iterator[str]:
     for at, token in enumerate(tokens):
         after = tokens[at + 1] if at + 1 < len(tokens) else None
         before = tokens[at - 1] if at else None
-        is_operand = before is not None and (before.kind != "mark" or before.word == ")")
-        if token.word in _OPERATORS and is_operand and before is not None:
-            is_call = after is not None and after.word == "(" and token.word in FUNCTIONS[dialect]
-            is_name = before.word in (".", "AS") or (after is not None and after.word in (",", "."))
-            if not is_call and not is_name and before.word not in ("SELECT", ","):
-                yield f"has no operator {token.word}."
+        if token.word in _OPERATORS and _is_operator(before, after):
+            yield f"has no operator {token.word}."
         pair = token.word + after.word if after is not None and after.start == token.end else ""
         if token.word in _SIGNS[dialect] or pair in _SIGNS[dialect]:
             yield f"has no operator {pair if pair in _SIGNS[dialect] else token.word}."
@@ -77,6 +73,15 @@ def _foreign_signs(tokens: Sequence[Token], dialect: str) -> Iterator[str]:
         yield from _foreign_words(tokens, at, dialect)
     if tokens and tokens[0].word in ("FROM", "TABLE"):
         yield "begins a query with SELECT or WITH."
+
+
+def _is_operator(before: Token | None, after: Token | None) -> bool:
+    """Whether a word stands behind an operand: it is no name then, and calls nothing."""
+    if before is None or before.word in ("SELECT", ",", ".", "AS"):
+        return False
+    if after is not None and after.word in (",", ".", "("):
+        return False
+    return before.kind != "mark" or before.word == ")"
 
 
 def _foreign_words(tokens: Sequence[Token], at: int, dialect: str) -> Iterator[str]:
@@ -127,14 +132,10 @@ def _foreign_functions(tree: exp.Query, tokens: Sequence[Token], dialect: str) -
             yield f"has no function {token.word} that is known here."
 
 
-def _selects(tree: exp.Query) -> Iterator[exp.Select]:
-    yield from tree.find_all(exp.Select)
-
-
 def _aliases_used_early(tree: exp.Query, dialect: str) -> Iterator[str]:
-    for select in _selects(tree):
+    for select in tree.find_all(exp.Select):
         aliases = {
-            item.alias.lower(): item.this
+            item.alias.lower()
             for item in select.selects
             if isinstance(item, exp.Alias) and not _mentions(item.this, item.alias)
         }
@@ -161,7 +162,7 @@ def _truth_values(tree: exp.Query, dialect: str) -> Iterator[str]:
         return
     if tree.find(exp.Boolean):
         yield "has no TRUE and FALSE."
-    for select in _selects(tree):
+    for select in tree.find_all(exp.Select):
         if any(isinstance(item.unalias().unnest(), _CONDITIONS) for item in select.selects):
             yield "gives no condition as a value: CASE WHEN … THEN … does."
     for node in tree.find_all(exp.Where, exp.Having, exp.And, exp.Or, exp.Not):
@@ -206,7 +207,7 @@ def _orders(tree: exp.Query, dialect: str) -> Iterator[str]:
 
 
 def _groups(tree: exp.Query, dialect: str) -> Iterator[str]:
-    for select in _selects(tree):
+    for select in tree.find_all(exp.Select):
         group = select.args.get("group")
         if group is None:
             continue
@@ -216,14 +217,14 @@ def _groups(tree: exp.Query, dialect: str) -> Iterator[str]:
             yield "groups by no position: GROUP BY names what it groups by."
     if tree.find(exp.Filter):
         yield "has no FILTER: CASE inside the aggregate does that."
-    for select in _selects(tree):
+    for select in tree.find_all(exp.Select):
         distinct = select.args.get("distinct")
         if distinct is not None and distinct.args.get("on") is not None:
             yield "has no DISTINCT ON."
 
 
 def _sources(tree: exp.Query, dialect: str) -> Iterator[str]:
-    for select in _selects(tree):
+    for select in tree.find_all(exp.Select):
         if dialect in ("oracle", "db2") and select.args.get("from_") is None:
             yield "wants FROM in every query: DUAL, or SYSIBM.SYSDUMMY1, is a table of one row."
     for subquery in tree.find_all(exp.Subquery):
