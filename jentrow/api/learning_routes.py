@@ -32,6 +32,7 @@ from jentrow.services.learners import (
     runs,
     tidying,
 )
+from jentrow.services.learners.feedback import difference
 from jentrow.services.learners.hand_ins import HandedIn
 from jentrow.services.marking import questions
 from jentrow.services.marking.feedback_pages import FeedbackPage
@@ -164,9 +165,9 @@ async def own_feedback(
     submission_id: Annotated[int, Path(ge=1, le=2**53)], own: Learning
 ) -> schemas.FeedbackView:
     """What the learner may see of one of their attempts."""
-    found = await to_thread.run_sync(hand_ins.own_feedback, own, submission_id)
+    found, submission = await to_thread.run_sync(hand_ins.own_feedback, own, submission_id)
     if found.shows_rows:
-        work = partial(hand_ins.own_difference, own, submission_id)
+        work = partial(difference, own, submission)
         found = replace(found, woven=await _as_a_run(own.runtime.rates.feedback, own, work))
     return schemas.FeedbackView.model_validate(found)
 

@@ -8,7 +8,6 @@ from datetime import datetime
 from typing import Final
 from zoneinfo import ZoneInfo
 
-from jentrow.core.comparison.woven import WovenView
 from jentrow.core.errors import UnusableInput
 from jentrow.core.exercises.outcomes import UNDECIDED
 from jentrow.core.sql.text import is_blank
@@ -20,7 +19,6 @@ from jentrow.services.errors import NotFound, NotTaken
 from jentrow.services.learners.feedback import (
     AttemptLine,
     FeedbackView,
-    difference,
     feedback_view,
 )
 from jentrow.services.learners.places import (
@@ -31,7 +29,6 @@ from jentrow.services.learners.places import (
     checked_text,
     place_of,
 )
-from jentrow.services.runtime.lanes import Lane
 from jentrow.services.scope import LearnerScope
 
 _KEY: Final = re.compile(r"[\w-]{8,64}")
@@ -149,16 +146,13 @@ def attempt_with_wrong(own: LearnerScope, submission_id: int) -> tuple[Submissio
     return submission, line.mark is not None, wrong
 
 
-def own_feedback(own: LearnerScope, submission_id: int) -> FeedbackView:
-    """What a learner may see of one of their attempts. Raises :class:`NotFound`."""
+def own_feedback(own: LearnerScope, submission_id: int) -> tuple[FeedbackView, Submission]:
+    """What a learner may see of one of their attempts, and the attempt. Raises :class:`NotFound`.
+
+    The rows that differ are not in it yet: :func:`difference` works them out of the attempt.
+    """
     submission, place, line, wrong = _attempt(own, submission_id)
-    return feedback_view(
+    view = feedback_view(
         submission, line, place.entry, place.window, wrong, published=place.published
     )
-
-
-def own_difference(own: LearnerScope, submission_id: int, lane: Lane) -> WovenView | None:
-    """The rows that differ, of an attempt whose feedback shows them. Raises :class:`TakesLong`."""
-    with own.records.session() as session:
-        submission = find_submission(session, submission_id)
-    return difference(own, submission, lane) if submission else None
+    return view, submission
