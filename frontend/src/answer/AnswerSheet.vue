@@ -41,7 +41,7 @@ defineExpose({ moveStep: (by: number) => steps.value?.move(by) });
       <ElSegmented v-if="submission.woven && view === 'rows'" v-model="extent" :options="EXTENTS"
         aria-label="Which rows" />
     </div>
-    <StandInText class="said" :sql="submission.runs_as" :doubts="submission.doubts" />
+    <StandInText :sql="submission.runs_as" :doubts="submission.doubts" />
     <StepTrace v-if="ran && view === 'steps'" ref="steps" class="steps" :sql="submission.sql"
       :on="{ sample: submission.sample, dataset, engine: submission.engine, mindsCase: submission.minds_case }" />
     <ExplanationPanel v-else-if="ran && view === 'why'" :key="submission.id" :submission="submission" @regrade="emit('regrade')" />
@@ -55,7 +55,7 @@ defineExpose({ moveStep: (by: number) => steps.value?.move(by) });
       <DataTable :result="submission.expected" label="What is due" />
     </template>
     <FindingList v-if="submission.woven && view !== 'why'" :submission="submission" />
-    <StandInText class="said" :sql="submission.runs_as" :doubts="submission.doubts" />
+    <StandInText :sql="submission.runs_as" :doubts="submission.doubts" />
   </section>
 </template>
 

@@ -6,7 +6,7 @@ defineProps<{ sql: string; doubts: string[] }>();
 </script>
 
 <template>
-  <div>
+  <div v-if="sql || doubts.length">
     <ul v-if="doubts.length" class="doubts">
       <li v-for="doubt in doubts" :key="doubt">{{ doubt }}</li>
     </ul>
@@ -26,6 +26,6 @@ defineProps<{ sql: string; doubts: string[] }>();
 }
 
 details {
-  margin-top: 12px;
+  margin: 12px 0 8px;
 }
 </style>
