@@ -179,7 +179,7 @@ td .el-input {
 }
 
 .w-name {
-  width: 128px;
+  width: 112px;
 }
 
 .name,
