@@ -22,7 +22,7 @@ GUARD: Final = "X-Jentrow-Guard"
 READING: Final = ("GET", "HEAD", "OPTIONS")
 
 
-def server(request: Request) -> Runtime:
+async def server(request: Request) -> Runtime:
     """The running server, for what belongs to no course."""
     runtime: Runtime = request.app.state.runtime
     return runtime
@@ -39,8 +39,9 @@ def maybe_who(request: Request, runtime: Server) -> Who | None:
 MaybeWho = Annotated[Who | None, Depends(maybe_who)]
 
 
-def signed_in(request: Request, one: MaybeWho) -> Who:
+def signed_in(request: Request, runtime: Server) -> Who:
     """Who is signed in. Raises :class:`NotSignedIn`, and :class:`NotAllowed` without the guard."""
+    one = maybe_who(request, runtime)
     if one is None:
         raise NotSignedIn("You are not signed in.")
     if request.method not in READING and request.headers.get(GUARD) != one.guard:
@@ -60,14 +61,18 @@ def _changes(request: Request) -> bool:
     return request.method not in READING and "asks" not in route.tags
 
 
-def teaching(request: Request, course: Slug, runtime: Server, one: SignedIn) -> CourseScope:
+# Who asks is found in the same turn of a thread as what they may see: on a busy server each turn
+# is waited for.
+
+
+def teaching(request: Request, course: Slug, runtime: Server) -> CourseScope:
     """The scope of a course, for an instructor of it."""
-    return as_instructor(runtime, one, course, changes=_changes(request))
+    return as_instructor(runtime, signed_in(request, runtime), course, changes=_changes(request))
 
 
-def learning(request: Request, course: Slug, runtime: Server, one: SignedIn) -> LearnerScope:
+def learning(request: Request, course: Slug, runtime: Server) -> LearnerScope:
     """The scope of a learner of a course."""
-    return as_learner(runtime, one, course, changes=_changes(request))
+    return as_learner(runtime, signed_in(request, runtime), course, changes=_changes(request))
 
 
 Teaching = Annotated[CourseScope, Depends(teaching)]

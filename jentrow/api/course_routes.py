@@ -10,12 +10,13 @@ from jentrow.api import people_schemas as schemas
 from jentrow.api.access import Server, SignedIn, Slug, Teaching
 from jentrow.api.import_routes import ImportId
 from jentrow.api.schemas import Taken
+from jentrow.api.turns import OneTurn
 from jentrow.core.rosters import RosterEntry
 from jentrow.services.accounts.access import as_instructor
 from jentrow.services.courses import lifecycle, roster
 from jentrow.services.courses.roster import PersonalLink
 
-router = APIRouter()
+router = APIRouter(route_class=OneTurn)
 
 LearnerId = Annotated[int, Path(ge=1, le=2**53)]
 

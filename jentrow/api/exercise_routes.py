@@ -10,6 +10,7 @@ from jentrow.api import exercise_schemas as schemas
 from jentrow.api.access import Number, Teaching
 from jentrow.api.sample_schemas import Refused
 from jentrow.api.schemas import Problem
+from jentrow.api.turns import OneTurn
 from jentrow.core.sql.constructs import CONSTRUCTS
 from jentrow.services.exercises import (
     blind_spots,
@@ -24,7 +25,7 @@ from jentrow.services.exercises.overview import exercise_view
 from jentrow.services.exercises.version_history import VersionLine
 from jentrow.services.samples import steps
 
-router = APIRouter()
+router = APIRouter(route_class=OneTurn)
 
 Slug = Annotated[str, Path(max_length=200)]
 EngineName = Annotated[str, Path(max_length=40)]

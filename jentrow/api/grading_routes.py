@@ -12,11 +12,12 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from jentrow.api import schemas
 from jentrow.api.access import SignedIn, Teaching
+from jentrow.api.turns import OneTurn
 from jentrow.services.accounts.access import may_listen
 from jentrow.services.accounts.sessions import Who
 from jentrow.services.scope import CourseScope
 
-router = APIRouter()
+router = APIRouter(route_class=OneTurn)
 
 AT_MOST_EVERY = 0.2
 """Seconds between two events: a page that is told more often shows nothing more."""

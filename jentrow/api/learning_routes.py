@@ -19,6 +19,7 @@ from jentrow.api.exercise_schemas import Layout, StepQuery, StepRows, Trace
 from jentrow.api.grading_routes import changes_for
 from jentrow.api.marking_schemas import Asked, Asking
 from jentrow.api.sample_schemas import RunName, Tried
+from jentrow.api.turns import OneTurn
 from jentrow.core.exercises.content import MOST_WORDS
 from jentrow.core.shownrows import shown_cell
 from jentrow.services.accounts.sessions import Who
@@ -41,7 +42,7 @@ from jentrow.services.runtime.rate_limits import Pace
 from jentrow.services.samples.tried_queries import HistoryLine
 from jentrow.services.scope import LearnerScope
 
-router = APIRouter(prefix="/own")
+router = APIRouter(prefix="/own", route_class=OneTurn)
 
 Offset = Annotated[int, Query(ge=0, le=2**53)]
 Limit = Annotated[int, Query(ge=0, le=500)]

@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query
 from jentrow.api import marking_schemas as schemas
 from jentrow.api.access import Number, Slug, Teaching
 from jentrow.api.exercise_schemas import Count
+from jentrow.api.turns import OneTurn
 from jentrow.core.exercises.distinguishing.near_misses import NearMiss
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.services.marking import (
@@ -29,7 +30,7 @@ from jentrow.services.marking.desk import Attempts, DeskLine, DeskView, Question
 from jentrow.services.marking.regrades import RegradePreview
 from jentrow.services.runtime.background_jobs import JobState
 
-router = APIRouter()
+router = APIRouter(route_class=OneTurn)
 
 _ONE = "/marking/{slug}"
 _EXERCISE = "/exercises/{slug}"

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Response
 
 from jentrow.api import marking_schemas as schemas
 from jentrow.api.access import Number, Slug, Teaching
+from jentrow.api.turns import OneTurn
 from jentrow.services.marking import adjustments, exports, needs, plots, publishing
 from jentrow.services.marking import feedback_pages as feedback
 from jentrow.services.marking.feedback_pages import FeedbackPage
@@ -15,7 +16,7 @@ from jentrow.services.marking.gradebook import Gradebook, gradebook
 from jentrow.services.marking.needs import Need
 from jentrow.services.marking.plots import AnswerBehind, CoursePlots
 
-router = APIRouter()
+router = APIRouter(route_class=OneTurn)
 
 
 @router.get("/marks")

@@ -9,11 +9,12 @@ from fastapi import APIRouter, Query
 from jentrow import __version__
 from jentrow.api import schemas
 from jentrow.api.access import Number, Teaching
+from jentrow.api.turns import OneTurn
 from jentrow.core.comparison.woven import SHOWN_ROWS
 from jentrow.services.exercises.overview import course_title, exercise_lines
 from jentrow.services.submissions.details import submission_view
 
-router = APIRouter()
+router = APIRouter(route_class=OneTurn)
 
 WovenRows = Annotated[int, Query(ge=1, le=20_000)]
 

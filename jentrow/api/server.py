@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import socket
+import sys
 from pathlib import Path
 from typing import Final
 
@@ -49,8 +50,14 @@ YOUNG_OBJECTS: Final = 50_000
 hundred thousand that hold none, and looking through them again and again takes as long as making them."""
 
 
+SWITCH_SECONDS: Final = 0.0005
+"""How long a thread of Python may keep others waiting. A page asks the records a dozen times and each
+time gives Python up: with the 5 ms that Python comes with, others who are at work make it wait a dozen times."""
+
+
 def _serve(folder: Path, host: str, port: int) -> None:
     gc.set_threshold(YOUNG_OBJECTS, 20, 20)
+    sys.setswitchinterval(SWITCH_SECONDS)
     settings = read_settings()
     runtime = Runtime(folder, settings=settings)
     if token := first_link(runtime.records):

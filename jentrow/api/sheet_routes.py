@@ -8,9 +8,10 @@ from fastapi import APIRouter, Path
 
 from jentrow.api import exercise_schemas as schemas
 from jentrow.api.access import Teaching
+from jentrow.api.turns import OneTurn
 from jentrow.services.exercises import engine_moves, sheets
 
-router = APIRouter(prefix="/sheets")
+router = APIRouter(prefix="/sheets", route_class=OneTurn)
 
 Slug = Annotated[str, Path(max_length=200)]
 EngineName = Annotated[str, Path(max_length=40)]

@@ -20,16 +20,17 @@ from jentrow.api.access import (
     set_cookie,
     set_known,
 )
+from jentrow.api.turns import OneTurn
 from jentrow.services.accounts import links, sessions
 from jentrow.services.accounts.sessions import BrowserLine, Who
 from jentrow.services.courses import joining, lifecycle
 from jentrow.services.errors import NotAllowed
 from jentrow.services.runtime.runtime import Runtime
 
-public = APIRouter(prefix="/api")
+public = APIRouter(prefix="/api", route_class=OneTurn)
 """What anybody may ask."""
 
-router = APIRouter(prefix="/api")
+router = APIRouter(prefix="/api", route_class=OneTurn)
 """What anybody may ask who is signed in."""
 
 Token = Annotated[str, Path(max_length=100)]

@@ -13,12 +13,18 @@ from jentrow.records.models import (
     DecidedMark,
     Exercise,
     Extension,
+    Grading,
     Sheet,
     SheetEntry,
     Submission,
 )
 
-_WITH_DECISION: Final = (joinedload(Submission.decided).joinedload(DecidedMark.decision),)
+_AS_ATTEMPTS: Final = (
+    joinedload(Submission.decided).joinedload(DecidedMark.decision),
+    # A list of attempts tells no more of a grading: its findings are many times as long.
+    joinedload(Submission.grading).load_only(Grading.verdict, Grading.undecided, Grading.mark),
+    lazyload(Submission.learner),
+)
 
 
 def attempts_on(
@@ -28,7 +34,7 @@ def attempts_on(
     found = session.scalars(
         select(Submission)
         .where(Submission.learner_id == learner_id, Submission.sheet_id.in_(list(sheet_ids)))
-        .options(*_WITH_DECISION)
+        .options(*_AS_ATTEMPTS)
         .order_by(Submission.submitted_at, Submission.id)
     )
     attempts: dict[tuple[int, int], list[Submission]] = {}
@@ -75,7 +81,7 @@ def attempts_at(
             Submission.sheet_id == sheet_id,
             Submission.exercise_id == exercise_id,
         )
-        .options(*_WITH_DECISION)
+        .options(*_AS_ATTEMPTS)
         .order_by(Submission.submitted_at, Submission.id)
     )
     return list(found)

@@ -164,7 +164,7 @@ class _Desk:
 
     def _look(self, room: Room, location: str) -> Iterator[Answer]:
         _bound(room, LOOKING_BYTES)
-        yield ("built", room.look(location))
+        yield _built(lambda: room.look(location))
 
     def _make_copy(self, room: Room, copy: str, parts: bytes) -> Iterator[Answer]:
         _bound(room, BUILDING_BYTES)

@@ -117,13 +117,23 @@ def connected_to_dataset(
     )
 
 
-# The driver has no public door for these four; the lock file pins it.
+# The driver has no public door for these five; the lock file pins it.
 
 
-def reset(db: Any) -> None:
-    """Forgets whatever a query left behind in its session: variables, locks, settings."""
+def begin_renewal(db: Any, settings: str) -> None:
+    """Asks for a new session with such settings, and does not wait for it.
+
+    Whatever a query left behind is forgotten: variables, locks, settings.
+    """
     db._execute_command(_RESET, b"")
-    db._read_ok_packet()
+    db._execute_command(_QUERY, settings)
+
+
+def end_renewal(db: Any) -> None:
+    """Waits until the session is new that was asked for."""
+    for _ in range(2):
+        db._next_seq_id = 1  # as each answer begins to count
+        db._read_ok_packet()
 
 
 def ended(db: Any) -> None:
@@ -141,6 +151,8 @@ def output_columns(cursor: Any) -> tuple[tuple[str, str], ...]:
     return tuple((field.name, field.org_table or "") for field in cursor._result.fields or ())
 
 
+_QUERY: Final = 0x03
+"""COM_QUERY (https://mariadb.com/kb/en/com_query/)."""
 _RESET: Final = 0x1F
 """COM_RESET_CONNECTION (https://mariadb.com/kb/en/com_reset_connection/)."""
 

@@ -11,13 +11,14 @@ from pymysql.cursors import SSCursor
 from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_columns, within_bounds
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.mariadb.connection import (
+    begin_renewal,
     connected,
     connected_to_dataset,
+    end_renewal,
     ended,
     is_gone,
     number_of,
     output_columns,
-    reset,
     server_version,
     words_of,
 )
@@ -46,7 +47,7 @@ class MariaDBRoom(WithoutCopies):
     def __init__(self, server: str) -> None:
         """``server`` is the address, the administrator's or that for reading."""
         self._address = read_address(server, ("mariadb", "mysql"), 3306, "root")
-        self._open: dict[str, tuple[Connection[SSCursor], bool]] = {}
+        self._open: dict[tuple[str, Limits], Connection[SSCursor]] = {}
         self._columns: tuple[tuple[str, str], ...] = ()
 
     def bound(self, memory: int) -> None:
@@ -70,7 +71,7 @@ class MariaDBRoom(WithoutCopies):
             try:
                 return self._run(location, sql, limits)
             except (pymysql.Error, OSError) as gone:
-                self._drop(location)
+                self._drop(location, limits)
                 if attempt:
                     raise EngineUnavailable(
                         f"MariaDB at {self._address.says()} went away: {words_of(gone)}."
@@ -79,19 +80,26 @@ class MariaDBRoom(WithoutCopies):
 
     def _run(self, location: str, sql: str, limits: Limits) -> Answer:
         db = self._begun(location, limits)
+        answer = self._asked(db, sql, limits)
+        if db.open:
+            # The server does it while the rows are looked at here; the next query waits for it.
+            begin_renewal(db, _settings(db, limits))
+        return answer
+
+    def _asked(self, db: Connection[SSCursor], sql: str, limits: Limits) -> Answer:
         cursor = db.cursor()
         try:
             cursor.execute(sql)
             rows = self._fetched(cursor, limits)
         except Stop as stop:
-            self._drop(location)  # rows that nobody reads are still on their way
+            ended(db)  # rows that nobody reads are still on their way
             return failed("stopped", stop.code, "")
         except (pymysql.Error, OSError) as problem:
             if is_gone(problem):
                 raise
             return _rejected(problem)
         except (ValueError, UnicodeDecodeError) as problem:
-            self._drop(location)
+            ended(db)
             return failed("error", "sql.runtime", str(problem))
         return ("rows", tuple(name for name, _ in self._columns), rows, ())
 
@@ -110,7 +118,11 @@ class MariaDBRoom(WithoutCopies):
 
     def look(self, location: str) -> Tables:
         """What is in a dataset that is loaded."""
-        return tables_in(self._begun(location, Limits()), location)
+        db = connected_to_dataset(self._address, location)
+        try:
+            return tables_in(db, location)
+        finally:
+            db.close()
 
     def scratch(self, location: str) -> Scratch | None:
         """None: made-up rows are not tried here."""
@@ -118,42 +130,42 @@ class MariaDBRoom(WithoutCopies):
 
     def _begun(self, location: str, limits: Limits) -> Connection[SSCursor]:
         """A connection whose session is new, with its bounds set."""
-        db, is_mariadb = self._open.pop(location, (None, False))
-        if db is None:
+        key = (location, limits)
+        db = self._open.pop(key, None)
+        if db is None or not db.open:
             db = connected_to_dataset(self._address, location)
-            is_mariadb = "mariadb" in server_version(db).lower()
-        else:
-            reset(db)
-        db.query("SET SESSION " + ", ".join(_settings(limits, is_mariadb)))
-        self._open[location] = db, is_mariadb
+            begin_renewal(db, _settings(db, limits))
+        self._open[key] = db
         while len(self._open) > OPEN_CONNECTIONS:
-            self._open.pop(next(iter(self._open)))[0].close()
+            ended(self._open.pop(next(iter(self._open))))
+        end_renewal(db)
         return db
 
-    def _drop(self, location: str) -> None:
-        db, _ = self._open.pop(location, (None, False))
+    def _drop(self, location: str, limits: Limits) -> None:
+        db = self._open.pop((location, limits), None)
         if db is not None:
             ended(db)
 
 
-def _settings(limits: Limits, is_mariadb: bool) -> list[str]:
-    wait = f"lock_wait_timeout = {max(1, int(limits.seconds))}"
-    zone = "time_zone = '+00:00'"
-    if not is_mariadb:
-        return [
-            wait,
-            zone,
+def _settings(db: Connection[SSCursor], limits: Limits) -> str:
+    """The statement that bounds a session."""
+    settings = [
+        f"lock_wait_timeout = {max(1, int(limits.seconds))}",
+        "time_zone = '+00:00'",
+    ]
+    if "mariadb" in server_version(db).lower():
+        settings += [
+            f"max_statement_time = {limits.seconds:g}",
+            f"max_session_mem_used = {max(16, limits.memory_mb) * 2**20}",
+            f"max_recursive_iterations = {2**32 - 1}",  # fewer end a recursion without a word
+            "tx_read_only = 1",
+        ]
+    else:
+        settings += [
             f"max_execution_time = {int(limits.seconds * 1000)}",
             "transaction_read_only = 1",
         ]
-    return [
-        wait,
-        zone,
-        f"max_statement_time = {limits.seconds:g}",
-        f"max_session_mem_used = {max(16, limits.memory_mb) * 2**20}",
-        f"max_recursive_iterations = {2**32 - 1}",  # fewer end a recursion without a word
-        "tx_read_only = 1",
-    ]
+    return "SET SESSION " + ", ".join(settings)
 
 
 def _rejected(problem: Exception) -> Answer:

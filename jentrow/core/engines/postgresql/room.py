@@ -6,6 +6,7 @@ from contextlib import closing
 from typing import Any, Final
 
 import psycopg
+from psycopg.pq import ExecStatus
 
 from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_columns, within_bounds
 from jentrow.core.engines.copies import CopyAnswer, CopyPage
@@ -92,10 +93,11 @@ class PostgreSQLRoom:
             ) from gone
 
     def _run(self, location: str, sql: str, limits: Limits) -> Answer:
-        db = self._get(location, limits)
         try:
+            db = self._get(location, limits)
             answer = self._asked(db, sql, limits)
-            db.execute("DISCARD ALL")
+            # The server does it while the rows are looked at here; the next query waits for it.
+            db.pgconn.send_query(b"DISCARD ALL")
         except psycopg.Error as problem:
             self._drop(location, limits)
             raise _Gone(str(problem).strip()) from problem
@@ -137,7 +139,8 @@ class PostgreSQLRoom:
 
     def look(self, location: str) -> Tables:
         """What is in a dataset that is loaded."""
-        return tables_in(self._get(location, Limits()), location)
+        with connected_to_dataset(self._address, location, f"-c search_path={location}") as db:
+            return tables_in(db, location)
 
     def scratch(self, location: str) -> Scratch | None:
         """None: made-up rows are not tried here."""
@@ -198,6 +201,7 @@ class PostgreSQLRoom:
         self._open[key] = db
         while len(self._open) > OPEN_CONNECTIONS:
             self._open.pop(next(iter(self._open))).close()
+        _wait_until_new(db)
         return db
 
     def _drop(self, location: str, limits: Limits) -> None:
@@ -210,6 +214,13 @@ def _described(db: _Connection, sql: str) -> Any:
     """The columns of a query that gave no rows: the driver's stream has none of them."""
     db.pgconn.prepare(b"", sql.encode())
     return db.pgconn.describe_prepared(b"")
+
+
+def _wait_until_new(db: _Connection) -> None:
+    """Waits until a session has forgotten the query before, if there was one."""
+    while (found := db.pgconn.get_result()) is not None:
+        if found.status != ExecStatus.COMMAND_OK:
+            raise psycopg.OperationalError(found.get_error_message())
 
 
 class _Gone(Exception):
