@@ -87,6 +87,25 @@ def attempts_at(
     return list(found)
 
 
+def last_attempt_at(
+    session: Session, learner_id: int, sheet_id: int, exercise_id: int
+) -> tuple[int, str]:
+    """How many submissions to one exercise on a sheet a learner has, and the text of the last."""
+    theirs = (
+        Submission.learner_id == learner_id,
+        Submission.sheet_id == sheet_id,
+        Submission.exercise_id == exercise_id,
+    )
+    last = (
+        select(Submission.sql)
+        .where(*theirs)
+        .order_by(Submission.submitted_at.desc(), Submission.id.desc())
+        .limit(1)
+    )
+    count = session.scalar(select(func.count()).select_from(Submission).where(*theirs)) or 0
+    return count, session.scalar(last) or ""
+
+
 def extension_of(session: Session, learner_id: int, sheet_id: int) -> Extension | None:
     """A learner's extension of a sheet."""
     return session.get(Extension, (sheet_id, learner_id))

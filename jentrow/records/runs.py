@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import Select, select
+from sqlalchemy import Select, delete, select
 from sqlalchemy.orm import Session
 
-from jentrow.records.models import TriedQuery
+from jentrow.records.models import Exercise, Learner, TriedQuery
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,12 +47,28 @@ def add_run(session: Session, run: TriedQuery, keep: int) -> None:
 
     The very text run again takes the place of its last run.
     """
-    whose = RunsOf(run.sample_id, run.learner_id, run.exercise_id)
-    last = session.scalars(_runs(whose).limit(1)).first()
+    runs = _runs(RunsOf(run.sample_id, run.learner_id, run.exercise_id))
+    told = (TriedQuery.id, TriedQuery.name, TriedQuery.sql, TriedQuery.dataset)
+    last = session.execute(runs.with_only_columns(*told).limit(1)).first()
     if last is not None and last.sql == run.sql and last.dataset == run.dataset:
         run.name = run.name or last.name
-        session.delete(last)
+        _drop(session, [last.id])
     session.add(run)
     session.flush()
-    for old in session.scalars(_runs(whose).where(TriedQuery.name == "").offset(keep)):
-        session.delete(old)
+    unnamed = runs.where(TriedQuery.name == "").with_only_columns(TriedQuery.id)
+    _drop(session, session.scalars(unnamed.offset(keep)).all())
+
+
+def with_their_owners(session: Session, runs: Sequence[TriedQuery]) -> list[TriedQuery]:
+    """Those of learners' runs whose learner and exercise are there still."""
+    learners, exercises = (
+        {getattr(one, name) for one in runs} for name in ("learner_id", "exercise_id")
+    )
+    learners &= set(session.scalars(select(Learner.id).where(Learner.id.in_(learners))))
+    exercises &= set(session.scalars(select(Exercise.id).where(Exercise.id.in_(exercises))))
+    return [one for one in runs if one.learner_id in learners and one.exercise_id in exercises]
+
+
+def _drop(session: Session, ids: Sequence[int]) -> None:
+    if ids:
+        session.execute(delete(TriedQuery).where(TriedQuery.id.in_(ids)))

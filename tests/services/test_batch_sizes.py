@@ -32,6 +32,9 @@ def test_quick_answers_go_many_at_a_time_and_slow_ones_few() -> None:
     assert after(BatchSize(), 0.0001) == MOST
     assert after(BatchSize(), 5) == LEAST
     assert after(BatchSize(most=6), 0.0001) == 6
+    hurried = {"most": 4, "least": 1, "seconds": 0.25}
+    assert after(BatchSize(**hurried), 0.02) == 4
+    assert after(BatchSize(**hurried), 0.2) == 1
 
 
 def test_a_batch_that_was_not_full_says_nothing_unless_it_took_long() -> None:

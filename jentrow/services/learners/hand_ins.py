@@ -12,7 +12,7 @@ from jentrow.core.errors import UnusableInput
 from jentrow.core.exercises.outcomes import UNDECIDED
 from jentrow.core.sql.text import is_blank
 from jentrow.records.models import AnswerDraft, Submission
-from jentrow.records.practice import handed_in_as
+from jentrow.records.practice import handed_in_as, last_attempt_at
 from jentrow.records.submissions import find_submission
 from jentrow.records.tasks import add_tasks
 from jentrow.services.errors import NotFound, NotTaken
@@ -73,12 +73,13 @@ def _taken(own: LearnerScope, sheet: str, slug: str, sql: str, key: str, now: da
         place = place_of(session, own, sheet, slug)
     with own.records.writing() as session:
         before = handed_in_as(session, own.learner_id, key)
-        attempts = attempts_of(session, place)
         if before is not None:
+            attempts = attempts_of(session, place)
             if before not in attempts:
                 raise NotTaken("This key was used for another exercise: load the page again.")
             return _handed_in(place, before, attempts.index(before) + 1, len(attempts))
-        _check(place, attempts, sql, now)
+        used, last = last_attempt_at(session, own.learner_id, place.sheet.id, place.exercise.id)
+        _check(place, used, last, sql, now)
         submission = Submission(
             exercise_id=place.exercise.id,
             learner_id=own.learner_id,
@@ -93,20 +94,20 @@ def _taken(own: LearnerScope, sheet: str, slug: str, sql: str, key: str, now: da
         draft = session.get(AnswerDraft, (own.learner_id, place.exercise.id))
         if draft is not None:
             session.delete(draft)
-        return _handed_in(place, submission, len(attempts) + 1, len(attempts) + 1)
+        return _handed_in(place, submission, used + 1, used + 1)
 
 
-def _check(place: Place, attempts: list[Submission], sql: str, now: datetime) -> None:
+def _check(place: Place, used: int, last: str, sql: str, now: datetime) -> None:
     if place.window.standing(now) == "closed":
         ended = place.window.ends or now
         local = ended.astimezone(ZoneInfo(place.course.zone))
         raise NotTaken(
             f"{place.sheet.title} closed at {local:%H:%M on %Y-%m-%d}: nothing is taken any more."
         )
-    if attempts_left(place, len(attempts)) == 0:
+    if attempts_left(place, used) == 0:
         raise NotTaken(f"All {place.sheet.attempts} attempts are used: nothing more is taken.")
-    if attempts and attempts[-1].sql.strip() == sql.strip():
-        raise NotTaken(f"This is the very text of attempt {len(attempts)}: change it first.")
+    if used and last.strip() == sql.strip():
+        raise NotTaken(f"This is the very text of attempt {used}: change it first.")
 
 
 def _handed_in(place: Place, submission: Submission, number: int, used: int) -> HandedIn:

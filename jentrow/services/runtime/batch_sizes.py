@@ -26,16 +26,24 @@ STEPS: Final = 4
 class BatchSize:
     """The size of the next batch of one lane, by how long the last one took."""
 
-    def __init__(self, first: int = FIRST, most: int = MOST, least: int = LEAST) -> None:
+    def __init__(
+        self,
+        first: int = FIRST,
+        most: int = MOST,
+        least: int = LEAST,
+        seconds: float = BATCH_SECONDS,
+    ) -> None:
+        """``seconds`` is how long a batch is meant to take."""
         self._most = most
         self._least = least
+        self._seconds = seconds
         self.answers = min(first, most)
 
     def note(self, answers: int, seconds: float) -> None:
         """Tells that a batch of so many answers took so long."""
-        if answers < self.answers and seconds < BATCH_SECONDS:
+        if answers < self.answers and seconds < self._seconds:
             return  # there were no more: that says nothing of a full batch
-        meant = int(answers * BATCH_SECONDS / max(seconds, 1e-3))
+        meant = int(answers * self._seconds / max(seconds, 1e-3))
         bounded = min(max(meant, self.answers // STEPS), self.answers * STEPS)
         self.answers = min(max(bounded, self._least), self._most)
 

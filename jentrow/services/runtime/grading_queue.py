@@ -48,7 +48,7 @@ from jentrow.records.tasks import (
     unblock_tasks,
     waiting_of,
 )
-from jentrow.services.runtime.batch_sizes import LEAST, MOST, BatchSize
+from jentrow.services.runtime.batch_sizes import BATCH_SECONDS, LEAST, MOST, BatchSize
 from jentrow.services.runtime.engines import Engines
 from jentrow.services.runtime.graders import Graders, MadeWith
 from jentrow.services.runtime.kept_outcomes import keep_outcomes
@@ -62,7 +62,9 @@ if TYPE_CHECKING:
 _LOG: Final = logging.getLogger(__name__)
 
 HURRIED_BATCH: Final = 4
-"""Of what was handed in, so many are graded together: whoever waits need not wait for more."""
+HURRIED_BATCH_SECONDS: Final = 0.25
+"""Of what was handed in, at most so many are graded together, and fewer where they take longer:
+whoever waits need not wait for more."""
 
 KEEPING_SECONDS: Final = 2.0
 HURRIED_KEEPING_SECONDS: Final = 0.2
@@ -89,17 +91,26 @@ class QueueLane:
     priorities: tuple[int, ...]
     most: int
     least: int = LEAST
+    batch_seconds: float = BATCH_SECONDS
     keeping_seconds: float = KEEPING_SECONDS
     hurried: bool = False
 
     def size(self) -> BatchSize:
         """The size of its batches."""
-        return BatchSize(most=self.most, least=self.least)
+        return BatchSize(most=self.most, least=self.least, seconds=self.batch_seconds)
 
 
 # Two, over two processes: while one is at what turns out to take long, the other goes on.
 HURRIED: Final = tuple(
-    QueueLane(name, (HANDED_IN,), HURRIED_BATCH, 1, HURRIED_KEEPING_SECONDS, hurried=True)
+    QueueLane(
+        name,
+        (HANDED_IN,),
+        HURRIED_BATCH,
+        1,
+        HURRIED_BATCH_SECONDS,
+        HURRIED_KEEPING_SECONDS,
+        hurried=True,
+    )
     for name in ("hurried", "hurried too")
 )
 STEADY: Final = QueueLane("steady", (SLOW, TAKEN_IN, ANEW), MOST)

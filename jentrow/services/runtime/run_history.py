@@ -12,12 +12,14 @@ from typing import Final
 
 from jentrow.core.errors import JentrowError
 from jentrow.records.database import Records
-from jentrow.records.models import Exercise, Learner, TriedQuery
-from jentrow.records.runs import add_run
+from jentrow.records.models import TriedQuery
+from jentrow.records.runs import add_run, with_their_owners
 
 KEPT: Final = 200
 """Runs without a name that are kept, for each learner and exercise, and for each sample."""
 WRITTEN_AFTER_SECONDS: Final = 0.5
+TOGETHER: Final = 10
+"""So many are written at a time: whoever hands in meanwhile waits for no more."""
 _MOST_WAITING: Final = 5_000
 
 _log = logging.getLogger(__name__)
@@ -48,14 +50,10 @@ class RunHistory:
         with self._writing:
             with self._lock:
                 waiting, self._waiting, self._timer = self._waiting, [], None
-            if not waiting:
-                return
-            with self._records.writing() as session:
-                for run in waiting:
-                    # Whoever ran it may have been removed in the meantime, or the exercise.
-                    if session.get(Learner, run.learner_id) and session.get(
-                        Exercise, run.exercise_id
-                    ):
+            for start in range(0, len(waiting), TOGETHER):
+                with self._records.writing() as session:
+                    # Whoever ran one may have been removed in the meantime, or the exercise.
+                    for run in with_their_owners(session, waiting[start : start + TOGETHER]):
                         add_run(session, run, KEPT)
 
     def _write_later(self) -> None:
