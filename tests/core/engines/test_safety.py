@@ -168,6 +168,36 @@ def test_one_query_leaves_nothing_for_the_next(
     assert list(last.rows) == [("North",), ("South",)]
 
 
+@pytest.mark.parametrize("name", ["postgresql", "mariadb"])
+def test_a_session_that_the_server_ended_is_opened_anew(name: str) -> None:
+    schema = f"{BEACONS} -- {uuid4()}"
+    with closing(engine_named(name, workers=1)) as engine:
+        loaded = engine.load(DatasetSource("beacons", schema, keep_rows=True))
+        for _ in range(3):
+            ran = engine.run(loaded, "SELECT name FROM beacons ORDER BY 1", Limits())
+            assert isinstance(ran, ResultSet)
+            assert list(ran.rows) == [("North",), ("South",)]
+            assert _end_sessions_of(name, loaded.location) >= 1
+
+
+def _end_sessions_of(name: str, login: str) -> int:
+    """Ends the sessions of a login, as an administrator may; how many those were."""
+    if name == "postgresql":
+        with closing(psycopg.connect(os.environ[POSTGRESQL], autocommit=True)) as db:
+            asked = "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE usename = %s"
+            return len(db.execute(asked, (login,)).fetchall())
+    found = mariadb_address(os.environ[MARIADB])
+    maria = pymysql.connect(
+        host=found.host, port=found.port, user=found.user, password=found.password
+    )
+    with closing(maria), maria.cursor() as cursor:
+        cursor.execute("SELECT id FROM information_schema.processlist WHERE user = %s", (login,))
+        sessions = [id for (id,) in cursor.fetchall()]
+        for session in sessions:
+            cursor.execute(f"KILL {session}")
+    return len(sessions)
+
+
 @pytest.mark.parametrize("name", ["duckdb", "postgresql", "mariadb"])
 def test_a_script_of_a_sample_reaches_no_files_and_no_others(name: str) -> None:
     reaching = {
