@@ -22,6 +22,10 @@ OTHER_STATEMENTS: Final = frozenset(
 """Words that begin a statement which is not a query, in this engine or in another."""
 
 
+_FIRST_WORD: Final = re.compile(r"[ \t\r\n]*([A-Za-z]+)[ \t\r\n(]")
+"""A text's first word, where it is one in any dialect: most texts need not be cut into tokens."""
+
+
 def stands_in(sql: str, pieces: Sequence[str]) -> bool:
     """Whether one of these pieces, in small letters, stands anywhere in a text, in any letters.
 
@@ -42,6 +46,9 @@ def refused_call(sql: str, dialect: str, names: re.Pattern[str]) -> Answer | Non
 
 def refused_statement(sql: str, dialect: str) -> Answer | None:
     """Why a text is no single query, as far as its words tell; None where it may be one."""
+    begun = _FIRST_WORD.match(sql)
+    if begun and ";" not in sql and begun[1].upper() not in OTHER_STATEMENTS:
+        return None
     statements = statements_in(sql, dialect)
     if not statements:
         return failed("error", "sql.syntax", "", detail="empty")

@@ -24,7 +24,7 @@ from jentrow.core.engines.postgresql.engine import PostgreSQLEngine, postgresql_
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.engines.server_scripts import server_script
 from jentrow.core.engines.servers import ServerAddress
-from jentrow.core.engines.statements import stands_in
+from jentrow.core.engines.statements import OTHER_STATEMENTS, refused_statement, stands_in
 from jentrow.core.errors import EngineUnavailable, InvalidSample
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource
@@ -304,3 +304,39 @@ def test_no_name_that_is_refused_is_overlooked(
 ) -> None:
     name = data.draw(st.from_regex(names, fullmatch=True))
     assert stands_in(f"SELECT {name}(1)", pieces)
+
+
+_PIECES = st.sampled_from(
+    [
+        *sorted(OTHER_STATEMENTS),
+        "SELECT",
+        "WITH",
+        "e'a'",
+        "x",
+        "1",
+        "(",
+        ")",
+        ";",
+        "--",
+        "/*",
+        "*/",
+        "'",
+        '"',
+        "$$",
+        "\n",
+        "\xa0",
+        "é",
+        "_",
+        "#",
+    ]
+)
+
+
+@given(st.lists(st.tuples(_PIECES, st.sampled_from(["", " ", "\t"])), max_size=8))
+def test_a_text_is_refused_by_its_first_word_however_it_is_looked_at(
+    pieces: list[tuple[str, str]],
+) -> None:
+    sql = "".join(piece + after for piece, after in pieces)
+    for dialect in ("postgres", "mysql", "duckdb", "tsql", "oracle"):
+        # With a comment before it, the whole text is cut into tokens.
+        assert refused_statement(sql, dialect) == refused_statement(f"/**/{sql}", dialect)

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from contextlib import closing
 from typing import Any, Final
 
 import psycopg
 from psycopg.pq import ExecStatus
 
-from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_columns, within_bounds
+from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_columns
 from jentrow.core.engines.copies import CopyAnswer, CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.postgresql.connection import connected, connected_to_dataset, is_gone
@@ -21,6 +20,7 @@ from jentrow.core.engines.postgresql.private_copy import (
     run_on_copy,
 )
 from jentrow.core.engines.postgresql.problems import rejected
+from jentrow.core.engines.postgresql.results import fetched, is_at_work
 from jentrow.core.engines.postgresql.tables import tables_in
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.scratch import Scratch
@@ -30,7 +30,6 @@ from jentrow.core.results import Column
 from jentrow.core.samples.schema import CountedTable
 
 OPEN_CONNECTIONS: Final = 6
-PORTION: Final = 500
 
 _Connection = psycopg.Connection[tuple[Any, ...]]
 
@@ -96,36 +95,28 @@ class PostgreSQLRoom:
         try:
             db = self._get(location, limits)
             answer = self._asked(db, sql, limits)
-            # The server does it while the rows are looked at here; the next query waits for it.
-            db.pgconn.send_query(b"DISCARD ALL")
+            if is_at_work(db):
+                db.cancel()
+                db.close()  # rows that nobody reads are still on their way
+            else:
+                # The server does it while the rows are looked at here; the next query waits for it.
+                db.pgconn.send_query(b"DISCARD ALL")
         except psycopg.Error as problem:
             self._drop(location, limits)
             raise _Gone(str(problem).strip()) from problem
         return answer
 
     def _asked(self, db: _Connection, sql: str, limits: Limits) -> Answer:
-        cursor = db.cursor()
         try:
-            rows = self._fetched(cursor, sql, limits)
+            found = fetched(db, sql, limits)
         except Stop as stop:
             return failed("stopped", stop.code, "")
         except psycopg.Error as problem:
             if is_gone(problem, db):
                 raise
             return rejected(problem)
-        names = tuple(name for name, _ in self._columns)
-        return ("rows", names, rows, self._types)
-
-    def _fetched(self, cursor: Any, sql: str, limits: Limits) -> list[tuple[Any, ...]]:
-        """The rows, up to the bounds, as they come; one statement, as the extended protocol has it."""
-        with closing(cursor.stream(sql, size=PORTION)) as stream:
-            rows = within_bounds(stream, limits)
-        self._types = tuple(column.type_display for column in cursor.description or ())
-        found = cursor.pgresult if rows else _described(cursor.connection, sql)
-        self._columns = tuple(
-            ((found.fname(at) or b"").decode(), found.ftable(at)) for at in range(found.nfields)
-        )
-        return rows
+        self._columns, self._types = found.columns, found.types
+        return ("rows", tuple(name for name, _ in found.columns), found.rows, found.types)
 
     def told_columns(self, location: str) -> tuple[Column, ...]:
         """The columns of the last query as people tell them apart, with their types."""
@@ -208,12 +199,6 @@ class PostgreSQLRoom:
         db = self._open.pop((location, limits), None)
         if db is not None:
             db.close()
-
-
-def _described(db: _Connection, sql: str) -> Any:
-    """The columns of a query that gave no rows: the driver's stream has none of them."""
-    db.pgconn.prepare(b"", sql.encode())
-    return db.pgconn.describe_prepared(b"")
 
 
 def _wait_until_new(db: _Connection) -> None:
