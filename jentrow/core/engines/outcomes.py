@@ -58,7 +58,7 @@ def failure_of(answer: Any, sql: str, dataset: LoadedDataset, limits: Limits) ->
     if verdict == "stopped":
         return stopped(code, limits)
     if verdict == "refused":
-        return _refused(code, detail, words, sql, dataset.engine)
+        return _refused(code, detail, words, sql, dataset)
     if detail == "empty":
         return QueryFailure("error", "sql.syntax", "There is no query here.")
     if detail == "not_utf8":
@@ -95,7 +95,12 @@ def stopped(code: str, limits: Limits) -> QueryFailure:
     return QueryFailure("stopped", code, message)  # type: ignore[arg-type]
 
 
-def _refused(code: str, detail: str, words: str, sql: str, engine: str) -> QueryFailure:
+def _refused(code: str, detail: str, words: str, sql: str, dataset: LoadedDataset) -> QueryFailure:
+    engine = dataset.engine
+    owner, _, table = detail.rpartition(".")
+    if owner and table in dict(dataset.columns):
+        message = f"Tables of the sample have no {owner} before them: write {table} alone."
+        return QueryFailure("error", "sql.object", message, words, near=table)
     if code == "policy.statement" and detail and detail != "several" and detail.upper() != detail:
         message = _WORDS[code, "table"].format(name=detail)
     elif code == "policy.function":

@@ -72,12 +72,19 @@ FORMS: Final = (
     _case("RLIKE", r" RLIKE ", (MYSQL,), "there is LIKE, with % and _, and GLOB, with * and ?."),
     _case("SIMILAR TO", r" SIMILAR TO ", (POSTGRES,), "there is LIKE, with % and _, and GLOB, with * and ?."),
     _case("SEPARATOR", r" SEPARATOR ' ", (MYSQL,), "the separator is a second argument: GROUP_CONCAT(x, ', ')."),
-    _case("WITHIN GROUP", r" WITHIN GROUP \( ", (ORACLE, POSTGRES), "GROUP_CONCAT(x, ', ' ORDER BY y) joins texts in an order."),
+    _case("WITHIN GROUP", r" (LISTAGG|STRING_AGG) \( [^()]*\) WITHIN GROUP \( ", (ORACLE, POSTGRES), "GROUP_CONCAT(x, ', ' ORDER BY y) joins texts in an order."),
     _case("ROLLUP", r" (WITH ROLLUP|(ROLLUP|CUBE) \() ", (STANDARD, MYSQL), "there is no ROLLUP: add the row of the total with UNION ALL."),
     _case("GROUPING SETS", r" GROUPING SETS ", (STANDARD,), "there are no grouping sets: combine one query for each with UNION ALL."),
     _case("QUALIFY", r" QUALIFY ", ("DuckDB",), "put the query with its window function into FROM (…), and filter it with WHERE outside."),
     _case("ANY or ALL of a subquery", r" [=<>!]+ (ANY|ALL|SOME) \( ", (STANDARD,), "compare with a subquery that gives MIN or MAX, or write IN (…)."),
-    _case("LATERAL", r" (LATERAL|CROSS APPLY|OUTER APPLY) ", (STANDARD, TSQL), "a subquery in FROM cannot look at the other tables: join it, or put it into SELECT."),
+    _case("LATERAL", r" LATERAL ", (STANDARD,), "a subquery in FROM cannot look at the other tables: join it, or put it into SELECT."),
+    _case("APPLY", r" (CROSS|OUTER) APPLY ", (TSQL, ORACLE), "a subquery in FROM cannot look at the other tables: join it, or put it into SELECT."),
+    _case("PIVOT", r" (PIVOT|UNPIVOT) \( ", (TSQL, ORACLE, "DuckDB"), "each column is an expression of its own, such as SUM(CASE WHEN … THEN x END)."),
+    _case("CONNECT BY", r" (CONNECT BY|START WITH) ", (ORACLE,), "a query goes through a hierarchy by calling itself: WITH RECURSIVE."),
+    _case("DISTINCT ON", r" DISTINCT ON \( ", (POSTGRES, "DuckDB"), "number the rows in FROM (…) with ROW_NUMBER() OVER (PARTITION BY … ORDER BY …), and take those with 1."),
+    _case("~ with a pattern", r" (! )?~ (\* )?' ", (POSTGRES, "DuckDB"), "there is LIKE, with % and _, and GLOB, with * and ?."),
+    _case("REGEXP", r" REGEXP ", (MYSQL,)),
+    _case("A name in square brackets", r" (FROM|JOIN|SELECT|BY|,|\.|AS) \[ \w+( \w+)* \] ", (TSQL, "SQLite")),
     _case("The outer join sign (+)", r" \( \+ \) ", (ORACLE,), "write LEFT JOIN … ON."),
     _case("<=>", r" <= > ", (MYSQL,), "IS compares two values so that NULL equals NULL."),
     _case("&&", r" & & ", (MYSQL,), "conditions are joined by AND."),
@@ -97,6 +104,9 @@ FORMS: Final = (
     _case("IF … THEN", r" (ELSE ?IF|ELSIF) ", ("procedures",), "a CASE has further branches by WHEN … THEN …, and ELSE once, at its end."),
     _case("SHOW or DESCRIBE", r"^ (SHOW|DESCRIBE|DESC) ", (MYSQL, ORACLE), "tables and columns are not asked for: they stand beside the editor, with their types and keys."),
     _case("ISNULL(a, b)", r" ISNULL \( ", (TSQL, MYSQL), "write COALESCE(a, b), and a IS NULL for ISNULL(a)."),
+    _case("INTERVAL 1 DAY", r" INTERVAL # \w+ ", (MYSQL, "DuckDB")),
+    _case("GROUP BY ALL", r" (GROUP|ORDER) BY ALL ", ("DuckDB",), "the columns are named one by one."),
+    _case("CONVERT(type, x)", r" CONVERT \( (N?VARCHAR|INT|INTEGER|FLOAT|MONEY|REAL|BIGINT|TEXT)( \( # \))? , ", (TSQL,)),
     _case("LIMIT n, m", r" LIMIT # , # ", (MYSQL, "SQLite")),
     _case("A name in backquotes", r" ` ", (MYSQL,)),
     _case("==", r" (==|= =) ", ("SQLite", "DuckDB")),
@@ -109,9 +119,9 @@ FORMS: Final = (
     _case("= IN", r" [=<>]+ (IN|LIKE|BETWEEN|IS) ", (), "a comparison has one operator: leave the sign out before IN, LIKE, BETWEEN and IS."),
     _case("=<", r" (= <|=<) ", (), "less than or equal is written <=."),
     _case("=>", r" (= >|=>) ", (), "greater than or equal is written >=."),
-    _case("=!", r" = ! ", (), "not equal is written <> or !=."),
+    _case("=!", r" (= !|! =) ", (), "not equal is written <> or !=."),
     _case("ASCENDING", r" (ASCENDING|DESCENDING) ", (), "an order is ASC or DESC."),
-    _case("BETWEEN … TO", r" BETWEEN (- )?[\w#'\"]+ (TO|,) ", (), "the bounds are joined by AND: BETWEEN 1 AND 5."),
+    _case("BETWEEN … TO", r" BETWEEN (- )?[\w#'\"]+ (TO|,|OR) ", (), "the bounds are joined by AND: BETWEEN 1 AND 5."),
     _case("A pattern without quotes", r" (LIKE|GLOB) [%*_]( \w+ [%*_])?", (), "a pattern is text and stands in single quotes: LIKE '%a%'."),
     _case("COUNT *", r" COUNT \* ", (), "an aggregate has its argument in parentheses: COUNT(*)."),
     _case("COUNT DISTINCT", r" (COUNT|SUM|AVG) DISTINCT ", (), "DISTINCT stands inside the parentheses: COUNT(DISTINCT x)."),
@@ -241,15 +251,35 @@ FUNCTIONS: Final[dict[str, tuple[tuple[str, ...], Mapping[str, str]]]] = {
 }
 """Functions by their names: the dialects that have them, and what each engine has instead."""
 
+_TIME_NOW: Final = "CURRENT_TIMESTAMP is the time now"
 _PSEUDO_COLUMNS: Final[dict[str, tuple[tuple[str, ...], Mapping[str, str]]]] = {
-    "rownum": ((ORACLE,), {"sqlite": "LIMIT n stands at the end of the query, and ROW_NUMBER() OVER (ORDER BY …) numbers rows"}),
-    "sysdate": ((ORACLE,), {"sqlite": "CURRENT_TIMESTAMP is the time now"}),
-    "systimestamp": ((ORACLE,), {"sqlite": "CURRENT_TIMESTAMP is the time now"}),
-    "getdate": ((TSQL,), {"sqlite": "CURRENT_TIMESTAMP is the time now"}),
-    "sysdatetime": ((TSQL,), {"sqlite": "CURRENT_TIMESTAMP is the time now"}),
+    "rownum": ((ORACLE,), dict.fromkeys(ENGINES, "LIMIT n stands at the end of the query, and ROW_NUMBER() OVER (ORDER BY …) numbers rows")),
+    "sysdate": ((ORACLE,), dict.fromkeys(ENGINES, _TIME_NOW)),
+    "systimestamp": ((ORACLE,), dict.fromkeys(ENGINES, _TIME_NOW)),
+    "getdate": ((TSQL,), dict.fromkeys(ENGINES, _TIME_NOW)),
+    "sysdatetime": ((TSQL,), dict.fromkeys(ENGINES, _TIME_NOW)),
     "localtime": ((MYSQL, POSTGRES), {"sqlite": "TIME('now', 'localtime') is the time of day"}),
     "localtimestamp": ((MYSQL, POSTGRES), {"sqlite": "DATETIME('now', 'localtime') is the time now"}),
 }  # fmt: skip
+
+
+_OTHER_MEANINGS: Final[dict[str, tuple[tuple[str, ...], Mapping[str, str]]]] = {
+    "decode": ((ORACLE,), dict.fromkeys(("duckdb", "postgresql", "mariadb"), "CASE x WHEN a THEN b ELSE c END")),
+    "isnull": ((TSQL,), {"mariadb": "COALESCE(a, b)"}),
+    "datediff": ((TSQL,), {"mariadb": "DATEDIFF(a, b) for days, and TIMESTAMPDIFF(unit, a, b) for other units", "duckdb": "DATEDIFF('day', a, b), the unit as text"}),
+}  # fmt: skip
+"""Functions that an engine has, and that take other values in another dialect: what it has for those."""
+
+
+def other_meaning(name: str, engine: str, label: str) -> str | None:
+    """What stands for a function of another dialect that an engine has with another meaning."""
+    found = _OTHER_MEANINGS.get(name.lower())
+    if found is None or engine not in found[1]:
+        return None
+    return (
+        f"{name.upper()} with such values belongs to {_dialects(found[0])}. In {label}, one writes "
+        f"{found[1][engine]}."
+    )
 
 
 def pseudo_column(name: str, engine: str, label: str) -> str | None:
@@ -279,6 +309,14 @@ def form_at(skeleton: Skeleton, at: int, engine: str, label: str) -> str | None:
     """The hint for a form that holds the token at an index, or ends just before it."""
     for form, start, end in found_forms(skeleton, engine):
         if start <= at <= end:
+            return form.says(engine, label)
+    return None
+
+
+def slip_in(skeleton: Skeleton, engine: str, label: str) -> str | None:
+    """The hint for a form that is right nowhere, wherever it stands in a text."""
+    for form, _, _ in found_forms(skeleton, engine):
+        if not form.right_in:
             return form.says(engine, label)
     return None
 

@@ -14,6 +14,11 @@ _CAST: Final = "write CAST(x AS type)."
 _SUBQUERY: Final = (
     "put the query with its window function into FROM (…), and filter it with WHERE outside."
 )
+_NOT_LATERAL: Final = (
+    "a subquery in FROM cannot look at the other tables: join it, or put it into SELECT."
+)
+_LATERAL: Final = "write JOIN LATERAL (…) ON TRUE, and LEFT JOIN LATERAL for OUTER APPLY."
+_QUOTED: Final = "a name stands in double quotes, or in none."
 _SAME: Final = "write IS NOT DISTINCT FROM."
 
 FORMS_ELSEWHERE: Final[dict[str, dict[str, str]]] = {
@@ -29,7 +34,14 @@ FORMS_ELSEWHERE: Final[dict[str, dict[str, str]]] = {
     "ROLLUP": {"mariadb": "write GROUP BY a WITH ROLLUP."},
     "GROUPING SETS": {"mariadb": "there are no grouping sets: combine one query for each with UNION ALL."},
     "QUALIFY": {"postgresql": _SUBQUERY, "mariadb": _SUBQUERY},
-    "LATERAL": {"mariadb": "a subquery in FROM cannot look at the other tables: join it, or put it into SELECT."},
+    "LATERAL": {"mariadb": _NOT_LATERAL},
+    "APPLY": {"mariadb": _NOT_LATERAL, "duckdb": _LATERAL, "postgresql": _LATERAL},
+    "PIVOT": dict.fromkeys(("postgresql", "mariadb"), "each column is an expression of its own, such as SUM(CASE WHEN … THEN x END)."),
+    "CONNECT BY": dict.fromkeys(("duckdb", "postgresql", "mariadb"), "a query goes through a hierarchy by calling itself: WITH RECURSIVE."),
+    "DISTINCT ON": {"mariadb": "number the rows in FROM (…) with ROW_NUMBER() OVER (PARTITION BY … ORDER BY …), and take those with 1."},
+    "~ with a pattern": {"mariadb": "write text REGEXP pattern."},
+    "REGEXP": {"postgresql": "write text ~ pattern.", "duckdb": "write REGEXP_MATCHES(text, pattern)."},
+    "A name in square brackets": {"duckdb": _QUOTED, "postgresql": _QUOTED, "mariadb": "a name stands in backticks, or in none."},
     "The outer join sign (+)": {"duckdb": _LEFT_JOIN, "postgresql": _LEFT_JOIN, "mariadb": _LEFT_JOIN},
     "<=>": {"duckdb": _SAME, "postgresql": _SAME},
     "&&": {"duckdb": "conditions are joined by AND.", "postgresql": "conditions are joined by AND."},
@@ -40,11 +52,14 @@ FORMS_ELSEWHERE: Final[dict[str, dict[str, str]]] = {
     "CURRENT_DATE()": {"postgresql": "CURRENT_DATE and CURRENT_TIMESTAMP stand without parentheses."},
     "WITH (NOLOCK)": {"duckdb": _NO_HINTS, "postgresql": _NO_HINTS, "mariadb": _NO_HINTS},
     "INTERVAL": {},
+    "INTERVAL 1 DAY": {"postgresql": "an interval is a text: INTERVAL '1 day'."},
+    "GROUP BY ALL": dict.fromkeys(("postgresql", "mariadb"), "the columns are named one by one."),
+    "CONVERT(type, x)": {"mariadb": "write CAST(x AS CHAR), CAST(x AS SIGNED) and the like."},
     "DATE '…'": {},
     "IF … THEN": dict.fromkeys(("duckdb", "postgresql", "mariadb"), "a CASE has further branches by WHEN … THEN …, and ELSE once, at its end."),
     "SHOW or DESCRIBE": dict.fromkeys(("duckdb", "postgresql", "mariadb"), "tables and columns are not asked for: they stand beside the editor, with their types and keys."),
     "LIMIT n, m": dict.fromkeys(("duckdb", "postgresql"), "write LIMIT n OFFSET m."),
-    "A name in backquotes": dict.fromkeys(("duckdb", "postgresql"), "a name stands in double quotes, or in none."),
+    "A name in backquotes": dict.fromkeys(("duckdb", "postgresql"), _QUOTED),
     "NULLS FIRST": {"mariadb": "write ORDER BY x IS NULL, x."},
     "FILTER": {"mariadb": "write SUM(CASE WHEN condition THEN x END)."},
     "FULL JOIN": {"mariadb": "there is no FULL JOIN: combine LEFT JOIN and RIGHT JOIN with UNION."},
@@ -61,7 +76,10 @@ _DAYS: Final = "a - b for the days between two dates"
 
 FUNCTIONS_ELSEWHERE: Final[dict[str, dict[str, str]]] = {
     "nvl": {"duckdb": _COALESCE, "postgresql": _COALESCE},
-    "isnull": {"postgresql": "COALESCE(a, b) for ISNULL(a, b), and a IS NULL for ISNULL(a)"},
+    "convert": {"duckdb": "CAST(x AS type)"},
+    "nvl2": dict.fromkeys(("duckdb", "postgresql"), "CASE WHEN a IS NOT NULL THEN b ELSE c END"),
+    "to_number": {"duckdb": "CAST(text AS DOUBLE)", "mariadb": "CAST(text AS DECIMAL(10, 2))"},
+    "isnull": dict.fromkeys(("duckdb", "postgresql"), "COALESCE(a, b) for ISNULL(a, b), and a IS NULL for ISNULL(a)"),
     "ifnull": {"postgresql": _COALESCE},
     "zeroifnull": dict.fromkeys(("duckdb", "postgresql", "mariadb"), "COALESCE(a, 0)"),
     "if": {"postgresql": _CASE},

@@ -19,12 +19,16 @@ from jentrow.core.engines.rejections.changes import (
 )
 from jentrow.core.engines.rejections.common import (
     DIVISION_BY_ZERO,
+    LIMIT_BELOW_ZERO,
+    NO_SUCH_WINDOW,
     OUT_OF_RANGE,
+    UNEQUAL_ROWS,
     aggregate_in,
     compiled,
     first_of,
     incomplete,
     nested_aggregate,
+    no_type,
     no_value_of,
     not_grouped,
     operands,
@@ -41,6 +45,7 @@ from jentrow.core.engines.rejections.common import (
 from jentrow.core.engines.rejections.names import ambiguous, no_column, no_function, no_table
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected
 from jentrow.core.sql.sources import Catalogue
+from jentrow.core.sql.spellings import slip_in
 
 
 def explained(
@@ -67,10 +72,30 @@ def _table_of(one: Rejected) -> Explanation:
     return no_column(one.of_missing_owner())
 
 
+def _arguments(one: Rejected) -> Explanation:
+    """DuckDB takes IN without parentheses for a question of what a list contains."""
+    words = one.skeleton
+    is_bare = any(
+        words.word(at) == "IN" and words.kind(at + 1) in ("number", "text")
+        for at in range(len(words.tokens))
+    )
+    if one.found["name"].lower() == "contains" and is_bare:
+        return Explanation("sql.object", "IN takes its values in parentheses: IN (1, 2).", "IN")
+    return wrong_arguments(one)
+
+
+def _out_of_range(one: Rejected) -> Explanation:
+    """A sign apart from its other half is a factorial to DuckDB: x ! = 3."""
+    slip = slip_in(one.skeleton, one.engine, one.label)
+    return Explanation("sql.runtime", slip) if slip else OUT_OF_RANGE(one)
+
+
 def _near_end(one: Rejected) -> Explanation:
     """DuckDB points at the last word where something is missing after it."""
     at = one.skeleton.token_holding(one.index)
-    if at is not None and at == len(one.skeleton.tokens) - 1 and one.skeleton.word(at) in _OPENING:
+    words = [token.word for token in one.skeleton.tokens]
+    is_last = at is not None and at == len(words) - 1
+    if is_last and (words[-1] in _OPENING or words.count("(") > words.count(")")):
         return incomplete(one)
     return syntax(one)
 
@@ -110,11 +135,20 @@ _PATTERNS: Final = compiled(
         (r'Values list "(?P<table>.+?)" does not have a column named "(?P<name>.+?)".*', _column_of),
         (r'Referenced table "(?P<name>.+?)" not found!.*', _table_of),
         (r"Table with name (?P<name>\S+) does not exist!.*", no_table),
+        (r'Table with name "(?P<name>[^"]+)" does not exist because schema .*', no_table),
+        (
+            r'Unknown ordered aggregate "(?P<name>\w+)".*',
+            plain(
+                "{name} has no WITHIN GROUP in {label}: the order stands inside the parentheses, as in "
+                "STRING_AGG(x, ', ' ORDER BY y).",
+                "{name}",
+            ),
+        ),
         (r"(?:Scalar|Aggregate|Table|Window|Macro)(?: Macro)? Function with name (?P<name>\S+) does not exist!.*", no_function),
         (r'Ambiguous reference to column name "(?P<name>.+?)".*', ambiguous),
         (
             r"No function matches the given name and argument types '(?P<name>\w+)\((?P<types>.*?)\)'.*",
-            wrong_arguments,
+            _arguments,
         ),
         (
             r"No function matches the given name and argument types '(?P<sign>[^\w']+)\((?P<one>.+?), (?P<other>.+?)\)'.*",
@@ -157,9 +191,14 @@ _PATTERNS: Final = compiled(
         (r'date field value out of range: "(?P<text>.*)".*', plain("{text!r} is no date that there is.", "{text}")),
         (r'(?:timestamp|time) field value out of range: "(?P<text>.*)".*', plain("{text!r} is no time that there is.", "{text}")),
         (r'invalid timestamp field format: "(?P<text>.*)".*', plain("{text!r} is no date and time.", "{text}")),
+        (r'window "(?P<name>.+)" does not exist', NO_SUCH_WINDOW),
+        (r"VALUES lists must all be the same length.*", UNEQUAL_ROWS),
+        (r"LIMIT/OFFSET cannot be negative.*", LIMIT_BELOW_ZERO),
+        (r"Failed to cast value: Could not convert string '(?P<text>.*?)' to (?P<type>\w+).*", no_value_of),
+        (r'Cannot extract field \'(?P<name>.+?)\' from expression "(?P<table>\w+)" .*', _column_of),
         (r"Divide by zero", DIVISION_BY_ZERO),
-        (r"Overflow in .*", OUT_OF_RANGE),
-        (r".* out of range.*", OUT_OF_RANGE),
+        (r"Overflow in .*", _out_of_range),
+        (r".* out of range.*", _out_of_range),
         (
             r"at least one window function must appear in .*",
             plain("QUALIFY filters by a window function, and there is none: filter rows by WHERE.", "QUALIFY"),
@@ -182,7 +221,7 @@ _PATTERNS: Final = compiled(
         ),
         (
             r"Type with name (?P<name>\S+) does not exist!.*",
-            plain("{label} has no type {name}.", "{name}"),
+            no_type,
         ),
         (
             r"(?:Values were not provided for|Invalid Input Error: Values were not provided).*",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any, Final
 
 import pymysql
@@ -36,6 +37,7 @@ OPEN_CONNECTIONS: Final = 6
 
 _TIME: Final = frozenset({1205, 1317, 1969, 3024})
 _MEMORY: Final = frozenset({1037, 1038, 1041, 1114, 1104, 1153, 1301})
+_TABLE: Final = re.compile(r"for table `(.+?)`\.`(.+?)`")
 _REFUSED: Final = frozenset({1044, 1045, 1142, 1143, 1227, 1290, 1792})
 
 
@@ -175,5 +177,8 @@ def _rejected(problem: Exception) -> Answer:
     if number in _MEMORY or "max_session_mem_used" in words:
         return failed("stopped", "limit.memory", words)
     if number in _REFUSED:
-        return failed("refused", "policy.statement", words)
+        table = _TABLE.search(words)
+        return failed(
+            "refused", "policy.statement", words, -1, ".".join(table.groups()) if table else ""
+        )
     return failed("error", "", words, -1, str(number))

@@ -6,7 +6,10 @@ from dataclasses import replace
 from typing import Final
 
 from jentrow.core.engines.rejections.common import (
+    NO_SUCH_WINDOW,
     OUT_OF_RANGE,
+    UNEQUAL_NAMES,
+    UNEQUAL_ROWS,
     compiled,
     first_of,
     incomplete,
@@ -131,6 +134,9 @@ _PATTERNS: Final = compiled(
             r"Illegal parameter data types (?P<one>[\w ]+) and (?P<other>[\w ]+) for operation '(?P<sign>.+)'",
             types_differ,
         ),
+        (r"Window specification with name '(?P<name>.+)' is not defined", NO_SUCH_WINDOW),
+        (r"The used table value constructor has a different number of values", UNEQUAL_ROWS),
+        (r"WITH column list and SELECT field list have different column counts", UNEQUAL_NAMES),
         (r"Subquery returns more than 1 row", scalar_rows),
         (r"Incorrect (?P<type>\w+) value: '(?P<text>.*)'.*", no_value_of),
         (r"Truncated incorrect (?P<type>\w+) value: '(?P<text>.*)'", no_value_of),

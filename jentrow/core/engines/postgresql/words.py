@@ -28,12 +28,17 @@ from jentrow.core.engines.rejections.changes import (
 )
 from jentrow.core.engines.rejections.common import (
     DIVISION_BY_ZERO,
+    LIMIT_BELOW_ZERO,
+    NO_SUCH_WINDOW,
     OUT_OF_RANGE,
+    UNEQUAL_NAMES,
+    UNEQUAL_ROWS,
     aggregate_in,
     compiled,
     first_of,
     incomplete,
     nested_aggregate,
+    no_type,
     no_value_of,
     not_a_condition,
     not_grouped,
@@ -147,6 +152,11 @@ _PATTERNS: Final = compiled(
         (r"argument of (?P<clause>\w+) must be type boolean, not type (?P<type>.+)", not_a_condition),
         (r"invalid input syntax for type (?P<type>[\w ]+): \"(?P<text>.*)\"", no_value_of),
         (r"date/time field value out of range: \"(?P<text>.*)\"", plain("{text!r} is no date that there is.", "{text}")),
+        (r'window "(?P<name>.+)" does not exist', NO_SUCH_WINDOW),
+        (r"VALUES lists must all be the same length", UNEQUAL_ROWS),
+        (r"(?:LIMIT|OFFSET) must not be negative", LIMIT_BELOW_ZERO),
+        (r'WITH query ".+" has \d+ columns available but \d+ columns specified', UNEQUAL_NAMES),
+        (r"subquery has too few columns", scalar_columns),
         (r"division by zero", DIVISION_BY_ZERO),
         (r".* out of range", OUT_OF_RANGE),
         (r"cannot cast type (?P<one>.+) to (?P<other>.+)", types_differ),
@@ -172,10 +182,7 @@ _PATTERNS: Final = compiled(
             r"SELECT \* with no tables specified is not valid",
             plain("* means all columns of the tables in FROM, and there is no FROM.", "*"),
         ),
-        (
-            r'type "(?P<name>.+)" does not exist',
-            plain("{label} has no type {name}.", "{name}"),
-        ),
+        (r'type "(?P<name>.+)" does not exist', no_type),
         (
             r"invalid UNION/INTERSECT/EXCEPT ORDER BY clause",
             plain(

@@ -11,10 +11,6 @@ from typing import Final
 from jentrow.core.engines.rejections.stop import Stop
 from jentrow.core.sql.skeleton import Skeleton
 
-_BEFORE_JOIN: Final = frozenset({"INNER", "LEFT", "RIGHT", "FULL", "OUTER", "CROSS", "NATURAL"})
-_AFTER_FROM: Final = frozenset(
-    {"WHERE", "GROUP", "ORDER", "HAVING", "LIMIT", "UNION", "INTERSECT", "EXCEPT", ")", ";"}
-)
 _SET_OPERATIONS: Final = frozenset({"UNION", "INTERSECT", "EXCEPT", "MINUS"})
 _BEFORE_SUBQUERY: Final = frozenset(
     {"EXISTS", "IN", "ANY", "SOME", "=", "<", ">", "<=", ">=", "<>", "!=", "FROM", "JOIN"}
@@ -53,59 +49,6 @@ def _opens(word: str) -> bool:
     return word[:1] in _TYPOGRAPHIC and bool(word)
 
 
-def comma_before_join(words: Skeleton, places: Iterable[int]) -> str:
-    """What is wrong with a comma that a JOIN follows at one of these places; empty where none does."""
-    for at in places:
-        if words.word(at - 1) == "," and _joins(words, at):
-            return f"The comma before {words.word(at)} is one too many."
-    return ""
-
-
-def _comma_before_join_here(stop: Stop) -> str:
-    return comma_before_join(stop.skeleton, range(stop.at, max(stop.at - 4, 0), -1))
-
-
-def _joins(words: Skeleton, at: int) -> bool:
-    """Whether a join begins here: LEFT may be a function, too."""
-    while words.word(at) in _BEFORE_JOIN:
-        at += 1
-    return words.word(at) == "JOIN"
-
-
-def join_without_condition(stop: Stop) -> str:
-    """A JOIN that has no ON where the engine wants one, before the clause at which it stopped."""
-    words, at = stop.skeleton, stop.at
-    if at == len(words.tokens) - 1 and words.word(at - 1) == "JOIN":
-        at += 1  # DuckDB stops at the last word where it wants more
-    if not words.tokens or (at < len(words.tokens) and words.word(at) not in _AFTER_FROM):
-        return ""
-    depth = words.tokens[min(at, len(words.tokens) - 1)].depth
-    if at < len(words.tokens) and words.word(at) == ")":
-        depth += 1
-    lacking = 0
-    for before in range(at - 1, -1, -1):
-        token = words.tokens[before]
-        if token.depth < depth or (token.depth == depth and words.word(before) == "FROM"):
-            break
-        if token.depth != depth:
-            continue
-        if words.word(before) in ("ON", "USING"):
-            lacking -= 1
-        elif words.word(before) == "JOIN" and _wants_condition(stop, before):
-            lacking += 1
-    return "A JOIN needs its condition: ON …, or USING (…)." if lacking > 0 else ""
-
-
-def _wants_condition(stop: Stop, join: int) -> bool:
-    """Whether a JOIN is an error without ON: on some engines some give all pairs then."""
-    kinds = {stop.skeleton.word(join - back) for back in (1, 2, 3)}
-    if "NATURAL" in kinds or stop.skeleton.word(join - 1) == "CROSS":
-        return False
-    if stop.one.engine == "mariadb":
-        return stop.skeleton.word(join - 1) in ("LEFT", "RIGHT", "OUTER")
-    return stop.one.engine in ("postgresql", "duckdb")
-
-
 def _in_without_parentheses(stop: Stop) -> str:
     words = stop.skeleton
     for at in range(stop.at - 1, max(stop.at - 4, 0), -1):
@@ -139,6 +82,8 @@ def _subquery_without_parentheses(stop: Stop) -> str:
     is_operand = before in _BEFORE_SUBQUERY or (
         before == "ALL" and words.word(at - 2) not in (*_SET_OPERATIONS, "SELECT")
     )
+    if words.word(at) == "SELECT" and before == "AS" and words.word(0) == "WITH":
+        return "WITH takes each query in parentheses: WITH name AS (SELECT …)."
     if words.word(at) != "SELECT" or not is_operand:
         return ""
     return "A query inside another stands in parentheses: (SELECT …)."
@@ -146,7 +91,13 @@ def _subquery_without_parentheses(stop: Stop) -> str:
 
 def _over_without_parentheses(stop: Stop) -> str:
     words, at = stop.skeleton, stop.at
-    if words.word(at - 1) != "OVER" or words.word(at - 2) != ")" or words.word(at) == "(":
+    is_open = words.word(at - 1) == "OVER" and words.word(at - 2) == ")" and words.word(at) != "("
+    # Engines go on behind it: PARTITION and ORDER may be names of windows.
+    is_before = any(
+        words.word(one) == "OVER" and words.word(one + 1) in ("PARTITION", "ORDER")
+        for one in range(min(at, len(words.tokens)))
+    )
+    if not is_open and not is_before:
         return ""
     return "OVER takes its window in parentheses: OVER (), or OVER (PARTITION BY …)."
 
@@ -161,6 +112,75 @@ def _extract_without_from(stop: Stop) -> str:
         return "SQLite has no EXTRACT: STRFTIME('%Y', d) gives the year of a date as text."
     unit = words.written(at - 1)
     return f"EXTRACT takes its part with FROM: EXTRACT({unit} FROM d)."
+
+
+_WINDOW_FUNCTIONS: Final = frozenset(
+    {"ROW_NUMBER", "RANK", "DENSE_RANK", "PERCENT_RANK", "CUME_DIST", "NTILE", "LAG", "LEAD"}
+) | {"FIRST_VALUE", "LAST_VALUE", "NTH_VALUE"}
+
+
+def _opened_by(words: Skeleton, at: int) -> int:
+    """Where the parenthesis opens that closes at a token; -1 where none closes there."""
+    if words.word(at) != ")":
+        return -1
+    depth = words.tokens[at].depth
+    return next(
+        (
+            before
+            for before in range(at - 1, -1, -1)
+            if words.word(before) == "(" and words.tokens[before].depth == depth
+        ),
+        -1,
+    )
+
+
+def _window_without_over(stop: Stop) -> str:
+    words, at = stop.skeleton, stop.at
+    opened = _opened_by(words, at - 1)
+    name = words.word(opened - 1) if opened > 0 else ""
+    if name == "GROUP" and words.word(opened - 2) == "WITHIN" and stop.one.engine == "mariadb":
+        return "In MariaDB, WITHIN GROUP (…) is followed by OVER (…)."
+    if name not in _WINDOW_FUNCTIONS or words.word(at) == "OVER":
+        return ""
+    return f"The window function {name}() needs OVER (…)."
+
+
+def subquery_without_name(stop: Stop) -> str:
+    """A subquery in FROM that has no name, where the engine wants one."""
+    words, at = stop.skeleton, stop.at
+    opened = _opened_by(words, at - 1)
+    is_source = opened > 0 and words.word(opened - 1) in ("FROM", "JOIN")
+    if not is_source or words.word(opened + 1) not in ("SELECT", "WITH"):
+        return ""
+    if stop.one.engine != "mariadb" or (at < len(words.tokens) and words.kind(at) != "word"):
+        return ""
+    return "A subquery in FROM needs a name after its parenthesis: (…) AS part."
+
+
+def _case_without_when(stop: Stop) -> str:
+    words, at = stop.skeleton, stop.at
+    if words.word(at) != "THEN":
+        return ""
+    depth = words.tokens[at].depth
+    own = (
+        words.word(before)
+        for before in range(at - 1, -1, -1)
+        if words.tokens[before].depth == depth
+    )
+    begun = next((word for word in own if word in ("CASE", "WHEN", "END", "THEN", "ELSE")), "")
+    if begun != "CASE":
+        return ""
+    return "Each condition of a CASE has WHEN before it: CASE WHEN … THEN … END."
+
+
+def _not_null_before(stop: Stop) -> str:
+    words, at = stop.skeleton, stop.at
+    said = (words.word(at - 2), words.word(at - 1))
+    if said != ("NOT", "NULL") or words.kind(at) not in ("word", "name"):
+        return ""
+    if words.word(at - 3) not in ("WHERE", "AND", "OR", "ON", "HAVING", "("):
+        return ""
+    return f"Whether there is a value is asked behind it: {words.written(at)} IS NOT NULL."
 
 
 def _order_before_set_operation(stop: Stop) -> str:
@@ -178,9 +198,54 @@ def _order_before_set_operation(stop: Stop) -> str:
     return ""
 
 
+def _quote_inside_text(stop: Stop) -> str:
+    return quote_inside_text(stop.skeleton, (stop.at, stop.at - 1))
+
+
+def quote_inside_text(words: Skeleton, places: Iterable[int]) -> str:
+    """What is wrong where a text ends at a quote of its own and a word follows without a blank."""
+    for at in places:
+        if words.kind(at) != "word" or words.kind(at - 1) != "text" or at < 1:
+            continue
+        text, word = words.tokens[at - 1], words.tokens[at]
+        if text.end == word.start and words.written(at - 1)[:1] == "'":
+            inside = f"{words.written(at - 1)[1:-1]}''{words.written(at)}"
+            return f"A quote inside a text is written twice: '{inside}'."
+    return ""
+
+
+def _name_in_single_quotes(stop: Stop) -> str:
+    words, at = stop.skeleton, stop.at
+    if words.word(at - 1) != "AS" or words.kind(at) != "text":
+        return ""
+    return f'A name stands in double quotes, or in none: AS "{words.written(at)[1:-1]}".'
+
+
+def _set_operation_without_select(stop: Stop) -> str:
+    words, at = stop.skeleton, stop.at
+    before = words.word(at - 2) if words.word(at - 1) == "ALL" else words.word(at - 1)
+    if before not in _SET_OPERATIONS or words.kind(at) not in ("word", "name", "text", "number"):
+        return ""
+    if words.word(at) in ("SELECT", "WITH", "VALUES", "TABLE", "ALL", "DISTINCT"):
+        return ""
+    return f"Behind {before} stands a whole query, with its SELECT."
+
+
+def _cast_without_as(stop: Stop) -> str:
+    words, at = stop.skeleton, stop.at
+    depth = words.tokens[at].depth if at < len(words.tokens) else -1
+    opened = next((one for one in range(at, -1, -1) if words.tokens[one].depth < depth), -1) if (
+        depth > 0
+    ) else -1  # fmt: skip
+    if opened < 1 or words.word(opened - 1) not in ("CAST", "TRY_CAST"):
+        return ""
+    if "AS" in {words.word(one) for one in range(opened, at)} or words.kind(at) != "word":
+        return ""
+    return f"CAST has AS before the type: CAST(x AS {stop.near})."
+
+
 CLAUSE_HINTS: Final[tuple[Callable[[Stop], str], ...]] = (
     _quotes,
-    _comma_before_join_here,
     _in_without_parentheses,
     _is_with_a_value,
     _not_with_a_value,
@@ -188,5 +253,12 @@ CLAUSE_HINTS: Final[tuple[Callable[[Stop], str], ...]] = (
     _over_without_parentheses,
     _extract_without_from,
     _order_before_set_operation,
-    join_without_condition,
+    _quote_inside_text,
+    _name_in_single_quotes,
+    _set_operation_without_select,
+    _cast_without_as,
+    _window_without_over,
+    subquery_without_name,
+    _case_without_when,
+    _not_null_before,
 )

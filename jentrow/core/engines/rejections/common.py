@@ -6,11 +6,13 @@ import re
 from collections.abc import Callable, Sequence
 from typing import Final
 
+from jentrow.core.engines.rejections.clauses import quote_inside_text
+from jentrow.core.engines.rejections.conditions import half_condition_by
 from jentrow.core.engines.rejections.names import DISTINCT_OF_ONE, no_column
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected
 from jentrow.core.engines.rejections.syntax import syntax_hint, unfinished_hint
 from jentrow.core.sql.sources import Catalogue
-from jentrow.core.sql.spellings import form_at
+from jentrow.core.sql.spellings import form_at, other_meaning
 
 Explained = Callable[[Rejected], Explanation]
 Pattern = tuple[str, Explained]
@@ -73,7 +75,8 @@ def unclosed(one: Rejected) -> Explanation:
     """A text or name whose quote is never closed."""
     sign = one.sql[one.index] if one.index is not None and one.index < len(one.sql) else "'"
     sign = sign if sign in "'\"`" else "'"
-    message = f"A text or name that begins with {sign} is never closed."
+    inside = quote_inside_text(one.skeleton, range(1, len(one.skeleton.tokens)))
+    message = f"A text or name that begins with {sign} is never closed.{inside and f' {inside}'}"
     return Explanation("sql.syntax", message, index=one.index)
 
 
@@ -195,6 +198,9 @@ def wrong_arguments(one: Rejected) -> Explanation:
     name = one.found["name"]
     if f" {name.upper()} ( DISTINCT " in one.skeleton.text and "," in one.found.get("types", ""):
         return Explanation("sql.object", DISTINCT_OF_ONE, name)
+    meaning = other_meaning(name, one.engine, one.label)
+    if meaning:
+        return Explanation("sql.object", meaning, name)
     types = ", ".join(map(_kind_of, filter(None, one.found.get("types", "").split(", "))))
     given = f" It gets {types}." if types else ""
     return Explanation(
@@ -223,6 +229,17 @@ _TYPE_WORDS: Final = {
 }  # fmt: skip
 
 
+def no_type(one: Rejected) -> Explanation:
+    """A type that there is not: a word before a text is read as one, as in DATE '2026-01-31'."""
+    name = one.found["name"]
+    joining = half_condition_by(one.skeleton, name.upper())
+    if name.lower() in one.names:
+        message = f'A name that SELECT gives stands in double quotes, or in none: {name} AS "…".'
+    else:
+        message = joining or f"{one.label} has no type {name}."
+    return Explanation("sql.runtime", message, name)
+
+
 def not_a_condition(one: Rejected) -> Explanation:
     """A clause that wants true or false: ``clause`` and ``type``."""
     return Explanation(
@@ -233,6 +250,13 @@ def not_a_condition(one: Rejected) -> Explanation:
     )
 
 
+NO_SUCH_WINDOW: Final = plain(
+    "No window is called {name}: WINDOW {name} AS (…) names one, at the end of the query, before ORDER BY.",
+    "{name}",
+)
+UNEQUAL_ROWS: Final = plain("Each row of VALUES must have as many values as the first.", "VALUES")
+LIMIT_BELOW_ZERO: Final = plain("LIMIT and OFFSET take no number below 0.", "LIMIT")
+UNEQUAL_NAMES: Final = plain("WITH names another number of columns than its query gives.", "WITH")
 DIVISION_BY_ZERO: Final = plain(
     "Something is divided by zero: NULLIF(x, 0) makes the divisor NULL there, and the result too."
 )

@@ -14,7 +14,7 @@ from jentrow.core.engines.rejections.rejected import Explanation, Rejected, list
 from jentrow.core.engines.rejections.syntax import misspelt
 from jentrow.core.sql.skeleton import Skeleton
 from jentrow.core.sql.sources import NamedSource, sources_in
-from jentrow.core.sql.spellings import form_at, function_hint, pseudo_column
+from jentrow.core.sql.spellings import form_at, function_hint, other_meaning, pseudo_column, slip_in
 
 _TEXT_BEFORE: Final = frozenset(
     {"=", "<>", "!=", "<", ">", "<=", ">=", "==", "LIKE", "THEN", "ELSE", "WHEN", "IS", "BETWEEN"}
@@ -81,10 +81,26 @@ def _why_no_column(one: Rejected, written: str, owner: str, name: str) -> str:
     hint = pseudo_column(name, one.engine, one.label) or _form_or_function_here(one)
     if hint:
         return hint
+    if name.upper() in _CALLED and not owner and _is_before_name(one, name):
+        return f"A function takes its values in parentheses: {name.upper()}(…)."
     sources = sources_in(one.skeleton, one.catalogue)
     if owner:
         return _no_column_of(one, written, owner, name, sources)
     return _no_bare_column(one, name, sources)
+
+
+_CALLED: Final = frozenset(
+    {"UPPER", "LOWER", "LENGTH", "ROUND", "ABS", "TRIM", "SUM", "AVG", "MIN", "MAX", "COUNT"}
+)
+
+
+def _is_before_name(one: Rejected, name: str) -> bool:
+    """Whether a word is followed by a column or table, as if that were its argument."""
+    words = one.skeleton
+    return any(
+        words.word(at) == name.upper() and words.written(at + 1).lower() in one.names
+        for at in range(len(words.tokens))
+    )
 
 
 def _around(one: Rejected) -> str:
@@ -100,6 +116,8 @@ def _form_or_function_here(one: Rejected) -> str | None:
     if at is None:
         return None
     function = _function_around(words, at)
+    if meaning := other_meaning(function, one.engine, one.label):
+        return meaning
     hint = function_hint(function, one.engine)
     if hint and function not in one.functions:
         return f"{one.label} has no function {function.upper()}. {hint}"
@@ -255,7 +273,11 @@ def no_function(one: Rejected) -> Explanation:
     at = one.skeleton.token_holding(one.index)
     if not name.isidentifier() and at is not None:  # a sign that is read as an operator
         form = form_at(one.skeleton, at, one.engine, one.label)
+        form = form or slip_in(one.skeleton, one.engine, one.label)
         return Explanation("sql.object", form or f"{one.label} has no operator {name}.", name)
+    meaning = other_meaning(name, one.engine, one.label)
+    if meaning:
+        return Explanation("sql.object", meaning, name)
     hint = function_hint(name, one.engine)
     return Explanation(
         "sql.object",

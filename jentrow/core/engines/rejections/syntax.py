@@ -9,13 +9,19 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Final
 
-from jentrow.core.engines.rejections.clauses import CLAUSE_HINTS, join_without_condition
+from jentrow.core.engines.rejections.clauses import CLAUSE_HINTS, subquery_without_name
+from jentrow.core.engines.rejections.conditions import CONDITION_HINTS
+from jentrow.core.engines.rejections.joins import (
+    JOIN_HINTS,
+    join_without_condition,
+    kind_without_join,
+)
 from jentrow.core.engines.rejections.rejected import Rejected
 from jentrow.core.engines.rejections.stop import Stop, stop_in
 from jentrow.core.sql.keywords import KEYWORDS, nearest_keyword
 from jentrow.core.sql.parsing import parsed_statement
 from jentrow.core.sql.skeleton import Skeleton
-from jentrow.core.sql.spellings import form_at, found_forms
+from jentrow.core.sql.spellings import form_at, found_forms, slip_in
 
 HINTED_LENGTH: Final = 4_000
 """Longer texts get no hint: trying one reads the whole text anew."""
@@ -52,7 +58,15 @@ def token_hint(one: Rejected) -> str:
 def unfinished_hint(one: Rejected) -> str:
     """What is missing at the end of a text that breaks off."""
     stop = Stop(one, one.skeleton, len(one.skeleton.tokens))
-    said = _open_case(stop) or _open_parentheses(stop) or join_without_condition(stop)
+    said = (
+        _open_case(stop)
+        or _open_parentheses(stop)
+        or join_without_condition(stop)
+        or kind_without_join(stop)
+        or subquery_without_name(stop)
+        or slip_in(one.skeleton, one.engine, one.label)
+        or _form_anywhere(stop)
+    )
     return f" {said}" if said else ""
 
 
@@ -129,8 +143,9 @@ def _open_case(stop: Stop) -> str:
 
 
 def _open_parentheses(stop: Stop) -> str:
-    words = [token.word for token in stop.skeleton.tokens[: stop.at]]
-    missing = words.count("(") - words.count(")")
+    words = [token.word for token in stop.skeleton.tokens]
+    # What is open here may be closed further on.
+    missing = min(part.count("(") - part.count(")") for part in (words[: stop.at], words))
     if missing <= 0:
         return ""
     return f"{missing} closing parenthes{'is is' if missing == 1 else 'es are'} missing."
@@ -176,6 +191,8 @@ def _alias_of_several_words(stop: Stop) -> str:
     words, at = stop.skeleton, stop.at
     if words.word(at - 2) != "AS" or words.kind(at - 1) != "word" or words.kind(at) != "word":
         return ""
+    if words.word(at - 1) == "OF":  # AS OF a time
+        return ""
     end = at
     while words.kind(end + 1) == "word" and words.word(end + 1) not in KEYWORDS:
         end += 1
@@ -205,11 +222,22 @@ def _comma_missing(stop: Stop) -> str:
     for at in (stop.at, stop.at - 1):
         if words.kind(at) not in ("word", "name") or words.word(at) in KEYWORDS:
             continue
+        # A word that no engine here knows may begin a clause of another dialect.
+        is_known = words.written(at).strip('"`').lower() in stop.one.names
+        is_call = words.word(at + 1) == "(" and _is_in_select_list(words, at)
+        if not is_known and not is_call:
+            continue
         if words.kind(at - 1) in ("word", "name", "text") and words.word(at - 1) not in KEYWORDS:
             start = words.tokens[at].start
             if parsed_statement(f"{sql[:start]}, {sql[start:]}", stop.one.dialect) is not None:
                 return f"A comma is missing before {words.written(at)}."
     return ""
+
+
+def _is_in_select_list(words: Skeleton, at: int) -> bool:
+    depth = words.tokens[at].depth
+    before = (words.word(one) for one in range(at, -1, -1) if words.tokens[one].depth == depth)
+    return next((word for word in before if word in _CLAUSES), "") == "SELECT"
 
 
 def _clause_in_wrong_place(stop: Stop) -> str:
@@ -238,6 +266,8 @@ def _mark(stop: Stop) -> str:
 
 _HINTS: Final[tuple[Callable[[Stop], str], ...]] = (
     *CLAUSE_HINTS,
+    *CONDITION_HINTS,
+    *JOIN_HINTS,
     _keyword_as_name,
     _form_here,
     _misspelt_keyword,

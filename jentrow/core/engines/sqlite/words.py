@@ -16,8 +16,8 @@ from jentrow.core.engines.rejections.changes import (
     TWICE_A_COLUMN,
     WORKED_OUT,
 )
-from jentrow.core.engines.rejections.clauses import comma_before_join
 from jentrow.core.engines.rejections.common import Explained, incomplete, plain, syntax
+from jentrow.core.engines.rejections.joins import comma_before_join
 from jentrow.core.engines.rejections.names import (
     DISTINCT_OF_ONE,
     ambiguous,

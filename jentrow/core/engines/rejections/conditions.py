@@ -1,0 +1,88 @@
+"""What a condition lacks, told by the words around the place where the engine stopped."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Final
+
+from jentrow.core.engines.rejections.stop import Stop
+from jentrow.core.sql.skeleton import Skeleton
+
+_JOINING: Final = frozenset({"AND", "OR"})
+_COMPARING: Final = frozenset(
+    {"=", "<", ">", "<=", ">=", "<>", "!=", "LIKE", "IN", "BETWEEN", "IS"}
+)
+_CLAUSES: Final = frozenset({"SELECT", "FROM", "WHERE", "ON", "HAVING", "WHEN", "BY", "USING"})
+
+
+def _half_condition(stop: Stop) -> str:
+    """X > 1 AND < 5: the second comparison has nothing on its left."""
+    for at in (stop.at, stop.at - 1):
+        if stop.skeleton.word(at) in _COMPARING and stop.skeleton.word(at - 1) in _JOINING:
+            return _whole(stop.skeleton.word(at - 1))
+    return ""
+
+
+def half_condition_by(words: Skeleton, comparing: str) -> str:
+    """The same where a comparison by this word stands anywhere with nothing on its left."""
+    found = (
+        words.word(at - 1)
+        for at in range(1, len(words.tokens))
+        if words.word(at) == comparing and comparing in _COMPARING
+    )
+    joining = next((word for word in found if word in _JOINING), "")
+    return joining and _whole(joining)
+
+
+def _whole(joining: str) -> str:
+    return (
+        f"On each side of {joining} stands a whole condition: x > 1 {joining} x < 5, with the column named "
+        "again."
+    )
+
+
+def _nothing_between(stop: Stop) -> str:
+    words, at = stop.skeleton, stop.at
+    pair = words.word(at - 1), words.word(at)
+    if pair[0] not in _JOINING or pair[1] not in _JOINING:
+        return ""
+    return f"A condition is missing between {pair[0]} and {pair[1]}."
+
+
+def _condition_without_where(stop: Stop) -> str:
+    words, at = stop.skeleton, stop.at
+    if words.word(at) not in _JOINING:
+        return ""
+    depth = words.tokens[at].depth
+    clause = next(
+        (
+            words.word(one)
+            for one in range(at - 1, -1, -1)
+            if words.tokens[one].depth == depth and words.word(one) in _CLAUSES
+        ),
+        "",
+    )
+    return "Conditions on rows begin with WHERE." if clause == "FROM" else ""
+
+
+def _exists_beside_a_value(stop: Stop) -> str:
+    words = stop.skeleton
+    for at in (stop.at, stop.at + 1):
+        before = at - 2 if words.word(at - 1) == "NOT" else at - 1
+        is_operand = words.kind(before) in ("word", "name", "number", "text")
+        if words.word(at) != "EXISTS" or not is_operand or before < 1:
+            continue
+        if words.word(before) not in {*_JOINING, *_CLAUSES, "NOT", "CASE", "THEN", "ELSE"}:
+            return (
+                "EXISTS has nothing on its left: WHERE EXISTS (SELECT …). A value is looked for with IN "
+                "(SELECT …)."
+            )
+    return ""
+
+
+CONDITION_HINTS: Final[tuple[Callable[[Stop], str], ...]] = (
+    _half_condition,
+    _nothing_between,
+    _condition_without_where,
+    _exists_beside_a_value,
+)
