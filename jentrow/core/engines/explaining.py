@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Final
 
 from jentrow.core.engines.duckdb import words as duckdb
@@ -14,9 +15,6 @@ from jentrow.core.engines.sqlite import words as sqlite
 from jentrow.core.sql.invisible import invisible_character
 from jentrow.core.sql.sources import Catalogue
 from jentrow.core.sql.text import Place, place_at, place_of_text
-
-# What stands in for another engine says what it rejects in its own words.
-_STANDING_IN: Final = "duckdb"
 
 _Explained = Callable[[str, str, int | None, str, Catalogue], Explanation]
 
@@ -38,7 +36,8 @@ def explain(
     it says beside its words, such as a code.
     """
     at = index if index >= 0 else None
-    explain_it = _EXPLAINED.get(engine) or _EXPLAINED[_STANDING_IN]
+    # What stands in for another engine says what it rejects in its own words.
+    explain_it = _EXPLAINED.get(engine) or partial(duckdb.explained, engine=engine)
     explanation = explain_it(words, detail, at, sql, catalogue)
     hidden = invisible_character(sql, DIALECTS[engine])
     if hidden is not None and explanation.code != "sql.runtime":

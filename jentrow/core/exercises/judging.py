@@ -43,7 +43,7 @@ from jentrow.core.exercises.textfacts import text_facts
 from jentrow.core.exercises.textmarks import TextJudge
 from jentrow.core.results import Expectation, ResultSet
 from jentrow.core.sql.remarks import Remark, remarks_on
-from jentrow.core.sql.stand_ins import stood_in
+from jentrow.core.sql.stand_ins import foreign_word, may_be_the_stand_in, stood_in
 
 KEPT_JUDGEMENTS: Final = 1_000
 """Different results whose judgements are kept: many learners get one and the same."""
@@ -139,12 +139,18 @@ class Judge:
         """Whether what ran on a stand-in may not be what the text means; never on any other engine."""
         if self._exercise.engine not in STAND_INS:
             return False
-        made = stood_in(self._measure.dialect, sql, self._measure.datasets[0].texts)
-        # A function that the stand-in has not may be one that the engine itself has.
-        lacks = any(
-            isinstance(one, QueryFailure) and "has no function" in one.message for one in ran
+        dialect = self._measure.dialect
+        made = stood_in(dialect, sql, self._measure.datasets[0].texts)
+        if made.notes:
+            return True
+        # What cannot be read in the dialect itself is wrong on its engine too.
+        is_read = bool(made.sql) and foreign_word(dialect, sql) is None
+        return is_read and any(
+            isinstance(one, QueryFailure)
+            and one.verdict == "error"
+            and (one.code == "sql.syntax" or may_be_the_stand_in(one.engine_words))
+            for one in ran
         )
-        return bool(made.notes) or lacks
 
     def looked_at(
         self,

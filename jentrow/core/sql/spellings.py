@@ -107,6 +107,7 @@ FORMS: Final = (
     _case("INTERVAL 1 DAY", r" INTERVAL # \w+ ", (MYSQL, "DuckDB")),
     _case("GROUP BY ALL", r" (GROUP|ORDER) BY ALL ", ("DuckDB",), "the columns are named one by one."),
     _case("CONVERT(type, x)", r" CONVERT \( (N?VARCHAR|INT|INTEGER|FLOAT|MONEY|REAL|BIGINT|TEXT)( \( # \))? , ", (TSQL,)),
+    _case("LIMIT", r" LIMIT # ", (MYSQL, POSTGRES, "SQLite")),
     _case("LIMIT n, m", r" LIMIT # , # ", (MYSQL, "SQLite")),
     _case("A name in backquotes", r" ` ", (MYSQL,)),
     _case("==", r" (==|= =) ", ("SQLite", "DuckDB")),

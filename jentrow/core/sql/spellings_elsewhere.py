@@ -8,6 +8,8 @@ from __future__ import annotations
 from typing import Final
 
 _LIMIT: Final = "LIMIT n stands at the end of the query."
+_FETCH: Final = "FETCH FIRST n ROWS ONLY stands at the end of the query."
+_FOLDED: Final = "write UPPER(text) LIKE UPPER(pattern)."
 _LEFT_JOIN: Final = "write LEFT JOIN … ON."
 _NO_HINTS: Final = "there are no hints for tables: leave it out."
 _CAST: Final = "write CAST(x AS type)."
@@ -22,18 +24,19 @@ _QUOTED: Final = "a name stands in double quotes, or in none."
 _SAME: Final = "write IS NOT DISTINCT FROM."
 
 FORMS_ELSEWHERE: Final[dict[str, dict[str, str]]] = {
-    "TOP": {"duckdb": _LIMIT, "postgresql": _LIMIT, "mariadb": _LIMIT},
-    "MINUS": dict.fromkeys(("duckdb", "postgresql", "mariadb"), "the set difference is EXCEPT."),
+    "TOP": {"duckdb": _LIMIT, "postgresql": _LIMIT, "mariadb": _LIMIT, "oracle": _FETCH, "db2": _FETCH},
+    "LIMIT": {"tsql": "TOP n stands behind SELECT.", "oracle": _FETCH},
+    "MINUS": dict.fromkeys(("duckdb", "postgresql", "mariadb", "tsql", "db2"), "the set difference is EXCEPT."),
     "UNIQUE": dict.fromkeys(("duckdb", "postgresql", "mariadb"), "repeated rows are left out by SELECT DISTINCT."),
     "N'…'": {"duckdb": "a text stands in single quotes, with no letter before it."},
-    "::": {"mariadb": _CAST},
-    "ILIKE": {"mariadb": "LIKE does not tell upper from lower case, unless the column's collation does."},
+    "::": dict.fromkeys(("mariadb", "tsql", "oracle", "db2"), _CAST),
+    "ILIKE": {"tsql": "LIKE does not tell upper from lower case.", "oracle": _FOLDED, "db2": _FOLDED, "mariadb": "LIKE does not tell upper from lower case, unless the column's collation does."},
     "RLIKE": {"postgresql": "write text ~ pattern.", "duckdb": "write REGEXP_MATCHES(text, pattern)."},
     "SEPARATOR": dict.fromkeys(("duckdb", "postgresql"), "write STRING_AGG(x, ', ')."),
     "WITHIN GROUP": {"mariadb": "GROUP_CONCAT(x ORDER BY y SEPARATOR ', ') joins texts in an order."},
     "ROLLUP": {"mariadb": "write GROUP BY a WITH ROLLUP."},
     "GROUPING SETS": {"mariadb": "there are no grouping sets: combine one query for each with UNION ALL."},
-    "QUALIFY": {"postgresql": _SUBQUERY, "mariadb": _SUBQUERY},
+    "QUALIFY": dict.fromkeys(("postgresql", "mariadb", "tsql", "oracle", "db2"), _SUBQUERY),
     "LATERAL": {"mariadb": _NOT_LATERAL},
     "APPLY": {"mariadb": _NOT_LATERAL, "duckdb": _LATERAL, "postgresql": _LATERAL},
     "PIVOT": dict.fromkeys(("postgresql", "mariadb"), "each column is an expression of its own, such as SUM(CASE WHEN … THEN x END)."),

@@ -7,7 +7,8 @@ dialect does, ``jentrow_join`` joins texts as Oracle does, where NULL is empty t
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+import re
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
@@ -16,9 +17,12 @@ from typing import Any, Final
 from sqlglot import exp
 from sqlglot.errors import ErrorLevel, UnsupportedError
 
+from jentrow.core.sql import stand_in_functions as functions
+from jentrow.core.sql.db2_words import plain_db2
 from jentrow.core.sql.foreign_forms import foreign_forms
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.parsing import parsed_statement
+from jentrow.core.sql.stand_in_functions import Step
 from jentrow.core.sql.tokens import Token, tokens_of
 
 RUNS_ON: Final = "duckdb"
@@ -54,16 +58,32 @@ def foreign_word(dialect: str, sql: str) -> Token | None:
     return next((one for one, after in pairwise(tokens) if one.word == after.word == ":"), None)
 
 
+_SAID_BY_IT: Final = re.compile(
+    r"Function with name|No function matches|best candidate function|Cannot (?:compare|mix) values"
+    r"|[Cc]onver(?:t|sion)|not recognized|Unimplemented|Not implemented|Cannot extract field"
+    r"|Unknown ordered aggregate|out of range|Circular reference|Type with name",
+)
+
+
+def may_be_the_stand_in(engine_words: str) -> bool:
+    """Whether the stand-in rejected a text for what the engine itself may take.
+
+    It lacks functions that the other has, and changes no types by itself, where the others do.
+    """
+    return _SAID_BY_IT.search(engine_words) is not None
+
+
 @lru_cache(maxsize=512)
 def stood_in(dialect: str, sql: str, texts: frozenset[str] = frozenset()) -> StoodIn:
     """What is run in place of a text in a dialect.
 
     ``texts`` are the columns that hold text, in small letters: ``+`` joins them in T-SQL.
     """
-    tree = parsed_statement(sql, dialect)
+    plain, lost = plain_db2(sql) if dialect == "db2" else (sql, ())
+    tree = parsed_statement(plain, dialect)
     if not isinstance(tree, exp.Query):
         return StoodIn("")
-    notes = foreign_forms(tree, sql, dialect)
+    notes = [*foreign_forms(tree, sql, dialect), *lost]
     tree = tree.copy()
     try:
         for step in _STEPS[dialect]:
@@ -81,9 +101,6 @@ def _written(tree: exp.Expr, notes: list[str]) -> str:
     except UnsupportedError as problem:
         notes += [line.strip() for line in str(problem).splitlines() if line.strip()]
     return tree.sql(unsupported_level=ErrorLevel.IGNORE, **options)
-
-
-_Step = Callable[[exp.Expr, frozenset[str], list[str]], exp.Expr]
 
 
 def _bare_tables(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
@@ -116,9 +133,12 @@ def _numbers(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Exp
 
 
 def _plus(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
-    """``+`` joins where one side is text."""
+    """``+`` joins two texts; of a text and a number it makes a sum, where that can be."""
+    aliases = {one.alias.lower() for one in tree.find_all(exp.Alias)}
     for plus in list(tree.find_all(exp.Add))[::-1]:
         if _is_text(plus.this, texts) or _is_text(plus.expression, texts):
+            if any(_is_number(one, texts, aliases) for one in (plus.this, plus.expression)):
+                notes.append("+ of a text and a number adds them, and the stand-in joins them.")
             plus.replace(exp.DPipe(this=plus.this, expression=plus.expression))
     return tree
 
@@ -146,6 +166,19 @@ def _is_text(node: exp.Expr | None, texts: frozenset[str]) -> bool:
             return _is_text(node.this, texts)
         case _:
             return isinstance(node, _TEXT_FUNCTIONS)
+
+
+_NUMBERS: Final = (exp.Sub, exp.Mul, exp.Div, exp.Count, exp.Sum, exp.Avg, exp.Length, exp.Neg)
+
+
+def _is_number(node: exp.Expr, texts: frozenset[str], aliases: set[str]) -> bool:
+    """Whether a value is surely no text: a column is where the texts are known, and it is no alias."""
+    node = node.unnest()
+    if isinstance(node, exp.Literal):
+        return not node.is_string
+    if isinstance(node, exp.Column):
+        return bool(texts) and node.name.lower() not in texts | aliases
+    return isinstance(node, _NUMBERS)
 
 
 def _nationals(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
@@ -262,17 +295,59 @@ def _averages(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Ex
     return tree
 
 
-_STEPS: Final[dict[str, tuple[_Step, ...]]] = {
-    "tsql": (_bare_tables, _nationals, _plus, _divisions, _averages, _likes, _limits, _sized_casts),
+_STEPS: Final[dict[str, tuple[Step, ...]]] = {
+    "tsql": (
+        _bare_tables,
+        _nationals,
+        functions.recursions,
+        functions.applied,
+        functions.lengths_without_blanks,
+        functions.renamed,
+        functions.choices,
+        functions.weekdays_from_one,
+        _plus,
+        _divisions,
+        _averages,
+        _likes,
+        _limits,
+        functions.cut_texts,
+        functions.row_addresses,
+        _sized_casts,
+    ),
     "oracle": (
         _bare_tables,
+        functions.recursions,
+        functions.applied,
         _row_numbers,
         _numbers,
         _empty_texts,
+        functions.null_of_all,
+        functions.removals,
+        functions.truncated_dates,
+        functions.formatted_dates,
+        functions.numbers_without_size,
         _joins_of_texts,
         _limits,
+        functions.cut_texts,
+        functions.row_addresses,
         _sized_casts,
     ),
-    "db2": (_bare_tables, _divisions, _averages, _limits, _sized_casts),
+    "db2": (
+        _bare_tables,
+        functions.recursions,
+        functions.of_whole_populations,
+        functions.renamed,
+        functions.db2_casts,
+        functions.db2_days,
+        functions.weekdays_from_one,
+        functions.null_of_all,
+        functions.formatted_dates,
+        _divisions,
+        _averages,
+        _limits,
+        functions.cut_texts,
+        functions.row_addresses,
+        _sized_casts,
+    ),
 }
 """What is done to a tree in each dialect, one after the other."""

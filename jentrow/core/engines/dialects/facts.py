@@ -9,25 +9,31 @@ STAND_IN: Final = "It runs on a stand-in: the text is translated, and DuckDB run
 DIFFERS: Final[dict[str, tuple[str, ...]]] = {
     "tsql": (
         "The same: TOP n, OFFSET … FETCH, whole numbers divide, and average, to whole numbers, dividing by zero is an error, "
-        "texts compare without upper and lower case, NULL sorts first, + joins texts, ISNULL, IIF, CONVERT, "
-        "CROSS APPLY, dbo.table and names in brackets.",
+        "texts compare without upper and lower case, NULL sorts first, + joins texts, ISNULL, IIF, CHOOSE, LEN, CONVERT, "
+        "CROSS and OUTER APPLY, days of the week from Sunday, expressions that call themselves, dbo.table and names in "
+        "brackets.",
         "Not kept, so that an instructor decides: TOP … PERCENT, WITH TIES, sets of letters in LIKE, AVG with OVER or DISTINCT, "
-        "casts to a text of a length, and what the engine itself may refuse: functions, operators and clauses of other dialects, "
-        "names of SELECT in WHERE and GROUP BY.",
+        "+ of a text and a number, numbers of weeks, casts of numbers to a text of a length, types that the engine changes by "
+        "itself, functions that have no counterpart, and what the engine itself may refuse: functions, operators and clauses "
+        "of other dialects, names of SELECT in WHERE and GROUP BY.",
         "Other: SUM and AVG of whole numbers have DuckDB's types; blanks at the end of a text count.",
     ),
     "oracle": (
         "The same: empty text is NULL, || takes NULL for empty text, DUAL, ROWNUM <= n in WHERE, FETCH FIRST, "
-        "MINUS, NVL, NVL2, DECODE, NULL sorts last, a division has its fraction, by zero it is an error.",
-        "Not kept, so that an instructor decides: other uses of ROWNUM, the sign (+), formats of TO_CHAR that have "
-        "no counterpart, casts to a text of a length, and what the engine itself may refuse: functions, operators and clauses "
+        "MINUS, NVL, NVL2, DECODE, GREATEST and LEAST of NULL, TRUNC of a date, TO_CHAR by a format of numbers, NULL sorts "
+        "last, a division has its fraction, by zero it is an error.",
+        "Not kept, so that an instructor decides: other uses of ROWNUM, the sign (+), ROWID, formats of TO_CHAR that have "
+        "no counterpart, casts of numbers to a text of a length, types that the engine changes by itself, functions that have "
+        "no counterpart, and what the engine itself may refuse: functions, operators and clauses "
         "of other dialects, names of SELECT in WHERE and GROUP BY, AS before a table's other name.",
         "Other: a DATE has no time of day; numbers have DuckDB's types.",
     ),
     "db2": (
-        "The same: FETCH FIRST, SYSIBM.SYSDUMMY1, whole numbers divide to whole numbers, by zero it is an error, "
-        "NULL sorts last.",
-        "Not kept, so that an instructor decides: casts to a text of a length, functions that have no counterpart, and what "
+        "The same: FETCH FIRST, SYSIBM.SYSDUMMY1, CURRENT DATE, CONCAT between texts, durations such as + 2 MONTHS, DAYS, "
+        "functions that are called like types, STDDEV and VARIANCE of the whole population, whole numbers divide to whole "
+        "numbers, by zero it is an error, NULL sorts last.",
+        "Not kept, so that an instructor decides: durations of an expression, CHAR of a number, casts of numbers to a text of a "
+        "length, types that the engine changes by itself, functions that have no counterpart, and what "
         "the engine itself may refuse: functions, operators and clauses of other dialects, names of SELECT in WHERE and GROUP BY.",
         "Other: SUM and AVG of whole numbers have DuckDB's types.",
     ),

@@ -49,11 +49,20 @@ from jentrow.core.sql.spellings import slip_in
 
 
 def explained(
-    words: str, detail: str, index: int | None, sql: str, catalogue: Catalogue
+    words: str,
+    detail: str,
+    index: int | None,
+    sql: str,
+    catalogue: Catalogue,
+    *,
+    engine: str = "duckdb",
 ) -> Explanation:
-    """What DuckDB's words mean; ``detail`` is what it tells apart beside them, as JSON."""
+    """What DuckDB's words mean; ``detail`` is what it tells apart beside them, as JSON.
+
+    ``engine`` is another one where DuckDB stands in for it.
+    """
     said = json.loads(detail) if detail.startswith("{") else {}
-    found = first_of(_PATTERNS, "duckdb", words, index, sql, catalogue)
+    found = first_of(_PATTERNS, engine, words, index, sql, catalogue)
     if said.get("sort") == "Parser" and found.code == "sql.runtime":
         return Explanation("sql.syntax", found.message, found.near)
     return found
@@ -86,7 +95,7 @@ def _arguments(one: Rejected) -> Explanation:
 
 def _out_of_range(one: Rejected) -> Explanation:
     """A sign apart from its other half is a factorial to DuckDB: x ! = 3."""
-    slip = slip_in(one.skeleton, one.engine, one.label)
+    slip = slip_in(one.skeleton, one.engine, one.engine_label)
     return Explanation("sql.runtime", slip) if slip else OUT_OF_RANGE(one)
 
 

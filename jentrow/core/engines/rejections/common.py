@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable, Sequence
 from typing import Final
 
+from jentrow.core.engines.labels import STAND_INS
 from jentrow.core.engines.rejections.clauses import quote_inside_text
 from jentrow.core.engines.rejections.conditions import half_condition_by
 from jentrow.core.engines.rejections.names import DISTINCT_OF_ONE, no_column
@@ -59,6 +60,8 @@ def syntax(one: Rejected) -> Explanation:
     """A text that the engine cannot read from a word on: ``near``."""
     near = one.found["near"]
     hint = syntax_hint(one, near)
+    if one.engine in STAND_INS and near not in one.sql:  # a word of the translation
+        return Explanation("sql.syntax", f"{one.label} cannot read the translated query.{hint}")
     message = f"The query cannot be read from {near!r} on.{hint}"
     return Explanation("sql.syntax", message, near, one.index)
 
@@ -164,14 +167,14 @@ def position(one: Rejected) -> Explanation:
 def types_differ(one: Rejected) -> Explanation:
     """Values of two kinds that are compared or combined: ``one``, ``other``, perhaps ``sign``."""
     at = one.skeleton.token_holding(one.index)
-    slip = form_at(one.skeleton, at, one.engine, one.label) if at is not None else None
+    slip = form_at(one.skeleton, at, one.engine, one.engine_label) if at is not None else None
     if slip:
         return Explanation("sql.runtime", slip, one.found.get("sign", ""))
     sign = _SIGNS.get(one.found.get("sign", ""), one.found.get("sign", ""))
     between = f"{sign} does not take" if sign else "These do not go together:"
     return Explanation(
         "sql.runtime",
-        f"{between} {_kind_of(one.found['one'])} and {_kind_of(one.found['other'])}: {one.label} changes no type "
+        f"{between} {_kind_of(one.found['one'])} and {_kind_of(one.found['other'])}: {one.label_inside} changes no type "
         "by itself here. CAST(x AS type) does.",
         sign,
     )
@@ -198,7 +201,7 @@ def wrong_arguments(one: Rejected) -> Explanation:
     name = one.found["name"]
     if f" {name.upper()} ( DISTINCT " in one.skeleton.text and "," in one.found.get("types", ""):
         return Explanation("sql.object", DISTINCT_OF_ONE, name)
-    meaning = other_meaning(name, one.engine, one.label)
+    meaning = other_meaning(name, one.engine, one.engine_label)
     if meaning:
         return Explanation("sql.object", meaning, name)
     types = ", ".join(map(_kind_of, filter(None, one.found.get("types", "").split(", "))))

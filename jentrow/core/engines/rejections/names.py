@@ -78,7 +78,7 @@ def _why_no_column(one: Rejected, written: str, owner: str, name: str) -> str:
     quotes = typographic_quotes(_around(one) or written)
     if quotes:
         return f"There is no column {written}. {quotes}"
-    hint = pseudo_column(name, one.engine, one.label) or _form_or_function_here(one)
+    hint = pseudo_column(name, one.engine, one.engine_label) or _form_or_function_here(one)
     if hint:
         return hint
     if name.upper() in _CALLED and not owner and _is_before_name(one, name):
@@ -116,12 +116,12 @@ def _form_or_function_here(one: Rejected) -> str | None:
     if at is None:
         return None
     function = _function_around(words, at)
-    if meaning := other_meaning(function, one.engine, one.label):
+    if meaning := other_meaning(function, one.engine, one.engine_label):
         return meaning
     hint = function_hint(function, one.engine)
     if hint and function not in one.functions:
         return f"{one.label} has no function {function.upper()}. {hint}"
-    return form_at(words, at, one.engine, one.label)
+    return form_at(words, at, one.engine, one.engine_label)
 
 
 def _function_around(words: Skeleton, at: int) -> str:
@@ -272,10 +272,10 @@ def no_function(one: Rejected) -> Explanation:
     name = one.found["name"]
     at = one.skeleton.token_holding(one.index)
     if not name.isidentifier() and at is not None:  # a sign that is read as an operator
-        form = form_at(one.skeleton, at, one.engine, one.label)
-        form = form or slip_in(one.skeleton, one.engine, one.label)
+        form = form_at(one.skeleton, at, one.engine, one.engine_label)
+        form = form or slip_in(one.skeleton, one.engine, one.engine_label)
         return Explanation("sql.object", form or f"{one.label} has no operator {name}.", name)
-    meaning = other_meaning(name, one.engine, one.label)
+    meaning = other_meaning(name, one.engine, one.engine_label)
     if meaning:
         return Explanation("sql.object", meaning, name)
     hint = function_hint(name, one.engine)

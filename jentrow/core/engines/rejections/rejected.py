@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from difflib import get_close_matches
 
 from jentrow.core.comparison.findings import FindingCode
-from jentrow.core.engines.labels import DIALECTS, LABELS
+from jentrow.core.engines.labels import DIALECTS, LABELS, STAND_INS
 from jentrow.core.sql.skeleton import Skeleton, skeleton_of
 from jentrow.core.sql.sources import Catalogue
 from jentrow.core.words import listed
@@ -58,8 +58,19 @@ class Rejected:
 
     @property
     def label(self) -> str:
-        """How people write the engine."""
+        """How people write the engine; where another stands in for it, that one is called so."""
+        said = self.engine_label
+        return f"The stand-in for {said}" if self.engine in STAND_INS else said
+
+    @property
+    def engine_label(self) -> str:
+        """How people write the engine itself, whatever stands in for it."""
         return LABELS[self.engine]
+
+    @property
+    def label_inside(self) -> str:
+        """The same inside a sentence."""
+        return self.label.replace("The stand-in", "the stand-in")
 
     @property
     def dialect(self) -> str:

@@ -64,7 +64,7 @@ def unfinished_hint(one: Rejected) -> str:
         or join_without_condition(stop)
         or kind_without_join(stop)
         or subquery_without_name(stop)
-        or slip_in(one.skeleton, one.engine, one.label)
+        or slip_in(one.skeleton, one.engine, one.engine_label)
         or _form_anywhere(stop)
     )
     return f" {said}" if said else ""
@@ -83,7 +83,7 @@ def misspelt(one: Rejected) -> str | None:
 
 def _form_here(stop: Stop) -> str:
     """A form of another dialect that the engine stopped in, or directly after."""
-    return form_at(stop.skeleton, stop.at, stop.one.engine, stop.one.label) or ""
+    return form_at(stop.skeleton, stop.at, stop.one.engine, stop.one.engine_label) or ""
 
 
 def _keyword_as_name(stop: Stop) -> str:
@@ -128,7 +128,7 @@ def _is_in_cast(words: Skeleton, at: int) -> bool:
 def _form_anywhere(stop: Stop) -> str:
     for form, _, _ in found_forms(stop.skeleton, stop.one.engine):
         if form.right_in:
-            return form.says(stop.one.engine, stop.one.label)
+            return form.says(stop.one.engine, stop.one.engine_label)
     return ""
 
 
