@@ -189,27 +189,75 @@ def numbers_without_size(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp
     return tree
 
 
-def _cut(value: exp.Expr, to: exp.DataType) -> exp.Expr | None:
-    """A text cut off where its type ends; None where the type has no length, or pads with blanks."""
+def _length(to: exp.DataType) -> str:
+    """The length of a type of texts; empty where it has none, or pads with blanks up to it."""
     if not to.is_type(exp.DataType.Type.VARCHAR, exp.DataType.Type.NVARCHAR) or not to.expressions:
-        return None
+        return ""
     length = to.expressions[0].name
-    return exp.Left(this=value, expression=exp.Literal.number(length)) if length.isdigit() else None
+    return length if length.isdigit() else ""
+
+
+def _cut(value: exp.Expr, length: str) -> exp.Expr:
+    return exp.Left(this=value, expression=exp.Literal.number(length))
 
 
 def cut_texts(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
     """VARCHAR(n) cuts a text off, and what CONVERT makes of a date by a style."""
     for call in list(tree.find_all(exp.Convert)):
-        made = _cut(call.copy(), call.this) if call.args.get("style") is not None else None
-        if made is not None:
-            made.this.set("this", exp.DataType.build("VARCHAR", dialect="tsql"))
-            call.replace(made)
+        length = _length(call.this) if call.args.get("style") is not None else ""
+        if length:
+            whole = call.copy()
+            whole.set("this", exp.DataType.build("VARCHAR", dialect="tsql"))
+            call.replace(_cut(whole, length))
     for cast in list(tree.find_all(exp.Cast)):
-        column = cast.this.unnest()
-        if isinstance(column, exp.Column) and column.name.lower() in texts:
-            made = _cut(_cast(cast.this, "VARCHAR"), cast.to)
-            if made is not None:
-                cast.replace(made)
+        if _length(cast.to) and is_text(cast.this, texts):
+            cast.replace(_cut(_cast(cast.this, "VARCHAR"), _length(cast.to)))
+    return tree
+
+
+_TEXT_FUNCTIONS: Final = (
+    exp.Upper, exp.Lower, exp.Trim, exp.Substring, exp.Concat, exp.DPipe, exp.Left, exp.Right,
+    exp.Replace,
+)  # fmt: skip
+
+
+def is_text(node: exp.Expr | None, texts: frozenset[str]) -> bool:
+    """Whether a value is surely a text."""
+    node = node.unnest() if node is not None else None
+    match node:
+        case exp.Literal():
+            return node.is_string
+        case exp.National():
+            return True
+        case exp.Column():
+            return node.name.lower() in texts
+        case exp.Add():
+            return is_text(node.this, texts) or is_text(node.expression, texts)
+        case exp.Cast():
+            return node.to.is_type(*exp.DataType.TEXT_TYPES)
+        case exp.Coalesce():
+            return is_text(node.this, texts)
+        case _:
+            return isinstance(node, _TEXT_FUNCTIONS)
+
+
+DOES_NOT_FIT: Final = "The text does not fit"
+"""What the stand-in says of a value that is longer as a text than its type holds."""
+
+
+def fitting_texts(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
+    """What is no text becomes one of a length, where it fits; where it does not, nobody can tell."""
+    for cast in list(tree.find_all(exp.Cast)):
+        length = _length(cast.to)
+        is_unknown = isinstance(cast.this.unnest(), exp.Column) and not texts
+        if not length or is_unknown:
+            continue
+        made = _cast(cast.this, "VARCHAR")
+        too_long = exp.GT(
+            this=_called("LENGTH", made.copy()), expression=exp.Literal.number(length)
+        )
+        problem = exp.If(this=too_long, true=_called("ERROR", DOES_NOT_FIT))
+        cast.replace(exp.Case(ifs=[problem], default=made))
     return tree
 
 

@@ -22,7 +22,7 @@ from jentrow.core.sql.db2_words import plain_db2
 from jentrow.core.sql.foreign_forms import foreign_forms
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.parsing import parsed_statement
-from jentrow.core.sql.stand_in_functions import Step
+from jentrow.core.sql.stand_in_functions import Step, is_text
 from jentrow.core.sql.tokens import Token, tokens_of
 
 RUNS_ON: Final = "duckdb"
@@ -61,7 +61,7 @@ def foreign_word(dialect: str, sql: str) -> Token | None:
 _SAID_BY_IT: Final = re.compile(
     r"Function with name|No function matches|best candidate function|Cannot (?:compare|mix) values"
     r"|[Cc]onver(?:t|sion)|not recognized|Unimplemented|Not implemented|Cannot extract field"
-    r"|Unknown ordered aggregate|out of range|Circular reference|Type with name",
+    rf"|{functions.DOES_NOT_FIT}|Unknown ordered aggregate|out of range|Circular reference|Type with name",
 )
 
 
@@ -136,36 +136,11 @@ def _plus(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
     """``+`` joins two texts; of a text and a number it makes a sum, where that can be."""
     aliases = {one.alias.lower() for one in tree.find_all(exp.Alias)}
     for plus in list(tree.find_all(exp.Add))[::-1]:
-        if _is_text(plus.this, texts) or _is_text(plus.expression, texts):
+        if is_text(plus.this, texts) or is_text(plus.expression, texts):
             if any(_is_number(one, texts, aliases) for one in (plus.this, plus.expression)):
                 notes.append("+ of a text and a number adds them, and the stand-in joins them.")
             plus.replace(exp.DPipe(this=plus.this, expression=plus.expression))
     return tree
-
-
-_TEXT_FUNCTIONS: Final = (
-    exp.Upper, exp.Lower, exp.Trim, exp.Substring, exp.Concat, exp.DPipe, exp.Left, exp.Right,
-    exp.Replace,
-)  # fmt: skip
-
-
-def _is_text(node: exp.Expr | None, texts: frozenset[str]) -> bool:
-    node = node.unnest() if node is not None else None
-    match node:
-        case exp.Literal():
-            return node.is_string
-        case exp.National():
-            return True
-        case exp.Column():
-            return node.name.lower() in texts
-        case exp.Add():
-            return _is_text(node.this, texts) or _is_text(node.expression, texts)
-        case exp.Cast():
-            return node.to.is_type(*exp.DataType.TEXT_TYPES)
-        case exp.Coalesce():
-            return _is_text(node.this, texts)
-        case _:
-            return isinstance(node, _TEXT_FUNCTIONS)
 
 
 _NUMBERS: Final = (exp.Sub, exp.Mul, exp.Div, exp.Count, exp.Sum, exp.Avg, exp.Length, exp.Neg)
@@ -311,6 +286,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         _likes,
         _limits,
         functions.cut_texts,
+        functions.fitting_texts,
         functions.row_addresses,
         _sized_casts,
     ),
@@ -346,6 +322,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         _averages,
         _limits,
         functions.cut_texts,
+        functions.fitting_texts,
         functions.row_addresses,
         _sized_casts,
     ),

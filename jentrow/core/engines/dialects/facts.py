@@ -13,7 +13,7 @@ DIFFERS: Final[dict[str, tuple[str, ...]]] = {
         "CROSS and OUTER APPLY, days of the week from Sunday, expressions that call themselves, dbo.table and names in "
         "brackets.",
         "Not kept, so that an instructor decides: TOP … PERCENT, WITH TIES, sets of letters in LIKE, AVG with OVER or DISTINCT, "
-        "+ of a text and a number, numbers of weeks, casts of numbers to a text of a length, types that the engine changes by "
+        "+ of a text and a number, numbers of weeks, casts that do not fit, types that the engine changes by "
         "itself, functions that have no counterpart, and what the engine itself may refuse: functions, operators and clauses "
         "of other dialects, names of SELECT in WHERE and GROUP BY.",
         "Other: SUM and AVG of whole numbers have DuckDB's types; blanks at the end of a text count.",
@@ -32,8 +32,8 @@ DIFFERS: Final[dict[str, tuple[str, ...]]] = {
         "The same: FETCH FIRST, SYSIBM.SYSDUMMY1, CURRENT DATE, CONCAT between texts, durations such as + 2 MONTHS, DAYS, "
         "functions that are called like types, STDDEV and VARIANCE of the whole population, whole numbers divide to whole "
         "numbers, by zero it is an error, NULL sorts last.",
-        "Not kept, so that an instructor decides: durations of an expression, CHAR of a number, casts of numbers to a text of a "
-        "length, types that the engine changes by itself, functions that have no counterpart, and what "
+        "Not kept, so that an instructor decides: durations of an expression, CHAR of a number, casts that do not fit, "
+        "types that the engine changes by itself, functions that have no counterpart, and what "
         "the engine itself may refuse: functions, operators and clauses of other dialects, names of SELECT in WHERE and GROUP BY.",
         "Other: SUM and AVG of whole numbers have DuckDB's types.",
     ),
