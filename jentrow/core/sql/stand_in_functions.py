@@ -13,13 +13,11 @@ from typing import Final
 
 from sqlglot import exp
 
-from jentrow.core.sql.db2_words import CAST_PREFIX
-
-_Texts = frozenset[str]
-Step = Callable[[exp.Expr, _Texts, list[str]], exp.Expr]
+Texts = frozenset[str]
+Step = Callable[[exp.Expr, Texts, list[str]], exp.Expr]
 
 
-def _called(name: str, *values: exp.Expr | str | int) -> exp.Expr:
+def called(name: str, *values: exp.Expr | str | int) -> exp.Expr:
     """A call of a function of the stand-in's."""
     given = [
         one if isinstance(one, exp.Expr)
@@ -29,15 +27,9 @@ def _called(name: str, *values: exp.Expr | str | int) -> exp.Expr:
     return exp.Anonymous(this=name, expressions=given)
 
 
-def _cast(value: exp.Expr, type: str) -> exp.Expr:
+def cast_to(value: exp.Expr, type: str) -> exp.Expr:
+    """A cast to a type of the stand-in's."""
     return exp.Cast(this=value, to=exp.DataType.build(type, dialect="duckdb"))
-
-
-def lengths_without_blanks(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
-    """LEN does not count blanks at the end."""
-    for length in list(tree.find_all(exp.Length)):
-        length.set("this", _called("RTRIM", length.this, " "))
-    return tree
 
 
 _RENAMED: Final = {
@@ -46,7 +38,7 @@ _RENAMED: Final = {
 }  # fmt: skip
 
 
-def renamed(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
+def renamed(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     """Functions that the stand-in has under another name."""
     for call in list(tree.find_all(exp.Anonymous)):
         name = _RENAMED.get(call.name.upper())
@@ -55,31 +47,7 @@ def renamed(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
     return tree
 
 
-def of_whole_populations(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
-    """In Db2, STDDEV and VARIANCE are those of the whole population."""
-    for call in list(tree.find_all(exp.Stddev, exp.Variance)):
-        call.replace(
-            (exp.StddevPop if isinstance(call, exp.Stddev) else exp.VariancePop)(this=call.this)
-        )
-    for other in tree.find_all(exp.Anonymous):
-        if other.name.upper() == "VAR":
-            other.set("this", "VAR_POP")
-    return tree
-
-
-def choices(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
-    """CHOOSE is a CASE."""
-    for call in list(tree.find_all(exp.Anonymous)):
-        if call.name.upper() == "CHOOSE" and len(call.expressions) > 1:
-            index, *values = call.expressions
-            made = exp.Case(this=index)
-            for number, value in enumerate(values, 1):
-                made = made.when(exp.Literal.number(number), value)
-            call.replace(made)
-    return tree
-
-
-def weekdays_from_one(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
+def weekdays_from_one(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     """Days of the week are counted from 1, for Sunday; weeks begin with the first of January."""
     for part in list(tree.find_all(exp.Extract)):
         unit = part.this.name.upper()
@@ -94,40 +62,12 @@ def weekdays_from_one(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Ex
     return tree
 
 
-def null_of_all(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
+def null_of_all(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     """GREATEST and LEAST are NULL where one of their values is."""
     for call in list(tree.find_all(exp.Greatest, exp.Least)):
         values = [call.this, *call.expressions]
         unknown = exp.or_(*(exp.Is(this=one.copy(), expression=exp.Null()) for one in values))
         call.replace(exp.Case(ifs=[exp.If(this=unknown, true=exp.Null())], default=call.copy()))
-    return tree
-
-
-def removals(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
-    """REPLACE of two values takes a text out; nothing left is NULL in Oracle."""
-    for call in list(tree.find_all(exp.Replace)):
-        if call.args.get("replacement") is None:
-            made = _called("REPLACE", call.this, call.expression, "")
-            call.replace(exp.Nullif(this=made, expression=exp.Literal.string("")))
-    return tree
-
-
-_UNITS: Final = {
-    "MM": "month", "MON": "month", "MONTH": "month", "RM": "month", "Q": "quarter",
-    "Y": "year", "YY": "year", "YYY": "year", "YYYY": "year", "YEAR": "year", "SYYYY": "year",
-    "DD": "day", "DDD": "day", "J": "day", "IW": "week", "HH": "hour", "HH24": "hour", "MI": "minute",
-}  # fmt: skip
-
-
-def truncated_dates(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
-    """TRUNC of a date goes back to the beginning of a unit that has a name of its own."""
-    for call in list(tree.find_all(exp.DateTrunc)):
-        said = call.args.get("unit")
-        unit = _UNITS.get(said.name.upper()) if said is not None else None
-        if unit is None:
-            notes.append("TRUNC to this unit has no counterpart.")
-        else:
-            call.replace(_cast(_called("DATE_TRUNC", unit, call.this), "TIMESTAMP"))
     return tree
 
 
@@ -154,7 +94,7 @@ def _as_strftime(format: str) -> str | None:
     return made
 
 
-def formatted_dates(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
+def formatted_dates(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     """TO_CHAR of a date, by a format of numbers and signs; names of months and days are not kept."""
     # The parser has read some formats already, letter by letter where it knows no word.
     read = (call.args["format"].name for call in tree.find_all(exp.TimeToStr))
@@ -178,15 +118,7 @@ def _formatted(value: exp.Expr, said: exp.Expr | None) -> exp.Expr | None:
     format = _as_strftime(said.name) if isinstance(said, exp.Literal) else None
     if format is None or "%" not in format:
         return None
-    return _called("STRFTIME", _cast(value, "TIMESTAMP"), format)
-
-
-def numbers_without_size(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
-    """NUMBER has as many places as its value: the stand-in's DECIMAL would cut some off."""
-    for cast in tree.find_all(exp.Cast):
-        if cast.to.is_type(exp.DataType.Type.DECIMAL) and not cast.to.expressions:
-            cast.set("to", exp.DataType.build("DECIMAL(38, 10)", dialect="duckdb"))
-    return tree
+    return called("STRFTIME", cast_to(value, "TIMESTAMP"), format)
 
 
 def _length(to: exp.DataType) -> str:
@@ -201,7 +133,7 @@ def _cut(value: exp.Expr, length: str) -> exp.Expr:
     return exp.Left(this=value, expression=exp.Literal.number(length))
 
 
-def cut_texts(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
+def cut_texts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     """VARCHAR(n) cuts a text off, and what CONVERT makes of a date by a style."""
     for call in list(tree.find_all(exp.Convert)):
         length = _length(call.this) if call.args.get("style") is not None else ""
@@ -211,7 +143,7 @@ def cut_texts(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
             call.replace(_cut(whole, length))
     for cast in list(tree.find_all(exp.Cast)):
         if _length(cast.to) and is_text(cast.this, texts):
-            cast.replace(_cut(_cast(cast.this, "VARCHAR"), _length(cast.to)))
+            cast.replace(_cut(cast_to(cast.this, "VARCHAR"), _length(cast.to)))
     return tree
 
 
@@ -241,38 +173,28 @@ def is_text(node: exp.Expr | None, texts: frozenset[str]) -> bool:
             return isinstance(node, _TEXT_FUNCTIONS)
 
 
+NOT_THERE: Final = "Not implemented"
+"""What the stand-in says of what it would do otherwise."""
+
 DOES_NOT_FIT: Final = "The text does not fit"
 """What the stand-in says of a value that is longer as a text than its type holds."""
 
 
-def fitting_texts(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
+def fitting_texts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     """What is no text becomes one of a length, where it fits; where it does not, nobody can tell."""
     for cast in list(tree.find_all(exp.Cast)):
         length = _length(cast.to)
         is_unknown = isinstance(cast.this.unnest(), exp.Column) and not texts
         if not length or is_unknown:
             continue
-        made = _cast(cast.this, "VARCHAR")
-        too_long = exp.GT(
-            this=_called("LENGTH", made.copy()), expression=exp.Literal.number(length)
-        )
-        problem = exp.If(this=too_long, true=_called("ERROR", DOES_NOT_FIT))
+        made = cast_to(cast.this, "VARCHAR")
+        too_long = exp.GT(this=called("LENGTH", made.copy()), expression=exp.Literal.number(length))
+        problem = exp.If(this=too_long, true=called("ERROR", DOES_NOT_FIT))
         cast.replace(exp.Case(ifs=[problem], default=made))
     return tree
 
 
-def applied(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
-    """APPLY joins without a condition; the stand-in wants one."""
-    for join in tree.find_all(exp.Join):
-        lateral = join.this
-        if isinstance(lateral, exp.Lateral) and lateral.args.get("cross_apply") is not None:
-            join.set("side", None if lateral.args["cross_apply"] else "LEFT")
-            join.set("on", exp.true())
-            lateral.set("cross_apply", None)
-    return tree
-
-
-def recursions(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
+def recursions(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     """An expression that calls itself needs no word for it; on the stand-in it does."""
     for clause in tree.find_all(exp.With):
         for one in clause.expressions:
@@ -283,44 +205,27 @@ def recursions(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
     return tree
 
 
-def db2_casts(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
-    """Functions that are called like types."""
-    for call in list(tree.find_all(exp.Anonymous)):
-        if not call.name.lower().startswith(CAST_PREFIX):
-            continue
-        name = call.name[len(CAST_PREFIX) :].upper()
-        value, *size = call.expressions or [exp.Null()]
-        sizes = ", ".join(one.name for one in size)
-        if name in ("INTEGER", "INT", "BIGINT", "SMALLINT") and not size:
-            whole = _called("TRUNC", _cast(value, "DOUBLE"))
-            call.replace(_cast(whole, "BIGINT" if name == "BIGINT" else "INTEGER"))
-        elif name in ("DOUBLE", "FLOAT", "REAL") and not size:
-            call.replace(_cast(value, "DOUBLE"))
-        elif name in ("DECIMAL", "DEC", "NUMERIC") and sizes.replace(", ", "").isdigit():
-            # What does not fit is cut off, and not rounded.
-            places = int(size[1].name) if len(size) > 1 else 0
-            cut = _called("TRUNC", _cast(value, "DECIMAL(38, 10)"), places)
-            call.replace(_cast(cut, f"DECIMAL({sizes})"))
-        elif name == "VARCHAR" and not size:
-            call.replace(_cast(value, "VARCHAR"))
-        else:
-            notes.append(f"{name}(…) has no counterpart that is sure.")
-            call.replace(_cast(value, "VARCHAR"))
-    return tree
-
-
-def db2_days(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
-    """DAYS counts from the first of January of the year 1, which is 1."""
-    for call in list(tree.find_all(exp.Anonymous)):
-        if call.name.upper() == "DAYS" and len(call.expressions) == 1:
-            first = _cast(exp.Literal.string("0001-01-01"), "DATE")
-            days = exp.Sub(this=_cast(call.expressions[0], "DATE"), expression=first)
-            call.replace(exp.paren(exp.Add(this=days, expression=exp.Literal.number(1))))
-    return tree
-
-
-def row_addresses(tree: exp.Expr, texts: _Texts, notes: list[str]) -> exp.Expr:
+def row_addresses(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     """The stand-in numbers its rows under a name that other engines give another meaning, or none."""
     if any(column.name.lower() == "rowid" for column in tree.find_all(exp.Column)):
         notes.append("ROWID is another one on the stand-in.")
+    return tree
+
+
+def distinct_lists(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+    """LISTAGG of DISTINCT values is not read as it is written."""
+    lists = (one for one in tree.find_all(exp.Anonymous, exp.GroupConcat))
+    if any(one.find(exp.Distinct) for one in lists):
+        notes.append("A list of DISTINCT values is not kept.")
+    return tree
+
+
+def applied(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+    """APPLY joins without a condition; the stand-in wants one."""
+    for join in tree.find_all(exp.Join):
+        lateral = join.this
+        if isinstance(lateral, exp.Lateral) and lateral.args.get("cross_apply") is not None:
+            join.set("side", None if lateral.args["cross_apply"] else "LEFT")
+            join.set("on", exp.true())
+            lateral.set("cross_apply", None)
     return tree

@@ -17,7 +17,10 @@ from typing import Any, Final
 from sqlglot import exp
 from sqlglot.errors import ErrorLevel, UnsupportedError
 
+from jentrow.core.sql import db2_functions as db2
+from jentrow.core.sql import oracle_functions as oracle
 from jentrow.core.sql import stand_in_functions as functions
+from jentrow.core.sql import tsql_functions as tsql
 from jentrow.core.sql.db2_words import plain_db2
 from jentrow.core.sql.foreign_forms import foreign_forms
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
@@ -276,10 +279,14 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         _nationals,
         functions.recursions,
         functions.applied,
-        functions.lengths_without_blanks,
+        tsql.lengths_without_blanks,
         functions.renamed,
-        functions.choices,
+        tsql.choices,
         functions.weekdays_from_one,
+        tsql.caseless_searches,
+        tsql.whole_powers,
+        tsql.counted_weeks,
+        functions.distinct_lists,
         _plus,
         _divisions,
         _averages,
@@ -298,10 +305,16 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         _numbers,
         _empty_texts,
         functions.null_of_all,
-        functions.removals,
-        functions.truncated_dates,
+        oracle.parts_from_zero,
+        oracle.joined_by_concat,
+        oracle.moments_taken_away,
+        oracle.dates_as_texts,
+        oracle.of_one_row,
+        functions.distinct_lists,
+        oracle.removals,
+        oracle.truncated_dates,
         functions.formatted_dates,
-        functions.numbers_without_size,
+        oracle.numbers_without_size,
         _joins_of_texts,
         _limits,
         functions.cut_texts,
@@ -311,10 +324,13 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
     "db2": (
         _bare_tables,
         functions.recursions,
-        functions.of_whole_populations,
+        db2.of_whole_populations,
         functions.renamed,
-        functions.db2_casts,
-        functions.db2_days,
+        db2.arguments,
+        db2.differences,
+        functions.distinct_lists,
+        db2.casts,
+        db2.days,
         functions.weekdays_from_one,
         functions.null_of_all,
         functions.formatted_dates,

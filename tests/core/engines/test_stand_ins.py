@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import closing
 from decimal import Decimal
 from typing import Any
 
@@ -109,6 +110,16 @@ SAME: list[tuple[str, str, list[Any]]] = [
     ("oracle", "SELECT TO_CHAR(DATE '2026-07-05', 'DD.MM.YYYY') FROM dual", [("05.07.2026",)]),
     ("oracle", "SELECT EXTRACT(DAY FROM TRUNC(DATE '2026-07-05', 'MM')) FROM dual", [(1,)]),
     ("oracle", "SELECT GREATEST(1, NULL, 3), LEAST(2, 1) FROM dual", [(None, 1)]),
+    ("tsql", "SELECT CHARINDEX('T', name) FROM buoys WHERE buoy_id = 3", [(1,)]),
+    (
+        "tsql",
+        "SELECT CHARINDEX('ERN', name), POWER(depth_m, 2) FROM buoys WHERE buoy_id = 3",
+        [(2, 81.0)],
+    ),
+    ("oracle", "SELECT SUBSTR('hello', 0, 3), CONCAT('a', NULL) FROM dual", [("hel", "a")]),
+    ("oracle", "SELECT STDDEV(depth_m) FROM buoys WHERE buoy_id = 1", [(0.0,)]),
+    ("db2", "SELECT TRANSLATE('abc', 'XY', 'ab') FROM SYSIBM.SYSDUMMY1", [("XYc",)]),
+    ("db2", "SELECT depth_m - buoy_id FROM buoys WHERE buoy_id = 3", [(6,)]),
     ("oracle", "SELECT CAST('3.25' AS NUMBER), REPLACE('abca', 'a') FROM dual", [(3.25, "bc")]),
     (
         "oracle",
@@ -175,6 +186,19 @@ def test_what_is_the_same(
         ("oracle", "SELECT TRUNC(SYSDATE, 'D') FROM dual", "unit"),
         ("db2", "SELECT CURRENT DATE + (1 + 1) DAYS FROM SYSIBM.SYSDUMMY1", "duration"),
         ("db2", "SELECT CHAR(depth_m) FROM buoys", "CHAR"),
+        ("tsql", "SELECT REPLACE(name, 'g', 'x') FROM buoys", "any case"),
+        ("tsql", "SELECT POWER(2, -1)", "whole number"),
+        ("tsql", "SELECT DATEDIFF(week, '2026-07-04', '2026-07-05')", "Sunday"),
+        ("oracle", "SELECT INSTR(name, 'l', -1) FROM buoys", "INSTR"),
+        ("oracle", "SELECT SYSDATE - first_seen FROM buoys", "number of days"),
+        ("oracle", "SELECT name FROM buoys WHERE first_seen > '2026-07-03'", "session's format"),
+        (
+            "oracle",
+            "SELECT name FROM buoys WHERE first_seen BETWEEN '2026-07-03' AND SYSDATE",
+            "session's format",
+        ),
+        ("db2", "SELECT LISTAGG(DISTINCT bay, ',') FROM buoys", "DISTINCT"),
+        ("db2", "SELECT MAX(depth_m, 5) FROM buoys", "several values"),
         ("oracle", "SELECT ROWNUM, name FROM buoys", "ROWNUM"),
         ("oracle", "SELECT name FROM buoys WHERE ROWNUM <= 1 ORDER BY depth_m", "ROWNUM"),
         ("oracle", "SELECT a.name FROM buoys a, buoys b WHERE a.buoy_id = b.buoy_id (+)", "(+)"),
@@ -206,6 +230,18 @@ def test_what_does_not_run_says_why(
     outcome = engine.run(buoys, sql, Limits())
     assert isinstance(outcome, QueryFailure)
     assert (outcome.code, words in outcome.message) == (code, True), outcome
+
+
+def test_the_difference_of_dates_is_left_to_an_instructor() -> None:
+    logs = DatasetSource(
+        "logs", "CREATE TABLE logs (a DATE, b DATE); INSERT INTO logs VALUES ('2026-07-03', '2026-08-03')",
+        keep_rows=True,
+    )  # fmt: skip
+    with closing(engine_named("db2", workers=1)) as engine:
+        exercise = Exercise("days", "", "", "logs", "SELECT DAYS(b) - DAYS(a) FROM logs", "db2")
+        grader = Grader(engine, exercise, SampleSource("logs", (logs,)))
+        assert grader.grade("SELECT DAYS(b) - DAYS(a) FROM logs WHERE 1 = 1").standing == "correct"
+        assert grader.grade("SELECT b - a FROM logs").standing == "undecided"
 
 
 def test_ties_are_told_by_what_runs(running: dict[str, tuple[Engine, LoadedDataset]]) -> None:

@@ -206,6 +206,10 @@ _PATTERNS: Final = compiled(
         (r"Failed to cast value: Could not convert string '(?P<text>.*?)' to (?P<type>\w+).*", no_value_of),
         (r'Cannot extract field \'(?P<name>.+?)\' from expression "(?P<table>\w+)" .*', _column_of),
         (r"Divide by zero", DIVISION_BY_ZERO),
+        (
+            r"Not implemented: dates",
+            plain("A date less a date is no number of days there, and it is not worked out here: DAYS(a) - DAYS(b) is one."),
+        ),
         (r"The text does not fit", plain("A value is longer, as a text, than its type holds.")),
         (r"Overflow in .*", _out_of_range),
         (r".* out of range.*", _out_of_range),

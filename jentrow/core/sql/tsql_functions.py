@@ -1,0 +1,57 @@
+"""What functions of T-SQL mean, on the stand-in; sources as in :mod:`jentrow.core.sql.foreign_forms`."""
+
+from __future__ import annotations
+
+from sqlglot import exp
+
+from jentrow.core.sql.stand_in_functions import Texts, called
+
+
+def lengths_without_blanks(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+    """LEN does not count blanks at the end."""
+    for length in list(tree.find_all(exp.Length)):
+        length.set("this", called("RTRIM", length.this, " "))
+    return tree
+
+
+def choices(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+    """CHOOSE is a CASE."""
+    for call in list(tree.find_all(exp.Anonymous)):
+        if call.name.upper() == "CHOOSE" and len(call.expressions) > 1:
+            index, *values = call.expressions
+            made = exp.Case(this=index)
+            for number, value in enumerate(values, 1):
+                made = made.when(exp.Literal.number(number), value)
+            call.replace(made)
+    return tree
+
+
+def caseless_searches(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+    """CHARINDEX looks for a text in any letter case; so does REPLACE, which the stand-in cannot."""
+    for search in tree.find_all(exp.StrPosition):
+        for side in ("this", "substr"):
+            search.set(side, exp.Lower(this=search.args[side]))
+    for call in tree.find_all(exp.Replace):
+        part = call.expression
+        if not isinstance(part, exp.Literal) or part.name.lower() != part.name.upper():
+            notes.append("REPLACE finds letters in any case, and on the stand-in it does not.")
+    return tree
+
+
+def whole_powers(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+    """A power has the type of what is raised: of a whole number it is one, and is cut off."""
+    for power in tree.find_all(exp.Pow):
+        exponent = power.expression
+        if not (isinstance(exponent, exp.Literal) and exponent.is_int) and not isinstance(
+            power.this, exp.Cast
+        ):
+            notes.append("POWER of a whole number is one, and has its fraction on the stand-in.")
+    return tree
+
+
+def counted_weeks(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+    """Weeks begin on Sunday in DATEDIFF, and on Monday on the stand-in."""
+    units = (one.args.get("unit") for one in tree.find_all(exp.DateDiff))
+    if any(unit is not None and unit.name.upper() in ("WEEK", "WK", "WW") for unit in units):
+        notes.append("Weeks are counted from Sunday, and from Monday on the stand-in.")
+    return tree
