@@ -7,7 +7,7 @@ from typing import Final
 
 from sqlglot import exp
 
-from jentrow.core.sql.stand_in_functions import Texts, called, cast_to
+from jentrow.core.sql.stand_in_functions import Texts, called, cast_to, repeatable
 
 
 def removals(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
@@ -97,7 +97,7 @@ def dates_as_texts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
 
 def of_one_row(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     """STDDEV and VARIANCE of one row are 0."""
-    for call in list(tree.find_all(exp.Stddev, exp.Variance)):
+    for call in repeatable(tree.find_all(exp.Stddev, exp.Variance), notes):
         if isinstance(call.parent, exp.Window):
             notes.append("STDDEV and VARIANCE of one row are 0, and NULL on the stand-in.")
             continue

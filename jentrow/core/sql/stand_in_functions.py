@@ -8,11 +8,12 @@ Sources: the function references of SQL Server 2022, Oracle Database 19c and Db2
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
-from typing import Final
+from collections.abc import Callable, Iterable
+from typing import Final, TypeVar
 
 from sqlglot import exp
 
+T = TypeVar("T", bound=exp.Expr)
 Texts = frozenset[str]
 Step = Callable[[exp.Expr, Texts, list[str]], exp.Expr]
 
@@ -32,6 +33,25 @@ def cast_to(value: exp.Expr, type: str) -> exp.Expr:
     return exp.Cast(this=value, to=exp.DataType.build(type, dialect="duckdb"))
 
 
+MOST_INSIDE: Final = 4
+"""So many calls may stand inside each other where each is written twice: with each the text doubles."""
+
+
+def repeatable(calls: Iterable[T], notes: list[str]) -> list[T]:
+    """Calls that can be written twice, those inside others first; none where they stand too deep."""
+    found = list(calls)
+    known = {id(one) for one in found}
+    for one in found:
+        inside, above = 1, one.parent
+        while above is not None and inside <= MOST_INSIDE:
+            inside += id(above) in known
+            above = above.parent
+        if inside > MOST_INSIDE:
+            notes.append("Calls stand too deep inside each other.")
+            return []
+    return found[::-1]
+
+
 _RENAMED: Final = {
     "VAR": "VAR_SAMP", "VARP": "VAR_POP", "STDEVP": "STDDEV_POP", "POSSTR": "STRPOS",
     "VALUE": "COALESCE", "ABSVAL": "ABS",
@@ -49,13 +69,13 @@ def renamed(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
 
 def weekdays_from_one(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     """Days of the week are counted from 1, for Sunday; weeks begin with the first of January."""
-    for part in list(tree.find_all(exp.Extract)):
+    for part in list(tree.find_all(exp.Extract))[::-1]:
         unit = part.this.name.upper()
         if unit == "DAYOFWEEK":
             part.replace(exp.paren(exp.Add(this=part.copy(), expression=exp.Literal.number(1))))
         elif unit in ("WEEK", "WK", "WW"):
             notes.append("The number of a week is counted in another way on the stand-in.")
-    for day in list(tree.find_all(exp.DayOfWeek)):
+    for day in list(tree.find_all(exp.DayOfWeek))[::-1]:
         day.replace(exp.paren(exp.Add(this=day.copy(), expression=exp.Literal.number(1))))
     if any(tree.find_all(exp.Week)):
         notes.append("The number of a week is counted in another way on the stand-in.")
@@ -64,7 +84,7 @@ def weekdays_from_one(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Exp
 
 def null_of_all(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     """GREATEST and LEAST are NULL where one of their values is."""
-    for call in list(tree.find_all(exp.Greatest, exp.Least)):
+    for call in repeatable(tree.find_all(exp.Greatest, exp.Least), notes):
         values = [call.this, *call.expressions]
         unknown = exp.or_(*(exp.Is(this=one.copy(), expression=exp.Null()) for one in values))
         call.replace(exp.Case(ifs=[exp.If(this=unknown, true=exp.Null())], default=call.copy()))
@@ -182,7 +202,7 @@ DOES_NOT_FIT: Final = "The text does not fit"
 
 def fitting_texts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     """What is no text becomes one of a length, where it fits; where it does not, nobody can tell."""
-    for cast in list(tree.find_all(exp.Cast)):
+    for cast in repeatable((one for one in tree.find_all(exp.Cast) if _length(one.to)), notes):
         length = _length(cast.to)
         is_unknown = isinstance(cast.this.unnest(), exp.Column) and not texts
         if not length or is_unknown:

@@ -410,3 +410,23 @@ def test_a_reference_that_its_own_engine_may_refuse_is_warned_of() -> None:
             assert all("LENGTH" in one.message for one in told)
     finally:
         engine.close()
+
+
+@pytest.mark.parametrize(
+    ("name", "opened", "closed"),
+    [
+        ("oracle", "GREATEST(", ", 2)"),
+        ("db2", "LEAST(", ", 2)"),
+        ("oracle", "STDDEV(", ")"),
+        ("tsql", "CAST(1 + LEN(", ") AS VARCHAR(9))"),
+        ("db2", "CAST(1 + LENGTH(", ") AS VARCHAR(9))"),
+    ],
+)
+def test_calls_inside_each_other_make_no_text_without_end(
+    name: str, opened: str, closed: str
+) -> None:
+    for deep in (1, 3, 40):
+        sql = f"SELECT {opened * deep}depth_m{closed * deep} AS x FROM buoys"
+        made = stood_in(name, sql, frozenset({"name"}))
+        assert len(made.sql) < 200 * len(sql)
+        assert bool(made.notes) == (deep == 40)
