@@ -119,7 +119,9 @@ def _foreign_words(tokens: Sequence[Token], at: int, dialect: str) -> Iterator[s
 
 def _foreign_functions(tree: exp.Query, tokens: Sequence[Token], dialect: str) -> Iterator[str]:
     """Functions are told by their names as they are written: the parser calls many alike."""
-    named = {one.alias.upper() for one in tree.find_all(exp.CTE, exp.Subquery) if one.alias}
+    named = {
+        one.alias.upper() for one in tree.find_all(exp.CTE, exp.Subquery, exp.Values) if one.alias
+    }
     for at, token in enumerate(tokens[:-1]):
         if token.kind != "word" or tokens[at + 1].word != "(" or token.word in NO_FUNCTIONS:
             continue

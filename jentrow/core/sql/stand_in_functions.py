@@ -214,6 +214,25 @@ def fitting_texts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     return tree
 
 
+_WHOLE: Final = exp.DataType.INTEGER_TYPES
+
+
+def whole_casts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+    """A number that becomes a whole one is cut off, and not rounded."""
+    for call in list(tree.find_all(exp.Convert)):
+        if call.args.get("style") is None:
+            kind = exp.TryCast if call.args.get("safe") else exp.Cast
+            call.replace(kind(this=call.expression, to=call.this))
+    for cast in tree.find_all(exp.Cast):
+        value = cast.this.unnest()
+        is_whole = isinstance(value, exp.Literal) and (value.is_string or value.is_int)
+        if cast.to.is_type(exp.DataType.Type.BIT):
+            notes.append("BIT is another type on the stand-in.")
+        elif cast.to.is_type(*_WHOLE) and not is_whole and not is_text(value, texts):
+            cast.set("this", called("TRUNC", cast.this))
+    return tree
+
+
 def recursions(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     """An expression that calls itself needs no word for it; on the stand-in it does."""
     for clause in tree.find_all(exp.With):

@@ -64,7 +64,7 @@ def foreign_word(dialect: str, sql: str) -> Token | None:
 _SAID_BY_IT: Final = re.compile(
     r"Function with name|No function matches|best candidate function|Cannot (?:compare|mix) values"
     r"|[Cc]onver(?:t|sion)|not recognized|Unimplemented|Not implemented|Cannot extract field"
-    rf"|{functions.DOES_NOT_FIT}|Unknown ordered aggregate|out of range|Circular reference|Type with name",
+    rf"|{functions.DOES_NOT_FIT}|Collation with name|Unknown ordered aggregate|out of range|Circular reference|Type with name",
 )
 
 
@@ -279,6 +279,8 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         _nationals,
         functions.recursions,
         functions.applied,
+        functions.whole_casts,
+        tsql.without_hints,
         tsql.lengths_without_blanks,
         functions.renamed,
         tsql.choices,
@@ -326,6 +328,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.recursions,
         db2.of_whole_populations,
         functions.renamed,
+        functions.whole_casts,
         db2.arguments,
         db2.differences,
         functions.distinct_lists,

@@ -14,6 +14,12 @@ def lengths_without_blanks(tree: exp.Expr, texts: Texts, notes: list[str]) -> ex
     return tree
 
 
+def without_hints(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+    """OPTION (…) says how a query runs, and not what it gives."""
+    tree.set("options", None)
+    return tree
+
+
 def choices(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     """CHOOSE is a CASE."""
     for call in list(tree.find_all(exp.Anonymous)):

@@ -110,6 +110,19 @@ SAME: list[tuple[str, str, list[Any]]] = [
     ("oracle", "SELECT TO_CHAR(DATE '2026-07-05', 'DD.MM.YYYY') FROM dual", [("05.07.2026",)]),
     ("oracle", "SELECT EXTRACT(DAY FROM TRUNC(DATE '2026-07-05', 'MM')) FROM dual", [(1,)]),
     ("oracle", "SELECT GREATEST(1, NULL, 3), LEAST(2, 1) FROM dual", [(None, 1)]),
+    (
+        "tsql",
+        "SELECT CAST(3.7 AS INT), CONVERT(INT, -3.7), CAST('3' AS INT), CAST(depth_m AS INT) FROM buoys WHERE buoy_id = 3",
+        [(3, -3, 3, 9)],
+    ),
+    ("tsql", "SELECT v.n FROM (VALUES (1, 'a'), (2, 'b')) v (n, s) WHERE v.s = 'B'", [(2,)]),
+    (
+        "tsql",
+        "WITH n AS (SELECT 1 AS i UNION ALL SELECT i + 1 FROM n WHERE i < 2) SELECT COUNT(*) FROM n OPTION (MAXRECURSION 10)",
+        [(2,)],
+    ),
+    ("db2", "SELECT CAST(3.7 AS INTEGER) FROM SYSIBM.SYSDUMMY1", [(3,)]),
+    ("oracle", "SELECT CAST(3.7 AS INTEGER) FROM dual", [(4,)]),
     ("tsql", "SELECT CHARINDEX('T', name) FROM buoys WHERE buoy_id = 3", [(1,)]),
     (
         "tsql",
@@ -187,6 +200,8 @@ def test_what_is_the_same(
         ("db2", "SELECT CURRENT DATE + (1 + 1) DAYS FROM SYSIBM.SYSDUMMY1", "duration"),
         ("db2", "SELECT CHAR(depth_m) FROM buoys", "CHAR"),
         ("tsql", "SELECT REPLACE(name, 'g', 'x') FROM buoys", "any case"),
+        ("tsql", "SELECT CAST(depth_m AS BIT) FROM buoys", "BIT"),
+        ("tsql", "SELECT name FROM buoys FOR XML PATH", "option"),
         ("tsql", "SELECT POWER(2, -1)", "whole number"),
         ("tsql", "SELECT DATEDIFF(week, '2026-07-04', '2026-07-05')", "Sunday"),
         ("oracle", "SELECT INSTR(name, 'l', -1) FROM buoys", "INSTR"),

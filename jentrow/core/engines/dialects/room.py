@@ -60,7 +60,12 @@ class StandInRoom(DuckDBRoom):
     def scratch(self, location: str) -> Scratch | None:
         """A database of the same schema in memory, for made-up rows; texts come translated."""
         source = self._get(location, LOADING_BYTES)
-        return DuckDBScratch(source, FUNCTIONS, empty_is_null=self.engine == "oracle")
+        return DuckDBScratch(
+            source,
+            FUNCTIONS,
+            empty_is_null=self.engine == "oracle",
+            collation=self.collation,
+        )
 
     def build(self, location: str, parts: DatasetParts) -> Tables:
         """Writes a database file with the dialect's own functions in it."""
@@ -77,6 +82,7 @@ class TSQLRoom(StandInRoom):
     """For T-SQL."""
 
     engine = "tsql"
+    collation = "nocase"
 
 
 class OracleRoom(StandInRoom):

@@ -24,9 +24,14 @@ _CLOSED: Final[dict[str, Any]] = {
 LOOK_SECONDS: Final = 0.02
 
 
-def opened(path: str, memory: int, *, writing: bool = False) -> duckdb.DuckDBPyConnection:
-    """A connection to a file, its configuration locked; ``memory`` bounds it, in bytes."""
-    config = {**_CLOSED, "memory_limit": f"{memory}B"}
+def opened(
+    path: str, memory: int, *, writing: bool = False, collation: str = ""
+) -> duckdb.DuckDBPyConnection:
+    """A connection to a file, its configuration locked; ``memory`` bounds it, in bytes.
+
+    By ``collation`` texts compare that say nothing else; byte by byte where it is empty.
+    """
+    config = {**_CLOSED, "memory_limit": f"{memory}B", "default_collation": collation}
     db = duckdb.connect(path, read_only=not writing, config=config)
     db.execute("SET errors_as_json = true")
     db.execute("SET TimeZone = 'UTC'")

@@ -43,6 +43,9 @@ class DuckDBRoom(CopiesAreFiles):
         """The version of DuckDB that runs, and its functions."""
         return duckdb.__version__, list(capabilities().functions)
 
+    collation = ""
+    """How texts compare that say nothing else."""
+
     def bound(self, memory: int) -> None:
         """Nothing: each connection is bounded by its own configuration."""
 
@@ -114,7 +117,7 @@ class DuckDBRoom(CopiesAreFiles):
             # One file cannot be open twice with two bounds.
             for key in [key for key in self._open if key[0] == path]:
                 self._open.pop(key).close()
-            db = opened(path, memory)
+            db = opened(path, memory, collation=self.collation)
         self._open[path, memory] = db
         while len(self._open) > OPEN_DATABASES:
             self._open.pop(next(iter(self._open))).close()

@@ -44,12 +44,13 @@ class DuckDBScratch:
         functions: Sequence[str] = (),
         *,
         empty_is_null: bool = False,
+        collation: str = "",
     ) -> None:
         """Takes the schema from the open file of a dataset; ``functions`` are made besides."""
         from jentrow.core.engines.duckdb.room import DuckDBRoom
 
         self.schema = tuple(_read_schema(source))
-        self._db = opened(":memory:", _BYTES, writing=True)
+        self._db = opened(":memory:", _BYTES, writing=True, collation=collation)
         for _, sql, *_ in [
             *source.execute(_TABLES).fetchall(),
             *source.execute(_VIEWS).fetchall(),
