@@ -214,6 +214,16 @@ def fitting_texts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     return tree
 
 
+def wide_types(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+    """FLOAT has the places of a DOUBLE, and VARCHAR(MAX) no length."""
+    for to in list(tree.find_all(exp.DataType)):
+        if to.is_type(exp.DataType.Type.FLOAT):
+            to.replace(exp.DataType.build("DOUBLE", dialect="duckdb"))
+        elif to.expressions and to.expressions[0].name.upper() == "MAX":
+            to.set("expressions", [])
+    return tree
+
+
 _WHOLE: Final = exp.DataType.INTEGER_TYPES
 
 

@@ -276,6 +276,7 @@ def _averages(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Ex
 _STEPS: Final[dict[str, tuple[Step, ...]]] = {
     "tsql": (
         _bare_tables,
+        functions.wide_types,
         _nationals,
         functions.recursions,
         functions.applied,
@@ -301,6 +302,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
     ),
     "oracle": (
         _bare_tables,
+        functions.wide_types,
         functions.recursions,
         functions.applied,
         _row_numbers,
@@ -325,6 +327,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
     ),
     "db2": (
         _bare_tables,
+        functions.wide_types,
         functions.recursions,
         db2.of_whole_populations,
         functions.renamed,

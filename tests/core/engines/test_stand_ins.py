@@ -121,6 +121,11 @@ SAME: list[tuple[str, str, list[Any]]] = [
         "WITH n AS (SELECT 1 AS i UNION ALL SELECT i + 1 FROM n WHERE i < 2) SELECT COUNT(*) FROM n OPTION (MAXRECURSION 10)",
         [(2,)],
     ),
+    (
+        "tsql",
+        "SELECT CAST(0.1 AS FLOAT), CONVERT(FLOAT, 0.1), CAST(name AS NVARCHAR(MAX)) FROM buoys WHERE buoy_id = 3",
+        [(0.1, 0.1, "Tern")],
+    ),
     ("db2", "SELECT CAST(3.7 AS INTEGER) FROM SYSIBM.SYSDUMMY1", [(3,)]),
     ("oracle", "SELECT CAST(3.7 AS INTEGER) FROM dual", [(4,)]),
     ("tsql", "SELECT CHARINDEX('T', name) FROM buoys WHERE buoy_id = 3", [(1,)]),
