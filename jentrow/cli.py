@@ -310,7 +310,7 @@ def engines(
         typer.echo(writer.dumps({"engines": said}, ensure_ascii=False))
         return
     for one in states:
-        typer.echo(f"{one.label:<12}{one.version or '-':<28}{one.reason or 'answers'}")
+        typer.echo(f"{one.label:<12}{one.version or '-':<20} {one.reason or 'answers'}")
 
 
 @app.command("sign-in-link")

@@ -12,6 +12,7 @@ import sqlglot
 
 from jentrow.core.engines.labels import KEEPING_COPIES, RUNNING
 from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.mariadb.connection import plain_version
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.errors import EngineUnavailable
 from jentrow.core.exercises.exercise import Exercise
@@ -302,3 +303,16 @@ def test_like_minds_letter_case_where_the_rules_say_so(any_engine: Engine) -> No
     assert counted("exact") == ("correct", []) if minds else ("incorrect", ["like.case"])
     # Whoever runs the next query is not concerned.
     assert counted("engine") == ("incorrect" if folds else "correct", [])
+
+
+@pytest.mark.parametrize(
+    ("said", "version"),
+    [
+        ("5.5.5-10.11.19-MariaDB-0+deb12u1", "10.11.19"),
+        ("11.4.2-MariaDB-ubu2404", "11.4.2"),
+        ("8.0.36", "8.0.36 (MySQL)"),
+        ("unknown", "unknown"),
+    ],
+)
+def test_a_version_is_told_plainly(said: str, version: str) -> None:
+    assert plain_version(said) == version

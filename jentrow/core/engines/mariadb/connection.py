@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import json
+import re
 from collections.abc import Callable
 from decimal import Decimal
 from typing import Any, Final
@@ -144,6 +145,23 @@ def ended(db: Any) -> None:
 def server_version(db: Any) -> str:
     """What a server says of its version, such as 10.11.6-MariaDB."""
     return str(db.get_server_info())
+
+
+def plain_version(said: str) -> str:
+    """The version in what a server says of it: 10.11.6 of 5.5.5-10.11.6-MariaDB-0+deb12u1.
+
+    A server of the same protocol that is another one is called so.
+
+    MariaDB's servers say 5.5.5 first, for programs that know no version above 9
+    (https://mariadb.com/kb/en/connection/).
+    """
+    found = _VERSION.match(said)
+    if found is None:
+        return said
+    return found[1] if "mariadb" in said.lower() else f"{found[1]} (MySQL)"
+
+
+_VERSION: Final = re.compile(r"(?:5\.5\.5-)?(\d+(?:\.\d+)*)")
 
 
 def output_columns(cursor: Any) -> tuple[tuple[str, str], ...]:

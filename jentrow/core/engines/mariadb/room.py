@@ -20,6 +20,7 @@ from jentrow.core.engines.mariadb.connection import (
     is_gone,
     number_of,
     output_columns,
+    plain_version,
     server_version,
     words_of,
 )
@@ -60,7 +61,7 @@ class MariaDBRoom(WithoutCopies):
         address = self._address
         db = connected(address, user=address.user, password=address.password)
         try:
-            return server_version(db), sorted(FUNCTIONS)
+            return plain_version(server_version(db)), sorted(FUNCTIONS)
         finally:
             db.close()
 
