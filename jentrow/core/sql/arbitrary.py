@@ -191,7 +191,9 @@ def _value_of(skeleton: Skeleton, at: int) -> tuple[int, int] | None:
     None for other subqueries, and for those that choose their row themselves.
     """
     before = skeleton.word(at - 1)
-    if before in _NO_VALUE_AFTER or (before == "," and _clause_before(skeleton, at) != "SELECT"):
+    if before in _NO_VALUE_AFTER or (
+        before == "," and skeleton.nearest_before(at, _CLAUSE) != "SELECT"
+    ):
         return None
     if before == "(" and skeleton.word(at - 2) in _NO_VALUE_AFTER:
         return None
@@ -213,14 +215,3 @@ def _value_of(skeleton: Skeleton, at: int) -> tuple[int, int] | None:
     if last < first or is_one_aggregate(skeleton, first, last):
         return None
     return skeleton.tokens[first].start, skeleton.tokens[last].end
-
-
-def _clause_before(skeleton: Skeleton, at: int) -> str:
-    depth = skeleton.tokens[at].depth
-    for place in range(at - 1, -1, -1):
-        token = skeleton.tokens[place]
-        if token.depth < depth:
-            break
-        if token.depth == depth and token.word in _CLAUSE:
-            return token.word
-    return ""

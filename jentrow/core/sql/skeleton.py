@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_right
+from collections.abc import Collection
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final
@@ -52,6 +53,23 @@ class Skeleton:
     def kind(self, index: int) -> str:
         """What a token is; empty outside the text."""
         return self.tokens[index].kind if 0 <= index < len(self.tokens) else ""
+
+    def nearest_before(self, index: int, words: Collection[str]) -> str:
+        """The nearest of these words before a token, in the same parentheses; empty for none."""
+        if not 0 <= index < len(self.tokens):
+            return ""
+        depth = self.tokens[index].depth
+        for token in reversed(self.tokens[:index]):
+            if token.depth < depth:
+                break
+            if token.depth == depth and token.word in words:
+                return token.word
+        return ""
+
+    def opening(self, index: int) -> int:
+        """Where the parenthesis opens that a token stands in; -1 where it stands in none."""
+        depth = self.tokens[index].depth if 0 <= index < len(self.tokens) else 0
+        return next((at for at in range(index, -1, -1) if self.tokens[at].depth < depth), -1)
 
     def spans(self, pattern: re.Pattern[str]) -> list[tuple[int, int]]:
         """Where a pattern is found: the first token of each place, and the one after its last.

@@ -1,6 +1,6 @@
 """What is written instead on the engines beside SQLite: the further columns of the one table.
 
-The rows are those of :mod:`jentrow.core.sql.spellings`, by the names of its forms and functions.
+SQLite's own text stands here too where another engine's is the same. The rows are those of :mod:`jentrow.core.sql.spellings`, by the names of its forms and functions.
 """
 
 from __future__ import annotations
@@ -37,11 +37,11 @@ FORMS_ELSEWHERE: Final[dict[str, dict[str, str]]] = {
     "ROLLUP": {"mariadb": "write GROUP BY a WITH ROLLUP."},
     "GROUPING SETS": {"mariadb": "there are no grouping sets: combine one query for each with UNION ALL."},
     "QUALIFY": dict.fromkeys(("postgresql", "mariadb", "tsql", "oracle", "db2"), _SUBQUERY),
-    "LATERAL": {"mariadb": _NOT_LATERAL},
-    "APPLY": {"mariadb": _NOT_LATERAL, "duckdb": _LATERAL, "postgresql": _LATERAL},
-    "PIVOT": dict.fromkeys(("postgresql", "mariadb"), "each column is an expression of its own, such as SUM(CASE WHEN … THEN x END)."),
-    "CONNECT BY": dict.fromkeys(("duckdb", "postgresql", "mariadb"), "a query goes through a hierarchy by calling itself: WITH RECURSIVE."),
-    "DISTINCT ON": {"mariadb": "number the rows in FROM (…) with ROW_NUMBER() OVER (PARTITION BY … ORDER BY …), and take those with 1."},
+    "LATERAL": {"sqlite": _NOT_LATERAL, "mariadb": _NOT_LATERAL},
+    "APPLY": {"sqlite": _NOT_LATERAL, "mariadb": _NOT_LATERAL, "duckdb": _LATERAL, "postgresql": _LATERAL},
+    "PIVOT": dict.fromkeys(("sqlite", "postgresql", "mariadb"), "each column is an expression of its own, such as SUM(CASE WHEN … THEN x END)."),
+    "CONNECT BY": dict.fromkeys(("sqlite", "duckdb", "postgresql", "mariadb"), "a query goes through a hierarchy by calling itself: WITH RECURSIVE."),
+    "DISTINCT ON": dict.fromkeys(("sqlite", "mariadb"), "number the rows in FROM (…) with ROW_NUMBER() OVER (PARTITION BY … ORDER BY …), and take those with 1."),
     "~ with a pattern": {"mariadb": "write text REGEXP pattern."},
     "REGEXP": {"postgresql": "write text ~ pattern.", "duckdb": "write REGEXP_MATCHES(text, pattern)."},
     "A name in square brackets": {"duckdb": _QUOTED, "postgresql": _QUOTED, "mariadb": "a name stands in backticks, or in none."},
@@ -56,7 +56,7 @@ FORMS_ELSEWHERE: Final[dict[str, dict[str, str]]] = {
     "WITH (NOLOCK)": {"duckdb": _NO_HINTS, "postgresql": _NO_HINTS, "mariadb": _NO_HINTS},
     "INTERVAL": {},
     "INTERVAL 1 DAY": {"postgresql": "an interval is a text: INTERVAL '1 day'."},
-    "GROUP BY ALL": dict.fromkeys(("postgresql", "mariadb"), "the columns are named one by one."),
+    "GROUP BY ALL": dict.fromkeys(("sqlite", "postgresql", "mariadb"), "the columns are named one by one."),
     "CONVERT(type, x)": {"mariadb": "write CAST(x AS CHAR), CAST(x AS SIGNED) and the like."},
     "DATE '…'": {},
     "IF … THEN": dict.fromkeys(("duckdb", "postgresql", "mariadb"), "a CASE has further branches by WHEN … THEN …, and ELSE once, at its end."),

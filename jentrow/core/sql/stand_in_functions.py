@@ -263,8 +263,7 @@ def row_addresses(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
 
 def distinct_lists(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     """LISTAGG of DISTINCT values is not read as it is written."""
-    lists = (one for one in tree.find_all(exp.Anonymous, exp.GroupConcat))
-    if any(one.find(exp.Distinct) for one in lists):
+    if any(one.find(exp.Distinct) for one in tree.find_all(exp.Anonymous, exp.GroupConcat)):
         notes.append("A list of DISTINCT values is not kept.")
     return tree
 

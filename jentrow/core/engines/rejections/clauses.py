@@ -161,14 +161,7 @@ def _case_without_when(stop: Stop) -> str:
     words, at = stop.skeleton, stop.at
     if words.word(at) != "THEN":
         return ""
-    depth = words.tokens[at].depth
-    own = (
-        words.word(before)
-        for before in range(at - 1, -1, -1)
-        if words.tokens[before].depth == depth
-    )
-    begun = next((word for word in own if word in ("CASE", "WHEN", "END", "THEN", "ELSE")), "")
-    if begun != "CASE":
+    if words.nearest_before(at, ("CASE", "WHEN", "END", "THEN", "ELSE")) != "CASE":
         return ""
     return "Each condition of a CASE has WHEN before it: CASE WHEN … THEN … END."
 
@@ -231,15 +224,16 @@ def _set_operation_without_select(stop: Stop) -> str:
     return f"Behind {before} stands a whole query, with its SELECT."
 
 
+def is_in_cast(words: Skeleton, at: int) -> bool:
+    """Whether a token stands in the parentheses of a CAST, where what follows AS is a type."""
+    return words.word(words.opening(at) - 1) in ("CAST", "TRY_CAST")
+
+
 def _cast_without_as(stop: Stop) -> str:
     words, at = stop.skeleton, stop.at
-    depth = words.tokens[at].depth if at < len(words.tokens) else -1
-    opened = next((one for one in range(at, -1, -1) if words.tokens[one].depth < depth), -1) if (
-        depth > 0
-    ) else -1  # fmt: skip
-    if opened < 1 or words.word(opened - 1) not in ("CAST", "TRY_CAST"):
+    if not is_in_cast(words, at) or words.kind(at) != "word":
         return ""
-    if "AS" in {words.word(one) for one in range(opened, at)} or words.kind(at) != "word":
+    if "AS" in {words.word(one) for one in range(words.opening(at), at)}:
         return ""
     return f"CAST has AS before the type: CAST(x AS {stop.near})."
 

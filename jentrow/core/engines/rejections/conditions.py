@@ -53,15 +53,7 @@ def _condition_without_where(stop: Stop) -> str:
     words, at = stop.skeleton, stop.at
     if words.word(at) not in _JOINING:
         return ""
-    depth = words.tokens[at].depth
-    clause = next(
-        (
-            words.word(one)
-            for one in range(at - 1, -1, -1)
-            if words.tokens[one].depth == depth and words.word(one) in _CLAUSES
-        ),
-        "",
-    )
+    clause = words.nearest_before(at, _CLAUSES)
     return "Conditions on rows begin with WHERE." if clause == "FROM" else ""
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Final
 
-from jentrow.core.engines.rejections.clauses import CLAUSE_HINTS, subquery_without_name
+from jentrow.core.engines.rejections.clauses import CLAUSE_HINTS, is_in_cast, subquery_without_name
 from jentrow.core.engines.rejections.conditions import CONDITION_HINTS
 from jentrow.core.engines.rejections.joins import (
     JOIN_HINTS,
@@ -110,19 +110,12 @@ def _keyword_as_name(stop: Stop) -> str:
 def _is_place_of_name(words: Skeleton, at: int) -> bool:
     word, before, after = words.word(at), words.word(at - 1), words.word(at + 1)
     if before == "AS":
-        return not _is_in_cast(words, at)
+        return not is_in_cast(words, at)
     if before in ("FROM", "JOIN", "TABLE", "INTO", "UPDATE"):
         return word not in _AFTER_TABLES
     if before in ("SELECT", ","):
         return word in _NAMES_AT_TIMES and after in ("FROM", ",")
     return before == "." or (before == "WITH" and after == "AS")
-
-
-def _is_in_cast(words: Skeleton, at: int) -> bool:
-    """Whether what follows AS is a type."""
-    depth = words.tokens[at].depth
-    opened = next((place for place in range(at, -1, -1) if words.tokens[place].depth < depth), None)
-    return opened is not None and words.word(opened - 1) in ("CAST", "TRY_CAST")
 
 
 def _form_anywhere(stop: Stop) -> str:
@@ -224,7 +217,7 @@ def _comma_missing(stop: Stop) -> str:
             continue
         # A word that no engine here knows may begin a clause of another dialect.
         is_known = words.written(at).strip('"`').lower() in stop.one.names
-        is_call = words.word(at + 1) == "(" and _is_in_select_list(words, at)
+        is_call = words.word(at + 1) == "(" and words.nearest_before(at, _CLAUSES) == "SELECT"
         if not is_known and not is_call:
             continue
         if words.kind(at - 1) in ("word", "name", "text") and words.word(at - 1) not in KEYWORDS:
@@ -232,12 +225,6 @@ def _comma_missing(stop: Stop) -> str:
             if parsed_statement(f"{sql[:start]}, {sql[start:]}", stop.one.dialect) is not None:
                 return f"A comma is missing before {words.written(at)}."
     return ""
-
-
-def _is_in_select_list(words: Skeleton, at: int) -> bool:
-    depth = words.tokens[at].depth
-    before = (words.word(one) for one in range(at, -1, -1) if words.tokens[one].depth == depth)
-    return next((word for word in before if word in _CLAUSES), "") == "SELECT"
 
 
 def _clause_in_wrong_place(stop: Stop) -> str:
