@@ -139,8 +139,8 @@ def _postgresql() -> float:
     name = f"bulk_{uuid4().hex}"
     with closing(psycopg.connect(os.environ[POSTGRESQL], autocommit=True)) as db:
         start = time.perf_counter()
-        db.execute(f"CREATE SCHEMA {name}")  # type: ignore[arg-type]
-        db.execute(f"SET search_path = {name}")  # type: ignore[arg-type]
+        db.execute(f"CREATE SCHEMA {name}")
+        db.execute(f"SET search_path = {name}")
         db.execute(SCHEMA)
         with (
             db.cursor() as cursor,
@@ -149,7 +149,7 @@ def _postgresql() -> float:
             out.write(READINGS.read_bytes())
         db.execute("ANALYZE readings")
         taken = time.perf_counter() - start
-        db.execute(f"DROP SCHEMA {name} CASCADE")  # type: ignore[arg-type]
+        db.execute(f"DROP SCHEMA {name} CASCADE")
     return taken
 
 

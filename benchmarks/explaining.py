@@ -6,6 +6,7 @@ Counts are shares of the corpus; times are on a processor, in this process.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
+from functools import partial
 from itertools import islice
 from time import process_time
 from typing import Any, TypeVar
@@ -64,18 +65,18 @@ def _run(engine: SQLiteEngine) -> Iterator[str]:
             if lab.standing(sql) != "incorrect":
                 continue
             wrong += 1
-            smallest = example.timed(lambda lab=lab, sql=sql: smallest_example(lab.bench, sql))
+            smallest = example.timed(partial(smallest_example, lab.bench, sql))
             if smallest is not None:
                 examples += 1
                 sizes.append(smallest.row_count)
-            misses = near.timed(lambda lab=lab, sql=sql: near_misses(lab.bench, sql, lab.is_right))
+            misses = near.timed(partial(near_misses, lab.bench, sql, lab.is_right))
             found += bool(misses)
             misled += sum(not _right_elsewhere(lab, one.sql) for one in misses)
         for sql in entry["right"]:
             right += 1
-            said = luck.timed(lambda lab=lab, sql=sql: right_by_luck(lab.bench, sql))
+            said = luck.timed(partial(right_by_luck, lab.bench, sql))
             alarms += bool(said.grade)
-        sight.timed(lambda lab=lab: sight_of(lab.bench, lab.run))
+        sight.timed(partial(sight_of, lab.bench, lab.run))
         made = made_to_measure(lab.bench)
         told, edits = told + made.told, edits + made.edits
         alone = laboratory(
@@ -97,7 +98,9 @@ def _run(engine: SQLiteEngine) -> Iterator[str]:
 
 
 def _right_elsewhere(lab: Laboratory, sql: str) -> bool:
-    made: Any = lab.bench.making([lab.bench.draft(sql)], seed=OTHER_SEED)
+    draft = lab.bench.draft(sql)
+    assert draft is not None
+    made: Any = lab.bench.making([draft], seed=OTHER_SEED)
     for dataset in islice(made, OTHER_DATASETS):
         lab.bench.scratch.fill(dataset.rows)
         if not lab.bench.is_right(lab.bench.run(sql), dataset.due):

@@ -7,12 +7,16 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from enum import StrEnum
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from jentrow import __version__
 from jentrow.core.errors import JentrowError
+from jentrow.core.words import counted
+
+if TYPE_CHECKING:
+    from jentrow.core.exercises.distinguishing.analysis import Analysis
 
 app = typer.Typer(
     name="jentrow",
@@ -35,6 +39,14 @@ def _one_clear_line() -> Iterator[None]:
     except JentrowError as problem:
         typer.echo("jentrow: " + " ".join(str(problem).split()), err=True)
         raise typer.Exit(UNUSABLE) from problem
+
+
+def _begin_workers() -> None:
+    """Has worker processes load what they need while this one loads its own."""
+    from jentrow.core.engines.worker_module import WORKER_MODULE
+    from jentrow.core.processes.nursery import NURSERY
+
+    NURSERY.begin([WORKER_MODULE])
 
 
 def _print_version(wanted: bool) -> None:
@@ -89,6 +101,7 @@ def compare(
     json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
 ) -> None:
     """Compare one answer's result with the reference answer's."""
+    _begin_workers()
     from jentrow.services.headless.compare import compare_files
 
     with _one_clear_line():
@@ -102,20 +115,25 @@ def compare(
             rules=rules,
             explain=explain,
         )
-    outcome = found.outcome
-    said = found.to_json() if explain else outcome.to_json()
     if json:
         import json as writer
 
+        said = found.to_json() if explain else found.outcome.to_json()
         typer.echo(writer.dumps(said, ensure_ascii=False))
-        return
+    else:
+        _print_analysis(found)
+
+
+def _print_analysis(found: Analysis) -> None:
+    """The verdict, the sizes of both results, what was found and what explains it."""
+    said = found.outcome.to_json()
     expected, actual = said["expected"], said["actual"]
     typer.echo(said["verdict"])
     if expected and actual:
         for side, result in (("due:  ", expected), ("given:", actual)):
-            rows = f"{result['row_count']} row{'' if result['row_count'] == 1 else 's'}"
+            rows = counted(result["row_count"], "row")
             typer.echo(f"  {side} {rows} ({', '.join(result['columns'])})")
-    for finding in outcome.findings:
+    for finding in found.outcome.findings:
         where = "" if finding.dataset == "open" else f" [{finding.dataset}]"
         typer.echo(f"  {finding.code}{where}: {finding.message}")
     for near in found.near_misses:
@@ -134,6 +152,7 @@ def check(
     json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
 ) -> None:
     """Check a pack: references, trials and warnings. Status 1 where something does not hold."""
+    _begin_workers()
     from jentrow.services.headless.check import check_pack
 
     with _one_clear_line(), _progress("checked") as progress:
@@ -175,6 +194,7 @@ def grade(
     """Grade submissions to the exercises of a pack."""
     from collections import Counter
 
+    _begin_workers()
     from jentrow.services.headless.grade import check_target, grade_pack, write_marks
 
     with _one_clear_line():

@@ -217,6 +217,19 @@ def test_the_whole_process(folder: Path) -> None:
     assert done.stderr == "jentrow: nowhere.sql: no such file.\n"
 
 
+def test_a_command_on_one_engine_loads_no_other() -> None:
+    loads = (
+        "import sys\n"
+        "from jentrow.services.runtime.engines import opened_engine\n"
+        "with opened_engine('sqlite', workers=1): pass\n"
+        "print([one for one in ('duckdb', 'psycopg', 'pymysql', 'numpy') if one in sys.modules])"
+    )
+    found = subprocess.run(
+        [sys.executable, "-c", loads], capture_output=True, text=True, check=True
+    )
+    assert found.stdout.strip() == "[]"
+
+
 def test_demo_says_at_once_that_its_port_is_taken(folder: Path) -> None:
     import socket
 

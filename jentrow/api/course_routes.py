@@ -14,6 +14,7 @@ from jentrow.api.turns import OneTurn
 from jentrow.core.rosters import RosterEntry
 from jentrow.services.accounts.access import as_instructor
 from jentrow.services.courses import lifecycle, roster
+from jentrow.services.courses.lifecycle import CourseView
 from jentrow.services.courses.roster import PersonalLink
 
 router = APIRouter(route_class=OneTurn)
@@ -22,30 +23,28 @@ LearnerId = Annotated[int, Path(ge=1, le=2**53)]
 
 
 @router.get("/course")
-def course(scope: Teaching, one: SignedIn) -> schemas.Course:
+def course(scope: Teaching, one: SignedIn) -> CourseView:
     """The course itself."""
-    return schemas.Course.model_validate(lifecycle.course_view(scope, one))
+    return lifecycle.course_view(scope, one)
 
 
 @router.put("/course")
-def change_course(given: schemas.CourseForm, scope: Teaching, one: SignedIn) -> schemas.Course:
+def change_course(given: schemas.CourseForm, scope: Teaching, one: SignedIn) -> CourseView:
     """Changes a course's title and time zone."""
-    return schemas.Course.model_validate(
-        lifecycle.change_course(scope, one, given.title, given.zone)
-    )
+    return lifecycle.change_course(scope, one, given.title, given.zone)
 
 
 @router.post("/course/archived", tags=["asks"])
-def archive(course: Slug, given: schemas.Wanted, whole: Server, one: SignedIn) -> schemas.Course:
+def archive(course: Slug, given: schemas.Wanted, whole: Server, one: SignedIn) -> CourseView:
     """Puts a course away, or brings it back."""
     scope = as_instructor(whole, one, course, changes=False)
-    return schemas.Course.model_validate(lifecycle.archive(scope, one, away=given.wanted))
+    return lifecycle.archive(scope, one, away=given.wanted)
 
 
 @router.post("/course/join-code")
-def set_join_code(given: schemas.Wanted, scope: Teaching, one: SignedIn) -> schemas.Course:
+def set_join_code(given: schemas.Wanted, scope: Teaching, one: SignedIn) -> CourseView:
     """Makes a new join code, or takes it away."""
-    return schemas.Course.model_validate(lifecycle.set_join_code(scope, one, wanted=given.wanted))
+    return lifecycle.set_join_code(scope, one, wanted=given.wanted)
 
 
 @router.post("/course/instructors", status_code=201)
@@ -55,9 +54,9 @@ def invite_instructor(scope: Teaching) -> schemas.Token:
 
 
 @router.delete("/course/instructors/{person_id}")
-def remove_instructor(person_id: LearnerId, scope: Teaching, one: SignedIn) -> schemas.Course:
+def remove_instructor(person_id: LearnerId, scope: Teaching, one: SignedIn) -> CourseView:
     """Takes somebody out of those who teach."""
-    return schemas.Course.model_validate(lifecycle.remove_instructor(scope, one, person_id))
+    return lifecycle.remove_instructor(scope, one, person_id)
 
 
 @router.get("/learners")

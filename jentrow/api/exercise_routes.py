@@ -20,6 +20,7 @@ from jentrow.services.exercises import (
     proof,
     version_history,
 )
+from jentrow.services.exercises.blind_spots import MeasuredView
 from jentrow.services.exercises.examples import MadeTable
 from jentrow.services.exercises.overview import exercise_view
 from jentrow.services.exercises.version_history import VersionLine
@@ -165,10 +166,9 @@ def spot_rows(slug: Slug, given: schemas.ToShow, scope: Teaching) -> schemas.Spo
 
 
 @router.post(_ONE + "/proof/datasets", tags=["asks"])
-def made_to_measure(slug: Slug, content: schemas.Content, scope: Teaching) -> schemas.Measured:
+def made_to_measure(slug: Slug, content: schemas.Content, scope: Teaching) -> MeasuredView:
     """A few small datasets that together see every likely mistake that can be seen."""
-    found = blind_spots.made_to_measure(scope, slug, content.to_mapping())
-    return schemas.Measured.model_validate(found)
+    return blind_spots.made_to_measure(scope, slug, content.to_mapping())
 
 
 @router.post("/samples/{sample}/made-rows", status_code=201)

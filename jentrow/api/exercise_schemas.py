@@ -13,8 +13,6 @@ from jentrow.api.schemas import (
     CourseTime,
     DatasetVerdict,
     Example,
-    Finding,
-    MadeTable,
     Result,
     ShownVerdict,
     SubmissionLine,
@@ -31,7 +29,10 @@ from jentrow.core.samples.edits import Insert
 from jentrow.core.sql.step_details import MOST_PARTS, Told
 from jentrow.core.sql.text import Place
 from jentrow.services.exercises import blind_spots
+from jentrow.services.exercises.engine_moves import MovedTrial
+from jentrow.services.exercises.examples import MadeTable
 from jentrow.services.exercises.overview import SheetPlace
+from jentrow.services.exercises.verdicts import FindingView
 from jentrow.services.samples.steps import Stage, StepAsked
 
 Sql = Annotated[str, Field(max_length=1_000_000)]
@@ -65,15 +66,6 @@ class MovedDataset(View):
     same: bool
     message: str
     woven: Woven | None
-
-
-class MovedTrial(View):
-    """A trial's verdict on both engines."""
-
-    name: str
-    expected: str
-    before: str
-    after: str
 
 
 class MovedExercise(View):
@@ -299,7 +291,7 @@ class Judged(View):
     points: float
     answer: str
     ledger: list[LedgerLine]
-    findings: list[Finding]
+    findings: list[FindingView]
     datasets: list[DatasetVerdict]
     shown_dataset: str
     woven: Woven | None
@@ -337,15 +329,6 @@ class Spot(View):
 
     example: Example | None
     rows: list[MadeTable]
-    trouble: str
-
-
-class Measured(View):
-    """Datasets made to measure."""
-
-    datasets: list[list[MadeTable]]
-    told: int
-    edits: int
     trouble: str
 
 

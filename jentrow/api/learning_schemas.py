@@ -14,7 +14,7 @@ from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.showing import NearMissHint
 from jentrow.core.sql.text import Place
 from jentrow.services.learners.feedback import FindingLine
-from jentrow.services.learners.pages import SheetTimes
+from jentrow.services.learners.pages import DraftView, SheetTimes
 
 AttemptVerdict = Literal[VerdictOrWaiting, "held"]
 
@@ -78,13 +78,6 @@ class OwnTable(View):
     rows: int | None
 
 
-class Draft(View):
-    """What was typed and not handed in."""
-
-    sql: str
-    saved_at: datetime
-
-
 class OwnExercise(View):
     """An exercise as a learner sees it."""
 
@@ -104,7 +97,7 @@ class OwnExercise(View):
     now: datetime
     attempts_left: int | None
     attempts: list[Attempt]
-    draft: Draft | None
+    draft: DraftView | None
     shown: Glimpse | None
     sample: str
     tables: list[OwnTable]

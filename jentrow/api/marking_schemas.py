@@ -8,8 +8,9 @@ from pydantic import BaseModel, Field
 
 from jentrow.api.access import Number
 from jentrow.api.sample_schemas import Given
-from jentrow.api.schemas import Example, MadeTable, Verdict, View, Woven
+from jentrow.api.schemas import Example, Verdict, View, Woven
 from jentrow.core.exercises.distinguishing.near_misses import NearMiss
+from jentrow.services.exercises.examples import MadeTable
 from jentrow.services.marking.explanations import Luck
 from jentrow.services.marking.parting import StepPair
 

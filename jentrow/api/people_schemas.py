@@ -8,7 +8,6 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from jentrow.api.schemas import CourseTime, View
-from jentrow.services.courses.lifecycle import InstructorLine
 from jentrow.services.courses.roster import RosterChange
 
 Part = Literal["instructor", "learner"]
@@ -68,26 +67,6 @@ class Entered(BaseModel):
     course: str = ""
 
 
-class LinkEventLine(View):
-    """Something that happened to a link of the account; ``by`` is empty for whoever runs the server."""
-
-    at: datetime
-    what: Literal["made", "used", "revoked"]
-    kind: Literal["first", "instructor", "learner", "password"]
-    course: str
-    by: str
-
-
-class LinkView(View):
-    """What a link leads to."""
-
-    kind: Literal["first", "instructor", "learner", "password"]
-    course: str
-    name: str
-    login: str
-    has_account: bool
-
-
 class ToJoin(BaseModel):
     """The course that a join code is for."""
 
@@ -99,17 +78,6 @@ class CourseForm(BaseModel):
 
     title: str = Field(max_length=400)
     zone: str = Field(default="UTC", max_length=100)
-
-
-class Course(View):
-    """What an instructor sees of a course itself."""
-
-    slug: str
-    title: str
-    zone: str
-    join_code: str | None
-    archived_at: datetime | None
-    instructors: list[InstructorLine]
 
 
 class Wanted(BaseModel):

@@ -19,6 +19,7 @@ from jentrow.core.errors import UnusableInput
 from jentrow.core.samples import edits as core_edits
 from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
+from jentrow.core.samples.profile import Referring
 from jentrow.core.samples.rows import Page, SortKey
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
 from jentrow.core.samples.versiondifference import typed
@@ -253,10 +254,9 @@ def parent(
 @router.get(_DATASET + "/tables/{table}/rows/{row}/children")
 def children(
     sample: SampleName, dataset: str, table: str, row: Number, scope: Teaching
-) -> list[schemas.Referring]:
+) -> list[Referring]:
     """The rows that refer to a row."""
-    found = row_views.children_of(scope, sample, dataset, table, row)
-    return [schemas.Referring.model_validate(one) for one in found]
+    return row_views.children_of(scope, sample, dataset, table, row)
 
 
 @router.get(_DATASET + "/tables/{table}/profile")

@@ -155,15 +155,6 @@ class ParentRow(View):
     row: int | None
 
 
-class Referring(View):
-    """Rows that refer to a row, and the condition that finds them."""
-
-    table: str
-    columns: list[str]
-    count: int
-    where: str
-
-
 class Showing(View):
     """One kind of row, and whether the rows have it."""
 

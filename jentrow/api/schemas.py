@@ -9,7 +9,10 @@ from pydantic import BaseModel, ConfigDict, WithJsonSchema
 
 from jentrow.core.comparison.woven import WovenColumn
 from jentrow.core.exercises.markscheme import LedgerLine
+from jentrow.core.shownrows import ColumnView
+from jentrow.services.exercises.lateness import LateView
 from jentrow.services.exercises.overview import KindCount
+from jentrow.services.exercises.verdicts import FindingView
 
 Verdict = Literal["correct", "incorrect", "error", "refused", "stopped"]
 ShownVerdict = Literal[Verdict, "undecided"]
@@ -87,18 +90,10 @@ class ExerciseLine(View):
     kinds: list[KindCount]
 
 
-class Column(View):
-    """A column over a table of rows: the kind of its values, and its declared type where known."""
-
-    name: str
-    kind: str
-    declared: str = ""
-
-
 class Result(View):
     """Rows with their columns; ``row_count`` counts those that are not shown too."""
 
-    columns: list[Column]
+    columns: list[ColumnView]
     rows: list[list[Cell]]
     row_count: int
 
@@ -113,16 +108,6 @@ class SubmissionLine(View):
     mark: float | None
     code: str
     summary: str
-
-
-class Finding(View):
-    """One finding."""
-
-    code: str
-    message: str
-    count: int
-    dataset: str
-    evidence: dict[str, Any]
 
 
 class DatasetVerdict(View):
@@ -178,14 +163,6 @@ class Example(View):
     agrees: bool
 
 
-class MadeTable(View):
-    """Rows of a table as texts, to be put into a dataset; None for NULL."""
-
-    table: str
-    columns: list[str]
-    rows: list[list[str | None]]
-
-
 class Submission(View):
     """One submission with what it was graded to, and a woven table by the exercise as it is now.
 
@@ -213,7 +190,7 @@ class Submission(View):
     graded_version: int
     version: int
     reference: str
-    findings: list[Finding]
+    findings: list[FindingView]
     ledger: list[LedgerLine]
     datasets: list[DatasetVerdict]
     shown_dataset: str
@@ -221,15 +198,7 @@ class Submission(View):
     expected: Result | None
     previous: int | None
     next: int | None
-    late: Late | None
-
-
-class Late(View):
-    """A late submission: what is left of its mark, and the mark that this comes to."""
-
-    sheet: str
-    share: float
-    mark: float
+    late: LateView | None
 
 
 class Grading(View):

@@ -22,6 +22,7 @@ from jentrow.api.access import (
 )
 from jentrow.api.turns import OneTurn
 from jentrow.services.accounts import links, sessions
+from jentrow.services.accounts.links import LinkEventLine, LinkView
 from jentrow.services.accounts.sessions import BrowserLine, Who
 from jentrow.services.courses import joining, lifecycle
 from jentrow.services.errors import NotAllowed
@@ -94,9 +95,9 @@ async def sign_in(
 
 
 @public.get("/links/{token}")
-def link(token: Token, runtime: Server) -> schemas.LinkView:
+def link(token: Token, runtime: Server) -> LinkView:
     """What a link that works once is for."""
-    return schemas.LinkView.model_validate(links.look_at_link(runtime, token))
+    return links.look_at_link(runtime, token)
 
 
 @public.post("/links/{token}")
@@ -172,9 +173,9 @@ def browsers(runtime: Server, one: SignedIn) -> list[BrowserLine]:
 
 
 @router.get("/link-events")
-def link_events(runtime: Server, one: SignedIn) -> list[schemas.LinkEventLine]:
+def link_events(runtime: Server, one: SignedIn) -> list[LinkEventLine]:
     """What happened to links of one's own account: who made them, when they were used."""
-    return [schemas.LinkEventLine.model_validate(line) for line in links.link_events(runtime, one)]
+    return links.link_events(runtime, one)
 
 
 @router.put("/password", status_code=204)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import json
 from collections import Counter
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any, Final
 
-from sqlalchemy import bindparam, func, insert, select, update
+from sqlalchemy import JSON, Text, bindparam, func, insert, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from jentrow.core.batches import batched
@@ -14,6 +15,12 @@ from jentrow.records.models import Grading, Learner, Sheet, Submission
 
 _AT_ONCE: Final = 500
 """Rows that one statement names by their numbers."""
+
+_WRITTEN_OUT: Final = [one.name for one in Grading.__table__.columns if isinstance(one.type, JSON)]
+_ADDED: Final = insert(Grading).values(
+    {name: bindparam(name, type_=Text()) for name in _WRITTEN_OUT}
+)
+"""Adds gradings whose lists are written out already."""
 
 
 def submissions_to(session: Session, exercise_id: int) -> Sequence[Submission]:
@@ -100,7 +107,17 @@ def keep_gradings(session: Session, gradings: Sequence[dict[str, Any]]) -> None:
     """Adds what submissions came to, to stand from now on; what they came to before is kept."""
     if not gradings:
         return
-    session.connection().execute(insert(Grading), list(gradings))
+    # Equal outcomes share their lists: each is written out once, not once for every submission.
+    written: dict[int, str] = {}
+
+    def as_text(value: object) -> str:
+        known = written.get(id(value))
+        if known is None:
+            known = written[id(value)] = json.dumps(value)
+        return known
+
+    rows = [one | {name: as_text(one[name]) for name in _WRITTEN_OUT} for one in gradings]
+    session.connection().execute(_ADDED, rows)
     latest = (
         select(func.max(Grading.id)).where(Grading.submission_id == Submission.id).scalar_subquery()
     )

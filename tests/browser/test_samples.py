@@ -306,6 +306,19 @@ def test_csv_files_are_corrected_and_made(browser: Chrome, address: str, tmp_pat
     call(address, "/samples/weirs", "DELETE")
 
 
+@pytest.mark.parametrize("page", ["make-a-sample", "take-answers-in", "take-a-pack-in"])
+def test_where_one_begins_a_button_is_a_button(browser: Chrome, address: str, page: str) -> None:
+    browser.get(f"{address}/{page}")
+    words = find(browser, ".zone p strong")
+    link = find(browser, ".zone p button")
+    assert abs(words.rect["y"] - link.rect["y"]) < 8, "it stands in its sentence"
+    assert len(browser.find_elements(By.CSS_SELECTOR, ".beginnings > section")) > 1
+    for button in browser.find_elements(By.CSS_SELECTOR, ".beginnings .el-button:not(.is-link)"):
+        edges = {button.value_of_css_property(f"border-{side}-width") for side in ("top", "left")}
+        assert edges == {"1px"}, button.text
+        assert button.rect["width"] < 200, button.text
+
+
 def test_tables_are_made_by_hand_and_a_script_read(
     browser: Chrome, address: str, tmp_path: Path
 ) -> None:

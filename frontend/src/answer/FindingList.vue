@@ -6,7 +6,7 @@ import { counted } from "../composables/words";
 /** The difference in words: what was found, and how each dataset came out. */
 const props = defineProps<{ submission: Schemas["Submission"] }>();
 
-function engineWords(finding: Schemas["Finding"]): string {
+function engineWords(finding: Schemas["FindingView"]): string {
   return typeof finding.evidence.engine === "string" ? finding.evidence.engine : "";
 }
 

@@ -3349,21 +3349,6 @@ export interface components {
             words: string;
         };
         /**
-         * Column
-         * @description A column over a table of rows: the kind of its values, and its declared type where known.
-         */
-        Column: {
-            /**
-             * Declared
-             * @default
-             */
-            declared: string;
-            /** Kind */
-            kind: string;
-            /** Name */
-            name: string;
-        };
-        /**
          * ColumnProfile
          * @description What a column holds.
          */
@@ -3429,6 +3414,21 @@ export interface components {
              * @enum {string}
              */
             name: "integer" | "decimal" | "float" | "text" | "date" | "time" | "timestamp" | "instant" | "interval" | "boolean" | "binary" | "identifier" | "json" | "list";
+        };
+        /**
+         * ColumnView
+         * @description A column over a table of rows; ``declared`` is its type, empty where nobody knows.
+         */
+        ColumnView: {
+            /**
+             * Declared
+             * @default
+             */
+            declared: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
         };
         /**
          * CommonValue
@@ -3554,24 +3554,6 @@ export interface components {
             count: number;
         };
         /**
-         * Course
-         * @description What an instructor sees of a course itself.
-         */
-        Course: {
-            /** Archived At */
-            archived_at: string | null;
-            /** Instructors */
-            instructors: components["schemas"]["InstructorLine"][];
-            /** Join Code */
-            join_code: string | null;
-            /** Slug */
-            slug: string;
-            /** Title */
-            title: string;
-            /** Zone */
-            zone: string;
-        };
-        /**
          * CourseForm
          * @description A course's title and time zone.
          */
@@ -3610,6 +3592,24 @@ export interface components {
             exercises: components["schemas"]["ExercisePlots"][];
             /** Sheets */
             sheets: components["schemas"]["SheetPlots"][];
+        };
+        /**
+         * CourseView
+         * @description What an instructor sees of a course itself.
+         */
+        CourseView: {
+            /** Archived At */
+            archived_at: string | null;
+            /** Instructors */
+            instructors: components["schemas"]["InstructorLine"][];
+            /** Join Code */
+            join_code: string | null;
+            /** Slug */
+            slug: string;
+            /** Title */
+            title: string;
+            /** Zone */
+            zone: string;
         };
         /**
          * Dataset
@@ -3855,10 +3855,10 @@ export interface components {
             sql: string;
         };
         /**
-         * Draft
+         * DraftView
          * @description What was typed and not handed in.
          */
-        Draft: {
+        DraftView: {
             /**
              * Saved At
              * Format: date-time
@@ -4262,24 +4262,6 @@ export interface components {
             types: (components["schemas"]["ColumnType"] | null)[];
         };
         /**
-         * Finding
-         * @description One finding.
-         */
-        Finding: {
-            /** Code */
-            code: string;
-            /** Count */
-            count: number;
-            /** Dataset */
-            dataset: string;
-            /** Evidence */
-            evidence: {
-                [key: string]: unknown;
-            };
-            /** Message */
-            message: string;
-        };
-        /**
          * FindingCount
          * @description How many attempts at an exercise had a kind of finding.
          */
@@ -4308,6 +4290,24 @@ export interface components {
             message: string;
             /** Near */
             near: string;
+        };
+        /**
+         * FindingView
+         * @description One finding.
+         */
+        FindingView: {
+            /** Code */
+            code: string;
+            /** Count */
+            count: number;
+            /** Dataset */
+            dataset: string;
+            /** Evidence */
+            evidence: {
+                [key: string]: unknown;
+            };
+            /** Message */
+            message: string;
         };
         /**
          * ForeignKey
@@ -4654,7 +4654,7 @@ export interface components {
             /** Datasets */
             datasets: components["schemas"]["DatasetVerdict"][];
             /** Findings */
-            findings: components["schemas"]["Finding"][];
+            findings: components["schemas"]["FindingView"][];
             layout: components["schemas"]["Layout"] | null;
             /** Ledger */
             ledger: components["schemas"]["LedgerLine"][];
@@ -4696,7 +4696,7 @@ export interface components {
          * Late
          * @description What becomes of an answer that comes after closing time.
          */
-        "Late-Input": {
+        Late: {
             /** Days */
             days?: number | null;
             /**
@@ -4710,6 +4710,18 @@ export interface components {
              * @enum {string}
              */
             rule: "refuse" | "accept" | "reduce";
+        };
+        /**
+         * LateView
+         * @description A late submission: what is left of its mark, and the mark that this comes to.
+         */
+        LateView: {
+            /** Mark */
+            mark: number;
+            /** Share */
+            share: number;
+            /** Sheet */
+            sheet: string;
         };
         /**
          * Layout
@@ -4798,7 +4810,7 @@ export interface components {
         };
         /**
          * LinkEventLine
-         * @description Something that happened to a link of the account; ``by`` is empty for whoever runs the server.
+         * @description Something that happened to a link of an account; ``by`` is empty for whoever runs the server.
          */
         LinkEventLine: {
             /**
@@ -4823,7 +4835,9 @@ export interface components {
         };
         /**
          * LinkView
-         * @description What a link leads to.
+         * @description What opening a link leads to; ``name`` and ``login`` are proposed to whom it is for.
+         *
+         *     ``has_account``: they have a sign-in name already, and choose a new password only.
          */
         LinkView: {
             /** Course */
@@ -5074,10 +5088,10 @@ export interface components {
             teaches: boolean;
         };
         /**
-         * Measured
-         * @description Datasets made to measure.
+         * MeasuredView
+         * @description Datasets made to measure: together they tell ``told`` of ``edits`` likely mistakes apart.
          */
-        Measured: {
+        MeasuredView: {
             /** Datasets */
             datasets: components["schemas"]["MadeTable"][][];
             /** Edits */
@@ -5149,7 +5163,7 @@ export interface components {
         };
         /**
          * MovedTrial
-         * @description A trial's verdict on both engines.
+         * @description A trial's verdict on both engines; empty where it was not run there.
          */
         MovedTrial: {
             /** After */
@@ -5414,7 +5428,7 @@ export interface components {
             copy_engine: string;
             /** Copy Note */
             copy_note: string;
-            draft: components["schemas"]["Draft"] | null;
+            draft: components["schemas"]["DraftView"] | null;
             /** Engine */
             engine: string;
             /** Engine Name */
@@ -5816,7 +5830,7 @@ export interface components {
         };
         /**
          * Referring
-         * @description Rows that refer to a row, and the condition that finds them.
+         * @description Rows of a table that refer to a row: how many, and the condition that finds them.
          */
         Referring: {
             /** Columns */
@@ -5925,7 +5939,7 @@ export interface components {
          */
         Result: {
             /** Columns */
-            columns: components["schemas"]["Column"][];
+            columns: components["schemas"]["ColumnView"][];
             /** Row Count */
             row_count: number;
             /** Rows */
@@ -6112,7 +6126,7 @@ export interface components {
             counting: "best" | "last" | "all";
             /** Entries */
             entries: components["schemas"]["SheetEntry"][];
-            late: components["schemas"]["jentrow__api__exercise_schemas__Late"];
+            late: components["schemas"]["Late"];
             /** Opens */
             opens: string | null;
             /** Points */
@@ -6152,7 +6166,7 @@ export interface components {
              *       "rule": "refuse"
              *     }
              */
-            late: components["schemas"]["Late-Input"];
+            late: components["schemas"]["Late"];
             /** Opens */
             opens?: string | null;
             /** Title */
@@ -6464,12 +6478,12 @@ export interface components {
             exercise_title: string;
             expected: components["schemas"]["Result"] | null;
             /** Findings */
-            findings: components["schemas"]["Finding"][];
+            findings: components["schemas"]["FindingView"][];
             /** Graded Version */
             graded_version: number;
             /** Id */
             id: number;
-            late: components["schemas"]["jentrow__api__schemas__Late"] | null;
+            late: components["schemas"]["LateView"] | null;
             /** Learner */
             learner: string;
             /** Ledger */
@@ -7290,25 +7304,6 @@ export interface components {
             table: string;
         };
         /**
-         * Late
-         * @description What becomes of an answer that comes after closing time.
-         */
-        jentrow__api__exercise_schemas__Late: {
-            /** Days */
-            days?: number | null;
-            /**
-             * Percent A Day
-             * @default 10
-             */
-            percent_a_day: number;
-            /**
-             * Rule
-             * @default refuse
-             * @enum {string}
-             */
-            rule: "refuse" | "accept" | "reduce";
-        };
-        /**
          * GivenTable
          * @description A table as somebody wants it.
          */
@@ -7337,18 +7332,6 @@ export interface components {
              * @default []
              */
             uniques: string[][];
-        };
-        /**
-         * Late
-         * @description A late submission: what is left of its mark, and the mark that this comes to.
-         */
-        jentrow__api__schemas__Late: {
-            /** Mark */
-            mark: number;
-            /** Share */
-            share: number;
-            /** Sheet */
-            sheet: string;
         };
     };
     responses: never;
@@ -8390,7 +8373,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Course"];
+                    "application/json": components["schemas"]["CourseView"];
                 };
             };
             /** @description Bad Request */
@@ -8506,7 +8489,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Course"];
+                    "application/json": components["schemas"]["CourseView"];
                 };
             };
             /** @description Bad Request */
@@ -8622,7 +8605,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Course"];
+                    "application/json": components["schemas"]["CourseView"];
                 };
             };
             /** @description Bad Request */
@@ -8847,7 +8830,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Course"];
+                    "application/json": components["schemas"]["CourseView"];
                 };
             };
             /** @description Bad Request */
@@ -8963,7 +8946,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Course"];
+                    "application/json": components["schemas"]["CourseView"];
                 };
             };
             /** @description Bad Request */
@@ -10575,7 +10558,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Measured"];
+                    "application/json": components["schemas"]["MeasuredView"];
                 };
             };
             /** @description Bad Request */

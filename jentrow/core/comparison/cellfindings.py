@@ -19,23 +19,30 @@ def cell_findings(
     rows: list[WovenRow], names: Sequence[str], cells: CellComparison
 ) -> list[Finding]:
     """One finding for each way in which cells differ."""
-    differing: dict[tuple[FindingCode, int], list[tuple[Value, Value]]] = {}
-    rounded = _rounded_columns(rows)
-    for row in rows:
-        assert row.due is not None
-        assert row.given is not None
-        for at in row.wrong:
-            due, given = row.due[at], row.given[at]
-            code = how_cells_differ(due, given, cells)
+    unequal = _unequal_cells(rows)
+    rounded = _rounded_columns(unequal)
+    differing: dict[FindingCode, dict[int, list[tuple[Value, Value]]]] = {}
+    for at, pairs in sorted(unequal.items()):
+        for pair in pairs:
+            code = how_cells_differ(*pair, cells)
             if code == "cells.differ" and at in rounded:
                 code = "cells.rounding"
-            differing.setdefault((code, at), []).append((due, given))
-    findings = []
-    for code in CODES:
-        found = {at: pairs for (one, at), pairs in sorted(differing.items()) if one == code}
-        if found:
-            findings.append(_cell_finding(code, found, names, rounded))
-    return findings
+            differing.setdefault(code, {}).setdefault(at, []).append(pair)
+    return [
+        _cell_finding(code, differing[code], names, rounded) for code in CODES if code in differing
+    ]
+
+
+def _unequal_cells(rows: list[WovenRow]) -> dict[int, list[tuple[Value, Value]]]:
+    """Pairs of a due cell and the given one, by column."""
+    unequal: dict[int, list[tuple[Value, Value]]] = {}
+    for row in rows:
+        due, given = row.due, row.given
+        assert due is not None
+        assert given is not None
+        for at in row.wrong:
+            unequal.setdefault(at, []).append((due[at], given[at]))
+    return unequal
 
 
 def _cell_finding(
@@ -104,6 +111,8 @@ def _null_words(pairs: Sequence[tuple[Value, Value]]) -> str:
 
 def how_cells_differ(due: Value, given: Value, cells: CellComparison) -> FindingCode:
     """The kind of difference between two cells that are not equal."""
+    if due.__class__ is given.__class__ is int:  # mostly
+        return "cells.differ"
     if due is None or given is None:
         return "cells.null"
     family = family_of(due)
@@ -126,20 +135,14 @@ def how_cells_differ(due: Value, given: Value, cells: CellComparison) -> Finding
     return "cells.differ"
 
 
-def _rounded_columns(rows: Sequence[WovenRow]) -> dict[int, bool]:
+def _rounded_columns(unequal: dict[int, list[tuple[Value, Value]]]) -> dict[int, bool]:
     """The columns in which every differing pair of numbers is one number and the same rounded.
 
     To one and the same number of places, up or down as rounding goes. The value says whether the
     given ones are the rounded.
     """
-    pairs: dict[int, list[tuple[Value, Value]]] = {}
-    for row in rows:
-        for at in row.wrong:
-            assert row.due is not None
-            assert row.given is not None
-            pairs.setdefault(at, []).append((row.due[at], row.given[at]))
     found: dict[int, bool] = {}
-    for at, ones in pairs.items():
+    for at, ones in unequal.items():
         if all(type(value) is int for pair in ones for value in pair):
             continue  # nothing is rounded away between whole numbers
         for given_is_rounded in (True, False):

@@ -11,14 +11,16 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import repeat
 from typing import Final
 
 from jentrow.core.comparison.cells import CellComparison, ComparisonTooLong
 from jentrow.core.comparison.columnsearch import ColumnSearch
 from jentrow.core.comparison.order import OrderMode
+from jentrow.core.comparison.rows import same_counts
 from jentrow.core.comparison.rules import ComparisonRules
 from jentrow.core.results import Column, Expectation, ResultSet, Row
 from jentrow.core.values import Value, family_of
@@ -168,27 +170,36 @@ class _Bag:
 
     def __init__(self, values: list[Value], cells: CellComparison) -> None:
         self._cells = cells
+        self._values = values
+        self._types = set(map(type, values))
+
+    @cached_property
+    def _keyed(self) -> tuple[Counter[Hashable], list[Value] | None]:
+        """What must be equal; and the numbers in their order, None where they have none."""
         number = ("number",)
-        keyed = [(cells.discrete_key(value), value) for value in values]
-        self._numbers: list[Value] = []
-        self._sorted = cells.rules.value_types == "family"
-        if self._sorted:
-            self._numbers = [value for key, value in keyed if key == number and value is not None]
-            self._sorted = all(value == value for value in self._numbers)
-            if self._sorted:
-                self._numbers.sort()
-        self._keys = Counter(key for key, _ in keyed)
+        keyed = [(self._cells.discrete_key(value), value) for value in self._values]
+        keys = Counter(key for key, _ in keyed)
+        if self._cells.rules.value_types != "family":
+            return keys, None
+        numbers = [value for key, value in keyed if key == number and value is not None]
+        if any(value != value for value in numbers):
+            return keys, None
+        return keys, sorted(numbers)
 
     def equals(self, other: _Bag) -> bool:
-        if self._keys != other._keys:
+        types = self._types | other._types
+        if self._cells.takes_as_is(types) and not self._cells.is_tolerant(types):
+            return same_counts(self._values, other._values)
+        (keys, numbers), (other_keys, other_numbers) = self._keyed, other._keyed
+        if keys.items() != other_keys.items():
             return False
-        if not (self._sorted and other._sorted):
+        if numbers is None or other_numbers is None:
             return True
-        if len(self._numbers) != len(other._numbers):  # NULL stands for 0 somewhere
+        if len(numbers) != len(other_numbers):  # NULL stands for 0 somewhere
             return True
-        if self._numbers == other._numbers:
+        if numbers == other_numbers:
             return True
-        return all(map(self._cells.equal, self._numbers, other._numbers))
+        return all(map(self._cells.equal, numbers, other_numbers))
 
 
 def _by_name(due: ResultSet, given: ResultSet, rules: ComparisonRules) -> tuple[int, ...] | None:

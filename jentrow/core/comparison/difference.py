@@ -10,7 +10,7 @@ from bisect import bisect_left
 from collections import Counter
 from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, field
-from typing import Final, Literal, TypeAlias
+from typing import Final, Literal, NamedTuple, TypeAlias
 
 from jentrow.core.comparison.alignment import (
     Alignment,
@@ -49,9 +49,8 @@ is right because the rows tie.
 """
 
 
-@dataclass(frozen=True, slots=True)
-class WovenRow:
-    """One row of the woven table.
+class WovenRow(NamedTuple):
+    """One row of the woven table; a tuple, for there is one of each row of each wrong answer.
 
     ``due`` and ``given`` are the row's cells on each side (None: not on that side), the given ones
     in the order of the expected columns. ``due_at`` and ``given_at`` are places, counted from 0.
@@ -184,15 +183,15 @@ class _Loom:
         """The columns in which a due row and a given one differ."""
         rows, cells = self.rows, self.cells
         keys = zip(rows.due_keys[at], rows.given_keys[other], strict=True)  # type: ignore[call-overload]
-        return tuple(
-            column
-            for column, (one, its) in enumerate(keys)
-            if one != its
-            and not (
-                column in rows.tolerant
-                and cells.equal(rows.due[at][column], rows.given[other][column])
-            )
-        )
+        unequal = [column for column, (one, its) in enumerate(keys) if one != its]
+        if rows.tolerant:
+            unequal = [
+                column
+                for column in unequal
+                if column not in rows.tolerant
+                or not cells.equal(rows.due[at][column], rows.given[other][column])
+            ]
+        return tuple(unequal)
 
     def _due_by_key(self) -> set[Hashable]:
         return set(self.rows.due_keys)

@@ -47,6 +47,12 @@ class Matching:
         return not self.due_left and not self.given_left
 
 
+def same_counts(one: Iterable[Hashable], other: Iterable[Hashable]) -> bool:
+    """Whether two bags hold the same, equally often, by Python's own equality."""
+    # Counters compare in Python, key by key, for the sake of zero counts; these have none.
+    return Counter(one).items() == Counter(other).items()
+
+
 def surely_same_bag(due: Sequence[Row], given: Sequence[Row], rules: ComparisonRules) -> bool:
     """Whether Python's own equality already makes the bags the same; false says nothing.
 
@@ -56,7 +62,7 @@ def surely_same_bag(due: Sequence[Row], given: Sequence[Row], rules: ComparisonR
     if rules.value_types != "family":
         return False
     try:
-        return Counter(due) == Counter(given)
+        return same_counts(due, given)
     except TypeError:  # a list or a structure, which cannot be hashed
         return False
 
@@ -101,7 +107,7 @@ class RowComparison:
         if not exact:
             return True
         part = itemgetter(*exact)
-        return Counter(map(part, self.due_keys)) == Counter(map(part, self.given_keys))  # type: ignore[arg-type]
+        return same_counts(map(part, self.due_keys), map(part, self.given_keys))  # type: ignore[arg-type]
 
     def _pairs_in_order(self) -> bool | None:
         """Whether pairing rows in the order of their numbers pairs all; None where that is open.
@@ -317,11 +323,54 @@ def _improve(
 ) -> bool:
     """Replaces ``partner`` by a largest matching, where an alternating path allows a larger one.
 
-    Rows that are the same are one node with as many places. Returns whether the search went to its
-    end.
+    Returns whether the search went to its end.
     """
     neighbours = _Neighbours(rows, due_left)
     holder = {given: due for due, given in partner.items()}
+    reached = _reached(rows, neighbours, holder, due_left, given_left, edge_limit)
+    if not reached.may_improve:
+        return reached.is_complete
+    may_part = {at for ones in reached.due.values() for at in ones}
+    given_members = {
+        first: [
+            given
+            for given in neighbours.alike[neighbours.given_class(first)]
+            if given in given_left or holder[given] in may_part
+        ]
+        for first in reached.given
+    }
+    improved = _largest(reached.due, given_members, reached.near_of)
+    if len(improved) > sum(1 for due in may_part if due in partner):
+        for due in may_part:
+            partner.pop(due, None)
+        partner.update(improved)
+    return reached.is_complete
+
+
+@dataclass(frozen=True, slots=True)
+class _Reached:
+    """What alternating paths reach from due rows without a partner.
+
+    Rows that are the same are one node with as many places: ``due`` has the members of each,
+    ``near_of`` the first of each kind of given rows that equal it, ``given`` all of those. A path
+    improves something only where a given row without a partner was met.
+    """
+
+    due: dict[Hashable, list[int]]
+    near_of: dict[Hashable, list[int]]
+    given: set[int]
+    may_improve: bool
+    is_complete: bool
+
+
+def _reached(
+    rows: RowComparison,
+    neighbours: _Neighbours,
+    holder: dict[int, int],
+    due_left: list[int],
+    given_left: set[int],
+    edge_limit: int,
+) -> _Reached:
     members: dict[Hashable, list[int]] = defaultdict(list)
     for at in range(len(rows.due)):
         members[neighbours.due_class(at)].append(at)
@@ -346,25 +395,8 @@ def _improve(
                     reached.append(other)
         if edges > edge_limit:
             break
-    complete = edges <= edge_limit
-    if not free_given_met:
-        return complete
-    due_members = {due: members[due] for due in near_of}
-    may_part = {at for ones in due_members.values() for at in ones}
-    given_members = {
-        first: [
-            given
-            for given in neighbours.alike[neighbours.given_class(first)]
-            if given in given_left or holder[given] in may_part
-        ]
-        for first in met
-    }
-    improved = _largest(due_members, given_members, near_of)
-    if len(improved) > sum(1 for due in may_part if due in partner):
-        for due in may_part:
-            partner.pop(due, None)
-        partner.update(improved)
-    return complete
+    due_members = {one: members[one] for one in near_of}
+    return _Reached(due_members, near_of, met, free_given_met, edges <= edge_limit)
 
 
 def _largest(
@@ -422,10 +454,8 @@ def _in_buckets(comparison: RowComparison, rows: Sequence[Row]) -> dict[Hashable
 
 def _differing_keys(due: Sequence[Hashable], given: Sequence[Hashable]) -> int:
     """How many keys one side holds more often than the other."""
-    ours, theirs = Counter(due), Counter(given)
-    if ours == theirs:
-        return 0
-    return len({key for key, _ in ours.items() ^ theirs.items()})
+    ours, theirs = Counter(due).items(), Counter(given).items()
+    return 0 if ours == theirs else len({key for key, _ in ours ^ theirs})
 
 
 def _types(rows: Sequence[Row]) -> tuple[list[set[type]], bool]:

@@ -3,28 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import partial
+from functools import cache, partial
+from importlib import import_module
 from typing import Final
 
-from jentrow.core.engines.duckdb import words as duckdb
-from jentrow.core.engines.labels import DIALECTS
-from jentrow.core.engines.mariadb import words as mariadb
-from jentrow.core.engines.postgresql import words as postgresql
+from jentrow.core.engines.labels import DIALECTS, STAND_INS
 from jentrow.core.engines.rejections.rejected import Explanation
-from jentrow.core.engines.sqlite import words as sqlite
 from jentrow.core.sql.invisible import invisible_character
 from jentrow.core.sql.sources import Catalogue
 from jentrow.core.sql.text import Place, place_at, place_of_text
 
 _Explained = Callable[[str, str, int | None, str, Catalogue], Explanation]
 
-_EXPLAINED: Final[dict[str, _Explained]] = {
-    "sqlite": sqlite.explained,
-    "duckdb": duckdb.explained,
-    "postgresql": postgresql.explained,
-    "mariadb": mariadb.explained,
-}
-"""Each engine's words: its own message, a detail that it gives, where it points, the text."""
+_STOOD_ON: Final = "duckdb"
+"""What stands in for another engine says what it rejects in this one's words."""
+
+
+@cache
+def _explained(engine: str) -> _Explained:
+    """What reads an engine's words: its own message, a detail, where it points, the text.
+
+    Loaded when an engine first rejects something.
+    """
+    own = _STOOD_ON if engine in STAND_INS else engine
+    found: Callable[..., Explanation] = import_module(f"jentrow.core.engines.{own}.words").explained
+    return partial(found, engine=engine) if engine in STAND_INS else found
 
 
 def explain(
@@ -36,9 +39,7 @@ def explain(
     it says beside its words, such as a code.
     """
     at = index if index >= 0 else None
-    # What stands in for another engine says what it rejects in its own words.
-    explain_it = _EXPLAINED.get(engine) or partial(duckdb.explained, engine=engine)
-    explanation = explain_it(words, detail, at, sql, catalogue)
+    explanation = _explained(engine)(words, detail, at, sql, catalogue)
     hidden = invisible_character(sql, DIALECTS[engine])
     if hidden is not None and explanation.code != "sql.runtime":
         # No word that anybody means holds such a character: it was pasted, and the rest follows.

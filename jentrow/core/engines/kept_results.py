@@ -6,7 +6,9 @@ A change of rules or of the mark scheme compares again what every answer gave; i
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Sequence
 from contextlib import suppress
+from functools import lru_cache
 from hashlib import sha256
 from pathlib import Path
 from typing import Final
@@ -48,6 +50,18 @@ class KeptResults:
         self._unwritten: list[tuple[int, bytes, bytes]] = []
         with suppress(sqlite3.OperationalError):  # a full disk, or one that is only read
             self._db = _opened(file)
+
+    def known(self, dataset: str, texts: Sequence[str], limits: Limits) -> frozenset[str]:
+        """Those of many texts that there is something to recall of, asked at once."""
+        if self._db is None:
+            return frozenset()
+        keys = {_key(dataset, sql, limits): sql for sql in texts}
+        places = ",".join(str(_place(key)) for key in keys)
+        with suppress(sqlite3.Error):
+            # Numbers of our own making, and more of them than a statement takes parameters.
+            there = self._db.execute(f"SELECT key FROM results WHERE place IN ({places})")
+            return frozenset(keys[key] for (key,) in there.fetchall() if key in keys)
+        return frozenset()
 
     def recall(self, dataset: str, sql: str, limits: Limits) -> QueryOutcome | None:
         """What a query gave before; None where that is not known any more."""
@@ -127,5 +141,10 @@ def _place(key: bytes) -> int:
 
 
 def _key(dataset: str, sql: str, limits: Limits) -> bytes:
-    said = f"{FORM}\0{dataset}\0{limits}\0{sql}"
+    said = f"{_common(dataset, limits)}{sql}"
     return sha256(said.encode(errors="surrogatepass")).digest()
+
+
+@lru_cache(maxsize=64)
+def _common(dataset: str, limits: Limits) -> str:
+    return f"{FORM}\0{dataset}\0{limits}\0"

@@ -24,6 +24,7 @@ from jentrow.core.engines.protocol import (
     QueryFailure,
     QueryOutcome,
 )
+from jentrow.core.engines.worker_module import WORKER_MODULE
 from jentrow.core.errors import (
     EngineInterrupted,
     EngineUnavailable,
@@ -35,8 +36,6 @@ from jentrow.core.processes.workers import WorkerLost, WorkerPool
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
 
-_WORKER_MODULE: Final = "jentrow.core.exercises.judging_worker"
-"""The process that runs queries and judges them: a name, as engines know no exercises."""
 _BATCH: Final = 64
 _LOAD_SECONDS: Final = 300.0
 CHECKING_SECONDS: Final = 60.0
@@ -81,7 +80,7 @@ class PooledEngine:
             folder = Path(self._own_folder.name)
         folder.mkdir(parents=True, exist_ok=True)
         self._folder = folder
-        self._pool = WorkerPool(_WORKER_MODULE, workers or max(1, os.cpu_count() or 1), niceness)
+        self._pool = WorkerPool(WORKER_MODULE, workers or max(1, os.cpu_count() or 1), niceness)
         self._loaded: dict[str, LoadedDataset] = {}
         self._numbers = count(1)
         self._loading = threading.Lock()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Iterator, Sequence
+from operator import itemgetter
 from pathlib import Path
 from typing import Any, Final, TypeAlias
 
@@ -41,20 +42,24 @@ class OutcomeMemory:
 
     def __init__(self, kept_cells: int) -> None:
         self._most = kept_cells // 4
-        self._known: LRUCache[_Key, QueryOutcome] = LRUCache(kept_cells, getsizeof=_size)
+        self._known: LRUCache[_Key, tuple[int, QueryOutcome]] = LRUCache(
+            kept_cells, getsizeof=itemgetter(0)
+        )
         self._lock = threading.Lock()
 
     def recall(self, key: _Key) -> QueryOutcome | None:
         """What a query gave before."""
         with self._lock:
-            return self._known.get(key)
+            known = self._known.get(key)
+        return None if known is None else known[1]
 
     def keep(self, key: _Key, outcome: QueryOutcome) -> None:
         """Remembers what a query gave, unless that is too large."""
-        if _size(outcome) > self._most:
+        size = cells_of(outcome)
+        if size > self._most:
             return
         with self._lock:
-            self._known[key] = outcome
+            self._known[key] = size, outcome
 
     def clear(self) -> None:
         """Forgets."""
@@ -191,7 +196,8 @@ _CELL: Final = 64
 """Bytes of text that count as one more cell."""
 
 
-def _size(outcome: QueryOutcome) -> int:
+def cells_of(outcome: QueryOutcome) -> int:
+    """How many cells a result counts as, long texts counting for more; a failure for one."""
     if isinstance(outcome, QueryFailure):
         return 1
     texts = text_size(outcome.rows)

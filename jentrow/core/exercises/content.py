@@ -87,15 +87,7 @@ def exercise_from(
     if engine not in ENGINES:
         problems.append(f"engine is {engine!r}, but must be {listed(ENGINES)}")
         engine = ENGINES[0]
-    points = content.get("points", 1)
-    if isinstance(points, bool) or not isinstance(points, int | float) or not points > 0:
-        problems.append(f"points is {points!r}, but must be a number above 0")
-        points = 1.0
-    elif points > MOST_POINTS or round(points, 2) != points:
-        problems.append(
-            f"points is {points!r}, but must be at most {MOST_POINTS:,}, with at most two decimals"
-        )
-        points = 1.0
+    points = _points(content.get("points", 1), problems)
     rules = RuleSet()
     try:
         rules = read_rules(content.get("rules"), "rules")
@@ -112,7 +104,7 @@ def exercise_from(
         sample=sample,
         reference=_text("reference", content, problems),
         engine=str(engine),
-        points=float(points),
+        points=points,
         rules=rules,
         alternatives=_alternatives(content.get("alternatives"), problems),
         trials=_trials(content.get("trials"), problems),
@@ -123,6 +115,18 @@ def exercise_from(
         shown=shown,
         feedback=feedback,
     )
+
+
+def _points(points: object, problems: list[str]) -> float:
+    if isinstance(points, bool) or not isinstance(points, int | float) or not points > 0:
+        problems.append(f"points is {points!r}, but must be a number above 0")
+        return 1.0
+    if points > MOST_POINTS or round(points, 2) != points:
+        problems.append(
+            f"points is {points!r}, but must be at most {MOST_POINTS:,}, with at most two decimals"
+        )
+        return 1.0
+    return float(points)
 
 
 def _text(name: str, content: Mapping[str, Any], problems: list[str]) -> str:

@@ -74,12 +74,15 @@ class _Kept:
         return {
             sql: outcome
             for sql, outcome in known.items()
-            if outcome is not None and (outcome.explained or not explained)
+            if outcome is not None
+            and (outcome.explained or not explained)
+            # Found out here, and not of every text that never comes again.
+            and not hangs_on_the_moment(sql, self.measure.dialect)
         }
 
     def remember(self, sql: str, outcome: Outcome) -> None:
         """Remembers, unless another time the same text may come to something else."""
-        if outcome.verdict != "stopped" and not hangs_on_the_moment(sql, self.measure.dialect):
+        if outcome.verdict != "stopped":
             with self._lock:
                 self._lately[sql] = outcome
 

@@ -78,7 +78,7 @@ class Judgement:
     undecided: Undecided
     digests: tuple[str, ...]
     told: dict[Hashable, Outcome] = field(default_factory=dict, compare=False, repr=False)
-    """What was told of it where the text says nothing, by the names of the columns."""
+    """What was told of it where the text says nothing, explained or not; and by column names."""
 
 
 class Judge:
@@ -94,6 +94,7 @@ class Judge:
             for expected in measure.expectations
         ]
         self._text = TextJudge(measure.exercise, measure.dialect, measure.datasets[0].columns)
+        self._on_a_stand_in = measure.exercise.engine in STAND_INS
         self._widths = {len(expected[0].result.columns) for expected in self._expectations}
         self._known: dict[Hashable, Judgement] = {}
 
@@ -119,10 +120,16 @@ class Judge:
         judged = self._judgement(short)
         if self._is_text_read(judged, explained=explained):
             return self._outcome(sql, short, judged, explained=explained)
-        names = tuple(None if isinstance(one, QueryFailure) else one.names for one in short)
+        names = tuple([None if isinstance(one, QueryFailure) else one.names for one in short])
         known = judged.told.get((explained, names))
         if known is None:
-            known = self._outcome(sql, short, judged, explained=explained)
+            alike = judged.told.get(explained)
+            if alike is None:
+                known = judged.told[explained] = self._outcome(
+                    sql, short, judged, explained=explained
+                )
+            else:
+                known = _under_names(alike, names)
             if len(judged.told) < KEPT_NAMINGS:
                 judged.told[explained, names] = known
         return known
@@ -132,12 +139,12 @@ class Judge:
         return (
             (explained and judged.verdict == "incorrect")
             or (judged.shares is not None and self._text.has_rules)
-            or self._exercise.engine in STAND_INS
+            or self._on_a_stand_in
         )
 
     def _translation_in_doubt(self, sql: str, ran: Sequence[QueryOutcome]) -> bool:
         """Whether what ran on a stand-in may not be what the text means; never on any other engine."""
-        if self._exercise.engine not in STAND_INS:
+        if not self._on_a_stand_in:
             return False
         dialect = self._measure.dialect
         made = stood_in(dialect, sql, self._measure.datasets[0].texts)
@@ -252,6 +259,8 @@ class Judge:
         """The answer that a wrong result comes nearest to: by its mark, then by the difference."""
 
         def farness(at: int) -> tuple[float, ...]:
+            if self._exercise.marks.kind == "all_or_nothing":  # none of them earns anything
+                return _distance(candidates[at])
             shares = self._shares(candidates[at])
             earned = self._settled("incorrect", shares, TextParts()).mark
             return (-earned, *_distance(candidates[at]))
@@ -302,7 +311,7 @@ class Judge:
             judged.verdict,
             judged.mark,
             self._measure.answers[judged.answer].name,
-            tuple(map(_told, self._findings(judged.held, facts, remarks))),
+            self._told_findings(judged, facts, remarks),
             tuple(self._on_dataset(at, ran[at], judged) for at in range(len(ran))),
             judged.ledger,
             judged.undecided or ("translation" if self._translation_in_doubt(sql, ran) else ""),
@@ -342,6 +351,13 @@ class Judge:
         in_order = isinstance(held, QueryFailure) or held.mode != "free"
         return result_digest(ran, in_order=in_order, with_names=self._names_matter(ran))
 
+    def _told_findings(
+        self, judged: Judgement, facts: TextFacts, remarks: Sequence[Remark]
+    ) -> tuple[Finding, ...]:
+        if judged.verdict == "correct":
+            return ()
+        return tuple(map(_told, self._findings(judged.held, facts, remarks)))
+
     def _findings(
         self, held: tuple[_Held, ...], facts: TextFacts, remarks: Sequence[Remark]
     ) -> list[Finding]:
@@ -380,6 +396,15 @@ def _dataset_findings(
     if kinds <= {finding.code for finding in before if finding.dataset == OPEN}:
         return []
     return [_held_back_finding(name, sorted(kinds))]
+
+
+def _under_names(outcome: Outcome, names: Sequence[tuple[str, ...] | None]) -> Outcome:
+    """What the same rows come to under other names, where names change nothing that is found."""
+    datasets = [
+        replace(one, given=Shape(called, one.given.row_count)) if called and one.given else one
+        for one, called in zip(outcome.datasets, names, strict=True)
+    ]
+    return replace(outcome, datasets=tuple(datasets))
 
 
 def _told(finding: Finding) -> Finding:

@@ -19,7 +19,7 @@ from cachetools import LRUCache
 from jentrow.core.engines.kept_results import KeptResults
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Judging, LoadedDataset, QueryFailure, QueryOutcome, Run
-from jentrow.core.engines.remembering import OutcomeMemory
+from jentrow.core.engines.remembering import OutcomeMemory, cells_of
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.engine_choices import chosen_by_engine, variant_limits
@@ -40,6 +40,9 @@ KEPT_MEASURES: Final = 8
 REMEMBERED_CELLS: Final = 300_000
 QUICK_SECONDS: Final = 0.001
 """What a query gives that takes less is had sooner by running it again than out of a file."""
+GATHERED_CELLS: Final = 10_000
+GATHERING_SECONDS: Final = 0.01
+"""Of results that are gathered before they are judged."""
 RESULTS: Final = "results.db"
 """The file beside the folder of the measures, where results are kept for all processes."""
 
@@ -91,21 +94,10 @@ class JudgingRoom:
         if how.look_for == "wording":
             yield from (packed(wording(sql, measure.dialect)) for sql in texts)
             return
-        limits = allowed = measure.exercise.rules.limits
+        limits = measure.exercise.rules.limits
         if how.seconds is not None:
             limits = replace(limits, seconds=min(how.seconds, limits.seconds))
-        for sql in texts:
-            run = partial(self._ran, sql=sql, limits=limits, allowed=allowed)
-            if hangs_on_the_moment(sql, measure.dialect):
-                # Whoever looks sees what it was judged by, and so does who explains it afterwards.
-                anew = how.look is None and how.look_for != "reading"
-                run = partial(
-                    self._known_or_run, sql=sql, limits=limits, allowed=allowed, anew=anew, quick=0
-                )
-            ran = [run(dataset) for dataset in measure.datasets]
-            if sql is texts[-1] and self._kept is not None:
-                # Before the last answer goes out: whoever has it may ask elsewhere for its result.
-                self._kept.flush()
+        for sql, ran in self._results(measure, texts, limits, how):
             judged = self._judged(judge, sql, ran, how)
             told = judged.outcome
             if how.explained:
@@ -118,6 +110,49 @@ class JudgingRoom:
                 yield packed(self._analysed(path, sql, judged.outcome, how))
             else:
                 yield self._packing.packed(judged)
+
+    def _results(
+        self, measure: Measure, texts: Sequence[str], limits: Limits, how: Judging
+    ) -> Iterator[tuple[str, list[QueryOutcome]]]:
+        """Each text with what it gives on each dataset.
+
+        Where only verdicts are wanted, small results of quick queries are gathered before they are
+        judged: running and judging each find their own data in the processor's cache then.
+        """
+        only_verdicts = not (how.explained or how.look_for or how.look is not None)
+        allowed = measure.exercise.rules.limits
+        known = {
+            dataset.key: self._kept.known(dataset.key, texts, allowed)
+            if self._kept
+            else frozenset()
+            for dataset in measure.datasets
+        }
+        # What only a verdict is wanted of is not asked for again.
+        ran_once = self._known_or_run if only_verdicts else self._ran
+        gathered: list[tuple[str, list[QueryOutcome]]] = []
+        cells, begun = 0, perf_counter()
+        for sql in texts:
+            run, anew = partial(ran_once, sql=sql, limits=limits, allowed=allowed), False
+            if hangs_on_the_moment(sql, measure.dialect):
+                # Whoever looks sees what it was judged by, and so does who explains it afterwards.
+                anew = how.look is None and how.look_for != "reading"
+                run = partial(self._known_or_run, sql=sql, limits=limits, allowed=allowed, quick=0)
+            ran = [
+                run(dataset, anew=anew or sql not in known[dataset.key])
+                for dataset in measure.datasets
+            ]
+            gathered.append((sql, ran))
+            is_last = sql is texts[-1]
+            if is_last and self._kept is not None:
+                # Before the last answer goes out: whoever has it may ask elsewhere for its result.
+                self._kept.flush()
+            if only_verdicts and not is_last:
+                cells += sum(map(cells_of, ran))
+                if cells < GATHERED_CELLS and perf_counter() - begun < GATHERING_SECONDS:
+                    continue
+            yield from gathered
+            gathered.clear()
+            cells, begun = 0, perf_counter()
 
     def _explained(
         self, path: str, sql: str, ran: QueryOutcome, outcome: Outcome, limits: Limits
@@ -178,7 +213,13 @@ class JudgingRoom:
         return is_right
 
     def _ran(
-        self, dataset: LoadedDataset, sql: str, limits: Limits, allowed: Limits | None = None
+        self,
+        dataset: LoadedDataset,
+        sql: str,
+        limits: Limits,
+        allowed: Limits | None = None,
+        *,
+        anew: bool = False,
     ) -> QueryOutcome:
         """What a query gives within its limits; ``allowed`` are those without hurry.
 
@@ -188,7 +229,7 @@ class JudgingRoom:
         known = self._memory.recall(key)
         if known is None:
             known = (
-                self._known_or_run(dataset, sql, limits, allowed)
+                self._known_or_run(dataset, sql, limits, allowed, anew=anew)
                 if allowed
                 else self._run(dataset, sql, limits, told=False)
             )

@@ -4,12 +4,19 @@ from __future__ import annotations
 
 from typing import Final
 
+from jentrow.core.engines.labels import ENGINES, STAND_INS
 from jentrow.core.engines.worker import run_process
 from jentrow.core.exercises.judging_room import JudgingRoom
 
-LOADED_AHEAD: Final = ("numpy", "scipy.optimize", "scipy.sparse.csgraph")
-"""What judging loads when an answer first differs, which takes longer than most judging does: a
-server has it loaded before its workers are made, a single command only where it is needed."""
+LOADED_AHEAD: Final = (
+    "numpy",
+    "scipy.optimize",
+    "scipy.sparse.csgraph",
+    *(f"jentrow.core.engines.{engine}.words" for engine in ENGINES if engine not in STAND_INS),
+)
+"""What judging loads when an answer first differs or is rejected, which takes longer than most
+judging does: a server has it loaded before its workers are made, a single command only where it is
+needed."""
 
 
 def main(descriptor: int) -> None:

@@ -26,12 +26,9 @@ class TextJudge:
         self._layout = exercise.layout
         self._dialect = dialect
         self._columns = table_columns(columns)
-        self._known: dict[str, tuple[TextParts, list[Finding]]] = {}
-
-    @property
-    def has_rules(self) -> bool:
+        self.has_rules: Final = bool(self._rules or self._layout.chosen)
         """Whether the text counts at all."""
-        return bool(self._rules or self._layout.chosen)
+        self._known: dict[str, tuple[TextParts, list[Finding]]] = {}
 
     def judge(self, sql: str) -> tuple[TextParts, list[Finding]]:
         """The shares, costs and findings of a text; worked out once for texts that come again."""

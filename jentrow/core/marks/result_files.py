@@ -9,7 +9,7 @@ from __future__ import annotations
 import csv
 import io
 import zipfile
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Final, TypeAlias
@@ -125,6 +125,11 @@ def as_one_roster(
             ),
         ],
     }  # fmt: skip
+    return _zipped(files)
+
+
+def _zipped(files: Mapping[str, Sequence[Sequence[str]]]) -> bytes:
+    """CSV files in an archive."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         for name, rows in files.items():

@@ -12,9 +12,7 @@ from collections.abc import Callable
 from dataclasses import fields, is_dataclass
 from functools import lru_cache
 from operator import attrgetter
-from typing import Any, Final
-
-from cachetools import LRUCache
+from typing import Any, Final, TypeVar
 
 _OURS: Final = "jentrow.core."
 _VALUES: Final = frozenset(
@@ -37,6 +35,13 @@ _LONGEST: Final = 16 << 10
 """How many values are known again, packed in how many bytes at most."""
 
 
+_CLASSES: Final[dict[tuple[str, str], Any]] = {}
+"""Those that were found: a handful, and each answer names them all."""
+
+_Key = TypeVar("_Key")
+_Held = TypeVar("_Held")
+
+
 class Unreadable(Exception):
     """Raised when what a worker sent is not what a worker sends."""
 
@@ -44,6 +49,12 @@ class Unreadable(Exception):
 class _Reader(pickle.Unpickler):
     def find_class(self, module: str, name: str) -> Any:
         """The dataclass of the core, or the kind of value, with this name; nothing else."""
+        known = _CLASSES.get((module, name))
+        if known is None:
+            known = _CLASSES[module, name] = self._found(module, name)
+        return known
+
+    def _found(self, module: str, name: str) -> Any:
         if (module, name) in _VALUES:
             return super().find_class(module, name)
         if module.startswith(_OURS) and "." not in name:
@@ -94,7 +105,7 @@ class LatelyPacked:
 
     def __init__(self) -> None:
         # With the value itself, so that no other one can have its identity meanwhile.
-        self._known: LRUCache[int, tuple[object, bytes]] = LRUCache(_LATELY)
+        self._known: dict[int, tuple[object, bytes]] = {}
 
     def packed(self, value: object) -> bytes:
         """A value as it crosses."""
@@ -103,7 +114,7 @@ class LatelyPacked:
             return known[1]
         made = packed(value)
         if len(made) <= _LONGEST:
-            self._known[id(value)] = value, made
+            _keep(self._known, id(value), (value, made))
         return made
 
 
@@ -111,7 +122,7 @@ class LatelyUnpacked:
     """Reads what a worker sent; what is the same to the byte becomes the very same value."""
 
     def __init__(self) -> None:
-        self._known: LRUCache[bytes, Any] = LRUCache(_LATELY)
+        self._known: dict[bytes, Any] = {}
 
     def unpacked(self, sent: bytes) -> Any:
         """The value that a worker sent. Raises :class:`Unreadable`."""
@@ -120,5 +131,12 @@ class LatelyUnpacked:
             return known
         made = unpacked(sent)
         if len(sent) <= _LONGEST:
-            self._known[sent] = made
+            _keep(self._known, sent, made)
         return made
+
+
+def _keep(known: dict[_Key, _Held], key: _Key, value: _Held) -> None:
+    """Keeps what was met lately. Each answer passes here: an order of use would cost more than it gives."""
+    if len(known) >= _LATELY:
+        known.clear()
+    known[key] = value

@@ -53,6 +53,12 @@ class Nursery:
                 return  # loaded when it begins
         self._ask("\0".join(("", *modules)), [])
 
+    def begin(self, modules: Sequence[str]) -> None:
+        """Starts it now, and has it load modules while the caller does something else."""
+        with self._lock:
+            self._ahead = tuple(dict.fromkeys((*self._ahead, *modules)))
+            self._begun()
+
     def _ask(self, request: str, pipes: list[int]) -> int:
         with self._lock:
             for _ in range(2):

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import Any, Final
+from typing import Final
 
 import apsw
 
 from jentrow.core.errors import JentrowError
-from jentrow.core.samples.coltypes import bytes_or_text, type_of_declaration
-from jentrow.core.samples.csvfiles import read_table
-from jentrow.core.sql.text import place_of_byte, quoted_name, skip_blank
+from jentrow.core.samples.csvfiles import read_header
+from jentrow.core.samples.filling import CSVTable
+from jentrow.core.samples.recipes import ColumnSource, CSVSource, Problem
+from jentrow.core.sql.text import place_of_byte, skip_blank
 
 _REFUSED: Final = frozenset(
     {
@@ -183,37 +184,19 @@ def _fill(db: apsw.Connection, script: str, tables: Sequence[tuple[str, Path]]) 
 
 
 def _insert(db: apsw.Connection, table: str, path: Path) -> None:
-    header, texts = read_table(path)
-    rows: list[list[Any]] = list(texts)
-    columns: dict[str, str] = {}
-    binary: set[str] = set()
-    for _, name, declared, *_ in db.execute(f"PRAGMA table_info({quoted_name(table)})"):
-        columns[name.lower()] = name
-        if type_of_declaration(declared) == "binary":
-            binary.add(name.lower())
+    found = db.execute("SELECT name FROM pragma_table_info(?)", (table,))
+    columns = {name.lower(): name for (name,) in found}
+    header = read_header(path)
     strange = [name for name in header if name.lower() not in columns]
     if strange:
         raise BuildProblem(
             f"{path}, line 1: the table has no column {strange[0]!r}; "
             f"it has {', '.join(columns.values())}."
         )
-    for at, name in enumerate(header):
-        if name.lower() in binary:
-            for row in rows:
-                row[at] = bytes_or_text(row[at])
-    names = ", ".join(quoted_name(columns[name.lower()]) for name in header)
-    marks = ", ".join("?" * len(header))
-    insert = f"INSERT INTO {quoted_name(table)} ({names}) VALUES ({marks})"
-    try:
-        db.executemany(insert, rows)
-    except apsw.Error as problem:
-        raise BuildProblem(f"{path}, {_refused_row(db, table, rows)}: {problem}.") from problem
 
+    def refuse(problem: Problem) -> None:
+        column = f", {problem.column}" if problem.column else ""
+        raise BuildProblem(f"{path}, line {problem.row}{column}: {problem.message}")
 
-def _refused_row(db: apsw.Connection, table: str, rows: list[list[Any]]) -> str:
-    """Which row was refused: the first that is not in the table yet."""
-    (count,) = next(db.execute(f"SELECT count(*) FROM {quoted_name(table)}"))
-    shown = ", ".join(
-        "NULL" if value is None else str(value) for value in rows[min(count, len(rows) - 1)]
-    )
-    return f"row {count + 1} ({shown[:80]})"
+    filled = tuple(ColumnSource(name, columns[name.lower()]) for name in header)
+    CSVTable(db, CSVSource(table, str(path), filled), refuse).fill(lambda size: None)

@@ -177,8 +177,21 @@ def _value(node: exp.Expr | None) -> Any:
             return str(uuid.uuid4())
         case exp.Interval():
             return _length_of_time(node)
+        case exp.Decode() if node.args["charset"].name.lower() == "hex":
+            return _bytes(node.this)
+        case exp.Anonymous() if node.name.upper() == "HEXTORAW":
+            return _bytes(node.expressions[0])
+        case exp.Anonymous() if found := _LENGTHS.match(node.name):
+            return _counted(node.expressions[0].sql(), found[1].lower())
+    return _nested_value(node)
+
+
+def _nested_value(node: exp.Expr | None) -> Any:
+    """The value of a list, a structure or a map; ``_UNKNOWN`` where it is none of these."""
+    match node:
         case exp.Array():
-            return _all_known([_value(one) for one in node.expressions])
+            items = [_value(one) for one in node.expressions]
+            return _UNKNOWN if _UNKNOWN in items else items
         case exp.Struct() | exp.JSONObject():
             parts = {one.name: _value(one.expression) for one in node.expressions}
             return _UNKNOWN if _UNKNOWN in parts.values() else parts
@@ -188,17 +201,7 @@ def _value(node: exp.Expr | None) -> Any:
             keys, values = _value(node.args.get("keys")), _value(node.args.get("values"))
             known = isinstance(keys, list) and isinstance(values, list)
             return dict(zip(map(str, keys), values, strict=False)) if known else _UNKNOWN
-        case exp.Decode() if node.args["charset"].name.lower() == "hex":
-            return _bytes(node.this)
-        case exp.Anonymous() if node.name.upper() == "HEXTORAW":
-            return _bytes(node.expressions[0])
-        case exp.Anonymous() if found := _LENGTHS.match(node.name):
-            return _counted(node.expressions[0].sql(), found[1].lower())
     return _UNKNOWN
-
-
-def _all_known(items: list[Any]) -> Any:
-    return _UNKNOWN if _UNKNOWN in items else items
 
 
 def _bytes(node: exp.Expr) -> Any:

@@ -79,3 +79,10 @@ def arguments(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     if any(call.expressions for call in tree.find_all(exp.Max, exp.Min)):
         notes.append("MAX and MIN of several values have no counterpart.")
     return tree
+
+
+def ends_of_months(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+    """ADD_MONTHS of a month's last day gives a last day (SQL reference, ADD_MONTHS)."""
+    for call in tree.find_all(exp.AddMonths):
+        call.set("preserve_end_of_month", True)
+    return tree

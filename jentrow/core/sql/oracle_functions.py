@@ -68,14 +68,43 @@ def joined_by_concat(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr
 
 
 def moments_taken_away(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
-    """Two moments are a number of days apart, with its fraction."""
-    for minus in tree.find_all(exp.Sub):
-        sides = (minus.this.unnest(), minus.expression.unnest())
-        if any(isinstance(one, exp.CurrentTimestamp) for one in sides):
-            notes.append(
-                "The time between two moments is a number of days, and not on the stand-in."
-            )
+    """Two moments are a number of days apart, with its fraction; a number before one is a moment."""
+    for minus in list(tree.find_all(exp.Sub)):
+        sides = (minus.this, minus.expression)
+        if not any(map(_is_moment, sides)) or any(map(_is_timestamp, sides)):
+            continue
+        taken = minus.expression.unnest()
+        if isinstance(taken, exp.Interval):
+            continue
+        if isinstance(taken, exp.Literal):
+            notes.append("A number of days before a moment is not taken off on the stand-in.")
+            continue
+        seconds = [called("EPOCH", cast_to(one.copy(), "TIMESTAMP")) for one in sides]
+        apart = exp.paren(exp.Sub(this=seconds[0], expression=seconds[1]))
+        minus.replace(exp.paren(exp.Div(this=apart, expression=exp.Literal.number("86400.0"))))
     return tree
+
+
+def _is_moment(node: exp.Expr) -> bool:
+    """Whether an expression surely gives a date, and on the stand-in one with its time of day."""
+    match node.unnest():
+        case exp.CurrentTimestamp() as now:
+            return bool(now.args.get("sysdate"))
+        case exp.DateTrunc() | exp.AddMonths():
+            return True
+        case exp.Add() | exp.Sub() as sum:
+            return any(isinstance(one.unnest(), exp.Interval) for one in (sum.this, sum.expression))
+    return False
+
+
+def _is_timestamp(node: exp.Expr) -> bool:
+    """Whether an expression gives a timestamp, which is an interval apart from another moment."""
+    match node.unnest():
+        case exp.CurrentTimestamp() as now:
+            return not now.args.get("sysdate")
+        case exp.Cast() as cast:
+            return bool(cast.to.is_type("TIMESTAMP", "TIMESTAMPTZ"))
+    return False
 
 
 _ISO_DATE: Final = re.compile(r"\d{4}-\d{1,2}-\d{1,2}")

@@ -68,7 +68,9 @@ class Skeleton:
 
     def opening(self, index: int) -> int:
         """Where the parenthesis opens that a token stands in; -1 where it stands in none."""
-        depth = self.tokens[index].depth if 0 <= index < len(self.tokens) else 0
+        if not 0 <= index < len(self.tokens):
+            return -1
+        depth = self.tokens[index].depth
         return next((at for at in range(index, -1, -1) if self.tokens[at].depth < depth), -1)
 
     def spans(self, pattern: re.Pattern[str]) -> list[tuple[int, int]]:

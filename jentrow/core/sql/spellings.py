@@ -129,6 +129,15 @@ FORMS: Final = (
     _case("ORDER BY DESC", r" ORDER BY (DESC|ASC) [\w\"(]", (), "DESC stands after its key: ORDER BY x DESC."),
     _case("ORDER without BY", r" (ORDER|GROUP|PARTITION) (?!BY )[\w\"]+ ", (), "these are two words: ORDER BY, GROUP BY, PARTITION BY."),
     _case("NOT before =", r" NOT (=|<|>|<=|>=) ", (), "not equal is written <>."),
+    _case("LIMIT, OFFSET", r" LIMIT # , OFFSET ", (), "there is no comma before OFFSET: LIMIT n OFFSET m."),
+    _case("FETCH FIRST without ONLY", r" FETCH (FIRST|NEXT) (# )?ROWS? (?!ONLY |WITH )", (), "FETCH FIRST ends with ONLY: FETCH FIRST 3 ROWS ONLY."),
+    _case("LIKE >", r" (IS|LIKE|IN|BETWEEN) (NOT )?(=|<|>|<=|>=|<>|!=) ", (), "a comparison has one operator: leave IS, LIKE, IN or BETWEEN out before a sign."),
+    _case("CONTAINS", r" [\w\")]+ (CONTAINS|INCLUDES|(STARTS|ENDS|BEGINS) WITH) ' ", (), "a part of a text is looked for with LIKE: x LIKE '%a%', x LIKE 'a%' at its beginning."),
+    _case("SORT BY", r" SORT BY ", (), "rows are sorted by ORDER BY."),
+    _case("A comma before DESC", r" , (DESC|ASC) (?=$|[,;)]|LIMIT )", (), "ASC and DESC stand directly after their key, with no comma between: ORDER BY x DESC."),
+    _case("EXISTS without parentheses", r"(?<! IF)(?<! IF NOT) EXISTS (?!SELECT |WITH |VALUES )\w", (), "EXISTS takes a query in parentheses: EXISTS (SELECT …)."),
+    _case("UPPER name", r" (UPPER|LOWER|LENGTH|ROUND|ABS|TRIM|SUM|AVG|MIN|MAX) \w+ ([=<>]|LIKE |IN )", (), "a function takes its values in parentheses: UPPER(x)."),
+    _case("SELECT without columns", r" SELECT FROM ", (POSTGRES,), "SELECT is followed by what is to be shown: columns, or * for all of them."),
 )  # fmt: skip
 """How whole forms are written elsewhere, or by slip."""
 

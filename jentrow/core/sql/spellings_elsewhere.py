@@ -27,6 +27,7 @@ FORMS_ELSEWHERE: Final[dict[str, dict[str, str]]] = {
     "TOP": {"duckdb": _LIMIT, "postgresql": _LIMIT, "mariadb": _LIMIT, "oracle": _FETCH, "db2": _FETCH},
     "LIMIT": {"tsql": "TOP n stands behind SELECT.", "oracle": _FETCH},
     "MINUS": dict.fromkeys(("duckdb", "postgresql", "mariadb", "tsql", "db2"), "the set difference is EXCEPT."),
+    "SELECT without columns": {"mariadb": "SELECT is followed by what is to be shown: columns, or * for all of them."},
     "UNIQUE": dict.fromkeys(("duckdb", "postgresql", "mariadb"), "repeated rows are left out by SELECT DISTINCT."),
     "N'…'": {"duckdb": "a text stands in single quotes, with no letter before it."},
     "::": dict.fromkeys(("mariadb", "tsql", "oracle", "db2"), _CAST),

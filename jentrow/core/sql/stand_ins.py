@@ -337,6 +337,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.distinct_lists,
         db2.casts,
         db2.days,
+        db2.ends_of_months,
         functions.weekdays_from_one,
         functions.null_of_all,
         functions.formatted_dates,

@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator
-from functools import lru_cache
+from functools import cache, lru_cache
 from typing import Final, Literal, NamedTuple, TypeAlias
 
 TokenKind: TypeAlias = Literal["word", "name", "text", "number", "mark"]
@@ -65,13 +65,13 @@ _STANDARD: Final = rf"""
     | (?P<mark><=|>=|<>|!=|\|\||:=|.)
 """
 _TOKENS: Final = {
-    "sqlite": re.compile(_SQLITE, re.VERBOSE | re.DOTALL),
-    "postgres": re.compile(_POSTGRESQL, re.VERBOSE | re.DOTALL),
-    "duckdb": re.compile(_POSTGRESQL, re.VERBOSE | re.DOTALL),
-    "mysql": re.compile(_MARIADB, re.VERBOSE | re.DOTALL),
-    "tsql": re.compile(_TSQL, re.VERBOSE | re.DOTALL),
-    "oracle": re.compile(_STANDARD, re.VERBOSE | re.DOTALL),
-    "db2": re.compile(_STANDARD, re.VERBOSE | re.DOTALL),
+    "sqlite": _SQLITE,
+    "postgres": _POSTGRESQL,
+    "duckdb": _POSTGRESQL,
+    "mysql": _MARIADB,
+    "tsql": _TSQL,
+    "oracle": _STANDARD,
+    "db2": _STANDARD,
 }
 """How each dialect, by the parser's name for it, is cut."""
 
@@ -117,9 +117,15 @@ def tokens_of(sql: str, dialect: str) -> tuple[Token, ...]:
 _made: Final = tuple.__new__
 
 
+@cache
+def _pattern(dialect: str) -> re.Pattern[str]:
+    """Made when it is first used: making all of them takes as long as starting does."""
+    return re.compile(_TOKENS[dialect], re.VERBOSE | re.DOTALL)
+
+
 def _pieces(sql: str, dialect: str) -> Iterable[tuple[str, tuple[int, int]]]:
     """The kind of each piece of a text, where it begins and where it ends."""
-    pattern = _TOKENS[dialect]
+    pattern = _pattern(dialect)
     if "nested" in pattern.groupindex and ("/*" in sql or "$" in sql):
         return _pieces_with_ends(sql, pattern)
     # A piece begins where another ends.

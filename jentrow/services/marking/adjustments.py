@@ -35,11 +35,8 @@ def adjust(
     words = checked_comment(reason, "reason")
     if not words:
         raise UnusableInput("Say why: the reason is kept, and the learner sees it.")
-    if not excused and (not math.isfinite(points) or not 0 < abs(points) <= MOST_POINTS):
-        raise UnusableInput(
-            f"An extra mark of {points:g} cannot be given: it is any number but 0, at most "
-            f"{MOST_POINTS:,}; below 0 it takes off."
-        )
+    if not excused:
+        _check_extra(points)
     with scope.records.writing() as session:
         course = course_in_scope(session)
         learner = session.get(Learner, learner_id)
@@ -66,6 +63,14 @@ def adjust(
         number = one.id
     scope.runtime.queue.tell_course(scope.course_id, learners=True)
     return number
+
+
+def _check_extra(points: float) -> None:
+    if not math.isfinite(points) or not 0 < abs(points) <= MOST_POINTS:
+        raise UnusableInput(
+            f"An extra mark of {points:g} cannot be given: it is any number but 0, at most "
+            f"{MOST_POINTS:,}; below 0 it takes off."
+        )
 
 
 def take_back(scope: CourseScope, adjustment_id: int) -> None:

@@ -387,24 +387,36 @@ def _group(
         ],
         splits=[CodeSplit(codes, _kinds(codes), count) for codes, count in splits],
         answers=[
-            DeskAnswer(
-                one.row.id,
+            _desk_answer(
+                one,
                 names.get(one.row.learner_id, ""),
-                one.row.submitted_at,
                 at_wording[told[one.row.id]],
                 at_codes[one.row.codes or ""],
-                one.mark,
-                one.row.mark,
-                one.state,
-                one.row.decision_id in single,
-                bool(one.row.joined),
-                one.late_days,
-                one.outdated,
-                one.contradicted,
+                is_single=one.row.decision_id in single,
             )
             for one in group
         ],
         explained=explained,
+    )
+
+
+def _desk_answer(
+    one: Answer, learner: str, wording: int, split: int, *, is_single: bool
+) -> DeskAnswer:
+    return DeskAnswer(
+        one.row.id,
+        learner,
+        one.row.submitted_at,
+        wording,
+        split,
+        one.mark,
+        one.row.mark,
+        one.state,
+        is_single,
+        bool(one.row.joined),
+        one.late_days,
+        one.outdated,
+        one.contradicted,
     )
 
 

@@ -14,14 +14,9 @@ from typing import Final, Literal, TypeAlias, get_args
 from cachetools import TTLCache
 
 from jentrow.core.engines.copykeeping import CopyKeepingEngine
-from jentrow.core.engines.dialects.engine import StandInEngine
-from jentrow.core.engines.duckdb.engine import DuckDBEngine
 from jentrow.core.engines.labels import DIALECTS, ENGINES, LABELS, STAND_INS
-from jentrow.core.engines.mariadb.engine import MariaDBEngine, mariadb_address
-from jentrow.core.engines.postgresql.engine import PostgreSQLEngine, postgresql_address
 from jentrow.core.engines.protocol import Engine, LoadedDataset
 from jentrow.core.engines.remembering import RememberingEngine
-from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.errors import EngineUnavailable, UnusableInput
 from jentrow.core.processes.workers import PoolClosed
 from jentrow.core.sql.stand_ins import stood_in
@@ -63,18 +58,29 @@ def engine_named(
 def _made(
     name: str, folder: Path | None, workers: int | None, niceness: int, settings: Settings
 ) -> CopyKeepingEngine:
+    # Imported where it is made: a command that uses one engine does not wait for all of them.
     match name:
         case "sqlite":
+            from jentrow.core.engines.sqlite.engine import SQLiteEngine
+
             return SQLiteEngine(folder, workers, niceness)
         case "duckdb":
+            from jentrow.core.engines.duckdb.engine import DuckDBEngine
+
             return DuckDBEngine(folder, workers, niceness)
         case "postgresql" if settings.postgresql_url:
+            from jentrow.core.engines.postgresql.engine import PostgreSQLEngine, postgresql_address
+
             address = postgresql_address(settings.postgresql_url)
             return PostgreSQLEngine(address, folder, workers, niceness)
         case "mariadb" if settings.mariadb_url:
+            from jentrow.core.engines.mariadb.engine import MariaDBEngine, mariadb_address
+
             address = mariadb_address(settings.mariadb_url)
             return MariaDBEngine(address, folder, workers, niceness)
         case _ if name in STAND_INS:
+            from jentrow.core.engines.dialects.engine import StandInEngine
+
             return StandInEngine(name, folder, workers, niceness)
         case _ if name in ENGINES:
             raise EngineUnavailable(

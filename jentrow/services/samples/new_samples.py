@@ -8,6 +8,7 @@ from typing import Final, Literal, TypeAlias
 
 from jentrow.core.errors import UnusableInput
 from jentrow.core.exercises.packwriter import write_notes, write_pack
+from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.decimals import with_real_decimals
 from jentrow.core.samples.makers import make
 from jentrow.core.samples.recipes import Carried, ColumnSource, CSVSource, Recipe
@@ -102,9 +103,27 @@ def make_changed(
     schema = schema_of([plan.table for plan in planned])
     notes = carried_notes(scope, of_sample, planned)
     keep = replace_datasets if in_place else add_sample
-    carried = []
     datasets = open_datasets(scope, of_sample)
     opened, *_ = datasets.values()
+    carried = _carried(opened, planned)
+
+    def recipes() -> Iterator[tuple[str, Recipe]]:
+        for number, (dataset, kept) in enumerate(datasets.items()):
+            copy = one.folder / f"from-{number}.db"
+            kept.copy_to(copy)
+            yield dataset, Recipe("database", schema, path=str(copy), carried=carried)
+
+    scope.runtime.import_jobs.make_all(
+        one,
+        recipes,
+        "tables changed" if in_place else f"made from {of_sample}",
+        lambda done: keep(scope, name, done.made, notes),
+    )
+
+
+def _carried(opened: Dataset, planned: Sequence[PlannedTable]) -> tuple[Carried, ...]:
+    """What the planned tables take over of a dataset's."""
+    carried = []
     for plan in planned:
         if plan.filled is None:
             continue
@@ -118,19 +137,7 @@ def make_changed(
         )
         if columns:
             carried.append(Carried(plan.table.name, before.name, columns))
-
-    def recipes() -> Iterator[tuple[str, Recipe]]:
-        for number, (dataset, kept) in enumerate(datasets.items()):
-            copy = one.folder / f"from-{number}.db"
-            kept.copy_to(copy)
-            yield dataset, Recipe("database", schema, path=str(copy), carried=tuple(carried))
-
-    scope.runtime.import_jobs.make_all(
-        one,
-        recipes,
-        "tables changed" if in_place else f"made from {of_sample}",
-        lambda done: keep(scope, name, done.made, notes),
-    )
+    return tuple(carried)
 
 
 def keep_import(scope: CourseScope, one: Import, name: str, *, real_decimals: bool = False) -> None:

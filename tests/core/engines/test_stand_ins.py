@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import closing
+from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
@@ -57,6 +58,22 @@ SAME: list[tuple[str, str, list[Any]]] = [
         [("gull",), ("Tern",)],
     ),
     ("oracle", "SELECT 7 / 2 FROM dual", [(3.5,)]),
+    (
+        "oracle",
+        "SELECT DATE '2026-07-03' - TRUNC(DATE '2026-07-03', 'MM'), "
+        "ADD_MONTHS(DATE '2026-07-03', 1) - DATE '2026-07-03' FROM dual",
+        [(2, 31)],
+    ),
+    (
+        "oracle",
+        "SELECT COUNT(*) FROM dual WHERE SYSDATE - DATE '2026-07-03' > 100.5 AND DATE '2026-07-03' - SYSDATE < 0",
+        [(1,)],
+    ),
+    (
+        "oracle",
+        "SELECT CAST(DATE '2026-07-03' AS TIMESTAMP) - CAST(DATE '2026-07-01' AS TIMESTAMP) FROM dual",
+        [(timedelta(days=2),)],
+    ),
     ("oracle", "SELECT COUNT(*) FROM buoys WHERE bay IS NULL", [(2,)]),
     ("oracle", "SELECT COUNT(*) FROM buoys WHERE bay = ''", [(0,)]),
     ("oracle", "SELECT name || bay FROM buoys WHERE buoy_id = 3", [("Tern",)]),
@@ -78,6 +95,12 @@ SAME: list[tuple[str, str, list[Any]]] = [
         [("Gull",)],
     ),
     ("oracle", "SELECT bay FROM buoys ORDER BY bay FETCH FIRST 1 ROW ONLY", [("North",)]),
+    (
+        "db2",
+        "SELECT ADD_MONTHS(DATE('2026-02-28'), 1), ADD_MONTHS(DATE('2026-01-30'), 1), "
+        "ADD_MONTHS(DATE('2026-02-27'), 1) FROM SYSIBM.SYSDUMMY1",
+        [(date(2026, 3, 31), date(2026, 2, 28), date(2026, 3, 27))],
+    ),
     ("db2", "SELECT 7 / 2 FROM SYSIBM.SYSDUMMY1", [(3,)]),
     ("db2", "SELECT name FROM buoys ORDER BY depth_m DESC FETCH FIRST 1 ROWS ONLY", [("Tern",)]),
     ("db2", "SELECT COUNT(*) FROM buoys WHERE bay = ''", [(1,)]),
@@ -210,7 +233,7 @@ def test_what_is_the_same(
         ("tsql", "SELECT POWER(2, -1)", "whole number"),
         ("tsql", "SELECT DATEDIFF(week, '2026-07-04', '2026-07-05')", "Sunday"),
         ("oracle", "SELECT INSTR(name, 'l', -1) FROM buoys", "INSTR"),
-        ("oracle", "SELECT SYSDATE - first_seen FROM buoys", "number of days"),
+        ("oracle", "SELECT SYSDATE - 7 FROM dual", "number of days"),
         ("oracle", "SELECT name FROM buoys WHERE first_seen > '2026-07-03'", "session's format"),
         (
             "oracle",

@@ -25,8 +25,8 @@ from jentrow.core.exercises.outcomes import Outcome
 from jentrow.core.exercises.rulefile import read_rules
 from jentrow.core.processes import workers
 from jentrow.core.processes.crossing import Unreadable, packed, unpacked
-from jentrow.core.processes.workers import Worker
 from jentrow.core.results import Column, ResultSet
+from tests.core.deaths import dies_of
 from tests.core.exercises.test_grading import ALL, graded, grader
 
 
@@ -195,6 +195,43 @@ def test_a_result_that_was_stopped_or_is_large_runs_again(tmp_path: Path) -> Non
     anew.close()
 
 
+def test_what_nothing_is_known_of_is_asked_once_for_many(tmp_path: Path) -> None:
+    files = KeptResults(tmp_path / "results.db")
+    elsewhere = KeptResults(tmp_path / "results.db")
+    texts = [f"SELECT {at}" for at in range(500)]
+    one = ResultSet((Column("a"),), [(1,)])
+    for sql in texts[::7]:
+        elsewhere.keep("d", sql, Limits(), one)
+    elsewhere.flush()
+    assert files.known("d", texts, Limits()) == set(texts[::7])
+    assert files.known("e", texts, Limits()) == set()
+    assert files.known("d", texts, Limits(rows=5)) == set()
+    assert [sql for sql in texts if files.recall("d", sql, Limits())] == texts[::7]
+    assert [sql for sql in texts if files.recall("e", sql, Limits())] == []
+    # What another process keeps afterwards is found when it is asked for again.
+    elsewhere.keep("d", texts[1], Limits(), one)
+    elsewhere.flush()
+    assert files.known("d", texts, Limits()) == {*texts[::7], texts[1]}
+    assert files.recall("d", texts[1], Limits(rows=5)) is None
+    assert files.recall("d", texts[2], Limits()) is None
+    assert files.recall("d", texts[1], Limits()) == one
+    files.close()
+    elsewhere.close()
+    assert files.known("d", texts, Limits()) == set()
+
+
+def test_the_same_rows_under_many_names_are_told_with_their_own(engine: SQLiteEngine) -> None:
+    quick = grader(engine, ALL).unexplained()
+    for rows in ("", " WHERE level > 0"):
+        texts = [f"SELECT name AS n{at} FROM gauges{rows}" for at in range(120)]
+        told = dict(quick.grade_many(texts))
+        for at, outcome in told.items():
+            given = outcome.datasets[0].given
+            assert given is not None
+            assert given.columns == (f"n{at}",)
+            assert replace(outcome, datasets=()) == replace(told[0], datasets=())
+
+
 def test_where_results_cannot_be_kept_nothing_fails(tmp_path: Path) -> None:
     (tmp_path / "results.db").mkdir()
     files = KeptResults(tmp_path / "results.db")
@@ -209,16 +246,9 @@ def test_an_answer_under_which_workers_die_is_lost_and_no_other(
 ) -> None:
     own = grader(running, ALL)
     deadly = "SELECT 'deadly'"
-    send = Worker.send_bytes
-
-    def send_and_kill(worker: Worker, request: bytes, **how: Any) -> None:
-        send(worker, request, **how)
-        if deadly.encode() in request:
-            os.kill(worker.pid, signal.SIGKILL)
-
     # Nothing is sent ahead: a worker dies at the deadly answer, and at no other.
     monkeypatch.setattr(workers, "AHEAD_BYTES", 0)
-    monkeypatch.setattr(Worker, "send_bytes", send_and_kill)
+    dies_of(monkeypatch, deadly.encode())
     found = dict(own.judged([ALL, deadly, "SELECT 1"]))
     assert found[1] is None
     assert [one.verdict for at in (0, 2) if (one := found[at])] == ["correct", "incorrect"]

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import os
-import signal
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -15,6 +13,7 @@ from jentrow.core.samples.dataset import Dataset, TooSlow
 from jentrow.core.samples.edits import Insert, RefusedEdit
 from jentrow.core.samples.reading import ReadingRoom
 from jentrow.core.shownrows import Cut
+from tests.core.deaths import dies_of
 
 
 @pytest.fixture
@@ -92,21 +91,14 @@ def test_a_view_that_never_ends_is_stopped(tmp_path: Path, monkeypatch: pytest.M
 
 
 def test_a_change_is_made_once_though_its_process_is_ended(
-    tmp_path: Path, room: ReadingRoom
+    tmp_path: Path, room: ReadingRoom, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     dataset = made(tmp_path, GAUGES)
     room.look("counts", dataset.folder)
-    (worker,) = room._pool._idle
-    os.kill(worker.pid, signal.SIGSTOP)
-    send = type(worker).send_bytes
-
-    def send_and_kill(self: object, request: bytes, **how: object) -> None:
-        send(worker, request)
-        os.kill(worker.pid, signal.SIGKILL)
-
-    worker.send_bytes = send_and_kill.__get__(worker)  # type: ignore[method-assign]
+    dies_of(monkeypatch, b"Culm")
     with pytest.raises(EngineInterrupted, match="Try again"):
         room.change("edit", dataset.folder, (Insert("gauges", {"name": "Culm"}),))
+    monkeypatch.undo()
     assert dataset.version == 1
     room.change("edit", dataset.folder, (Insert("gauges", {"name": "Culm"}),))
     assert dataset.version == 2

@@ -43,7 +43,7 @@ useKeys([
       <p class="quiet">What fits and what does not is shown first. Nothing is imported before you say so.</p>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
       <p v-else-if="isBusy" class="quiet" aria-live="polite">Looking …</p>
-      <div class="choices">
+      <div class="beginnings">
         <section aria-labelledby="way-files">
           <h2 id="way-files">A file</h2>
           <FileDrop ref="drop" words="Drop a file here" :accept="ACCEPT" @files="([chosen]) => chosen && taking.handIn(chosen)">
@@ -125,11 +125,7 @@ useKeys([
   grid-template-columns: clamp(250px, 23vw, 300px) 1fr clamp(280px, 28vw, 360px);
 }
 
-.taking.beginning {
-  grid-template-columns: 1fr;
-}
-
-.choices h2 {
+.beginnings h2 {
   margin-top: 0;
 }
 

@@ -212,10 +212,6 @@ useKeys([
   grid-template-columns: 264px 1fr;
 }
 
-.making.beginning {
-  grid-template-columns: 1fr;
-}
-
 .or {
   margin: 8px 0;
 }

@@ -82,7 +82,7 @@ function sized(type: string): boolean {
                 <ElOption v-for="one in ON_DELETE" :key="one" :value="one" :label="one === 'NO ACTION' ? 'keeps it' : one.toLowerCase()" />
               </ElSelect></td>
             <td><ElInput v-model="column.default" class="short" :aria-label="`default of ${column.name}`" spellcheck="false" /></td>
-            <td><ElInput v-model="column.check" class="check" :aria-label="`check on ${column.name}`" :placeholder="at ? '' : `${column.name} > 0`" spellcheck="false" /></td>
+            <td><ElInput v-model="column.check" class="check" :aria-label="`check on ${column.name}`" :data-hint="`such as ${column.name} > 0`" spellcheck="false" /></td>
           </tr>
         </tbody>
       </table>
@@ -167,11 +167,11 @@ td .el-input {
 }
 
 .w-kind {
-  width: 168px;
+  width: 138px;
 }
 
 .w-form {
-  width: 126px;
+  width: 118px;
 }
 
 .w-size {
@@ -203,10 +203,13 @@ td .el-input {
   line-height: 1.2;
 }
 
+/* Two lines tell more of a column than one that is cut. */
 .source small {
-  display: block;
+  display: -webkit-box;
   overflow: hidden;
-  text-overflow: ellipsis;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+  white-space: normal;
 }
 
 .rule {

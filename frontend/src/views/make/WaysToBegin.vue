@@ -35,7 +35,7 @@ defineExpose({ choose: () => drop.value?.choose() });
 </script>
 
 <template>
-  <div class="choices">
+  <div class="beginnings">
     <section aria-labelledby="way-files">
       <h2 id="way-files">Files</h2>
       <FileDrop ref="drop" words="Drop files here" multiple :accept="accept" @files="emit('files', $event)">

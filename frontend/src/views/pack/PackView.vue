@@ -15,6 +15,7 @@ const router = useRouter();
 const pack = usePackImport();
 const { current, choices, problem, sending, phase, isWorking } = pack;
 
+const isBeginning = computed(() => phase.value === "files");
 const drop = useTemplateRef<InstanceType<typeof FileDrop>>("drop");
 const preview = computed(() => current.value?.preview);
 interface Row {
@@ -95,13 +96,49 @@ useKeys([
 </script>
 
 <template>
-  <main class="task pack">
-    <section>
+  <main class="task pack" :class="{ beginning: isBeginning }">
+    <section v-if="isBeginning" class="sheet">
+      <h1>Import a pack</h1>
+      <p class="quiet">You see what would change before anything does. Nothing is imported before you say so.</p>
+      <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+      <p v-else-if="sending" class="quiet" aria-live="polite">Sending {{ sending }} …</p>
+      <div class="beginnings">
+        <section aria-labelledby="way-pack">
+          <h2 id="way-pack">A pack</h2>
+          <FileDrop ref="drop" words="Drop the ZIP of a pack here" accept=".zip"
+            @files="([file]) => file && pack.handIn(file)">
+            <dl>
+              <dt>pack.yaml</dt>
+              <dd>what the pack is called, and its licence</dd>
+              <dt>samples/</dt>
+              <dd>a folder a sample: its schema, and CSV files of each dataset</dd>
+              <dt>exercises/</dt>
+              <dd>a folder an exercise: prompt, reference answer, alternatives and trials</dd>
+              <dt>sheets/</dt>
+              <dd>a file a sheet</dd>
+            </dl>
+          </FileDrop>
+        </section>
+        <section aria-labelledby="way-becomes">
+          <h2 id="way-becomes">What becomes of what is here</h2>
+          <dl class="becomes">
+            <dt>new</dt>
+            <dd>It is imported; an exercise or a sheet may be left out.</dd>
+            <dt>the same</dt>
+            <dd>Nothing is done.</dd>
+            <dt>changed in the pack</dt>
+            <dd>Yours is as it came from a pack: the pack's takes its place, unless you keep yours.</dd>
+            <dt>conflict</dt>
+            <dd>Yours was changed here and stays, unless you take the pack's, or of an exercise both.</dd>
+          </dl>
+          <p class="quiet">A sample that is here is never replaced: the pack's is left out, or goes beside it.</p>
+        </section>
+      </div>
+    </section>
+    <section v-if="!isBeginning">
       <h1>Import a pack</h1>
       <FileDrop ref="drop" words="Drop the ZIP of a pack here" accept=".zip"
-        @files="([file]) => file && pack.handIn(file)">
-        <p class="quiet">Samples, exercises and sheets. You see what would change before anything does.</p>
-      </FileDrop>
+        @files="([file]) => file && pack.handIn(file)" />
       <p v-if="sending" class="quiet" aria-live="polite">Sending {{ sending }} …</p>
       <p v-else-if="isWorking" aria-live="polite">
         {{ preview ? "Importing it" : "Looking at it" }} …
@@ -125,7 +162,7 @@ useKeys([
         </p>
       </template>
     </section>
-    <section class="sheet" aria-label="What would change">
+    <section v-if="!isBeginning" class="sheet" aria-label="What would change">
       <ListTable v-if="shown.length" :rows="shown" :by="(row) => `${row.what}/${row.item.id}`" :chosen="at" :class-of="(row) => row.item.state" @choose="at = $event">
         <ListColumn label="in the pack">
           <template #default="{ row }: { row: Row }"><b>{{ row.item.title }}</b><small>{{ KIND[row.what] }} {{ row.item.id }}</small></template>
@@ -146,7 +183,7 @@ useKeys([
       </ListTable>
       <p v-else class="quiet">{{ preview ? "Nothing would change." : "The differences appear here." }}</p>
     </section>
-    <aside aria-label="How they differ">
+    <aside v-if="!isBeginning" aria-label="How they differ">
       <template v-if="chosen">
         <h2>{{ chosen.item.title }}</h2>
         <p class="quiet under">{{ chosen.item.state === "conflict"
@@ -165,12 +202,27 @@ useKeys([
   grid-template-columns: clamp(240px, 23vw, 300px) 1fr clamp(300px, 31vw, 400px);
 }
 
-h2 {
+.pack > section > h2 {
   margin-top: 14px;
 }
 
 aside h2 {
   margin-top: 0;
+}
+
+.becomes {
+  display: grid;
+  grid-template-columns: max-content 1fr;
+  gap: 4px 16px;
+  margin: 12px 0;
+}
+
+.becomes dt {
+  font-weight: 600;
+}
+
+.becomes dd {
+  color: var(--ink-2);
 }
 
 .under {

@@ -10,7 +10,7 @@ import { useAttempt } from "../../composables/use-attempt";
 import { dayAndTime } from "../../composables/words";
 
 /** The course itself: title, time zone, join code, instructors; put away or brought back. */
-const props = defineProps<{ course: Schemas["Course"] }>();
+const props = defineProps<{ course: Schemas["CourseView"] }>();
 const changes = usePeopleChanges();
 const { problem, isBusy, attempt } = useAttempt();
 const title = ref(props.course.title);

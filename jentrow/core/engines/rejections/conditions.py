@@ -72,9 +72,21 @@ def _exists_beside_a_value(stop: Stop) -> str:
     return ""
 
 
+def _comma_between_conditions(stop: Stop) -> str:
+    words = stop.skeleton
+    for at in range(stop.at, stop.at - 5, -1):
+        column = at + 3 if words.word(at + 2) == "." else at + 1
+        if words.word(at) == "," and words.word(column + 1) in _COMPARING:
+            clause = words.nearest_before(at, _CLAUSES)
+            if clause in ("WHERE", "HAVING", "ON"):
+                return "Conditions are joined by AND or OR, not by a comma."
+    return ""
+
+
 CONDITION_HINTS: Final[tuple[Callable[[Stop], str], ...]] = (
     _half_condition,
     _nothing_between,
     _condition_without_where,
     _exists_beside_a_value,
+    _comma_between_conditions,
 )

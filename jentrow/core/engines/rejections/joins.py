@@ -8,7 +8,7 @@ from typing import Final
 from jentrow.core.engines.rejections.stop import Stop
 from jentrow.core.sql.skeleton import Skeleton
 
-_BEFORE_JOIN: Final = frozenset({"INNER", "LEFT", "RIGHT", "FULL", "OUTER", "CROSS", "NATURAL"})
+BEFORE_JOIN: Final = frozenset({"INNER", "LEFT", "RIGHT", "FULL", "OUTER", "CROSS", "NATURAL"})
 _AFTER_FROM: Final = frozenset(
     {"WHERE", "GROUP", "ORDER", "HAVING", "LIMIT", "UNION", "INTERSECT", "EXCEPT", ")", ";"}
 )
@@ -28,7 +28,7 @@ def _comma_before_join_here(stop: Stop) -> str:
 
 def _joins(words: Skeleton, at: int) -> bool:
     """Whether a join begins here: LEFT may be a function, too."""
-    while words.word(at) in _BEFORE_JOIN:
+    while words.word(at) in BEFORE_JOIN:
         at += 1
     return words.word(at) == "JOIN"
 
@@ -101,7 +101,7 @@ def kind_without_join(stop: Stop) -> str:
         if kind == "OUTER" and words.word(at - 1) not in ("LEFT", "RIGHT", "FULL", "NATURAL"):
             return "OUTER stands behind LEFT, RIGHT or FULL: LEFT OUTER JOIN, or LEFT JOIN."
         is_table = words.written(at + 1).strip('"`').lower() in tables
-        if kind in _BEFORE_JOIN and is_table:
+        if kind in BEFORE_JOIN and is_table:
             return f"JOIN is missing behind {kind}."
     return ""
 

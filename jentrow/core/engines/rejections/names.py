@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from typing import Final
 
 from jentrow.core.engines.rejections.clauses import typographic_quotes
+from jentrow.core.engines.rejections.joins import BEFORE_JOIN, comma_before_join
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected, listed_names, nearest
 from jentrow.core.engines.rejections.syntax import misspelt
 from jentrow.core.sql.skeleton import Skeleton
@@ -32,6 +33,11 @@ def no_table(one: Rejected) -> Explanation:
     owner, _, name = written.rpartition(".")
     by_lower = {table.lower(): table for table in one.catalogue}
     place = _place_of(one, name)
+    if name.upper() in BEFORE_JOIN:
+        # FROM a, LEFT JOIN b: read as a table called so.
+        comma = comma_before_join(one.skeleton, range(len(one.skeleton.tokens)))
+        if comma:
+            return Explanation("sql.syntax", comma, name)
     if name.lower() == "dual":
         message = "There is no table dual: a SELECT that reads no table has no FROM."
     elif owner and name.lower() in by_lower:

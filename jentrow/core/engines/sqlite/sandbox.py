@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from itertools import islice
 from typing import Any, Final
 
 import apsw
@@ -33,6 +34,8 @@ _REFUSED_FUNCTIONS: Final = REFUSED_FUNCTIONS | {
     "sqlite_source_id",
 }
 
+KEPT_PERMISSIONS: Final = 2_000
+
 
 def opened(path: str) -> apsw.Connection:
     """A database file, open for reading and nothing else."""
@@ -61,6 +64,7 @@ class Sandbox:
         self._names: tuple[str, ...] = ()
         self._types: tuple[str, ...] = ()
         self._sources: tuple[str, ...] = ()
+        self._allowed: set[tuple[object, ...]] = set()
         self._rest = ""
         self._minds_case = False
         self._db.authorizer = self._authorize
@@ -111,11 +115,7 @@ class Sandbox:
         fetched: list[Any] = []
         size = 0
         while True:
-            portion = []
-            for row in cursor:
-                portion.append(row)
-                if len(portion) == 1000:
-                    break
+            portion = list(islice(cursor, 1000))
             fetched += portion
             if len(fetched) > rows:
                 raise Stop("limit.rows")
@@ -136,10 +136,10 @@ class Sandbox:
         self._rest = self._rest[self._rest.index(sql) + len(sql) :]
         if not is_blank(self._rest):
             raise Stop("policy.statement")
-        described = cursor.get_description()
-        self._names = tuple(column[0] for column in described)
-        self._types = tuple(column[1] or "" for column in described)
-        self._sources = tuple(column[3] or "" for column in cursor.description_full)
+        described = cursor.description_full
+        self._names = tuple([column[0] for column in described])
+        self._types = tuple([column[1] or "" for column in described])
+        self._sources = tuple([column[3] or "" for column in described])
         return True
 
     def told_columns(self) -> tuple[Column, ...]:
@@ -153,6 +153,17 @@ class Sandbox:
     def _authorize(
         self, action: int, one: str | None, two: str | None, base: str | None, _: str | None
     ) -> int:
+        """Asked for each column and function of each query, mostly the same: what may be is kept."""
+        asked = (action, one, two, base)
+        if asked in self._allowed:
+            return apsw.SQLITE_OK
+        allowed = self._allows(*asked)
+        if allowed and len(self._allowed) < KEPT_PERMISSIONS:
+            self._allowed.add(asked)
+        return apsw.SQLITE_OK if allowed else apsw.SQLITE_DENY
+
+    def _allows(self, action: int, one: str | None, two: str | None, base: str | None) -> bool:
+        """Whether a query may do something; the first thing that it may not is noted."""
         allowed = False
         if action in (apsw.SQLITE_SELECT, apsw.SQLITE_RECURSIVE):
             allowed = True
@@ -168,7 +179,7 @@ class Sandbox:
         if not allowed and self._denied is None:
             kind = "table" if action == apsw.SQLITE_READ else "statement"
             self._denied = ("policy.statement", (one or "") if kind == "table" else "")
-        return apsw.SQLITE_OK if allowed else apsw.SQLITE_DENY
+        return allowed
 
     def _may_read(self, name: str, column: str, base: str | None) -> bool:
         if base not in (None, "main"):

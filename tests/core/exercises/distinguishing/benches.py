@@ -39,8 +39,10 @@ class Laboratory:
         scratch = self.room.scratch(self.measure.datasets[0].location)
         self.bench = Bench(self.measure, scratch, self.run, patience)
 
-    def run(self, dataset, sql, limits):
-        return outcome_of(self.room.run(dataset.location, sql, limits), sql, dataset, limits)
+    def run(self, dataset, sql, limits, *, told=True):
+        return outcome_of(
+            self.room.run(dataset.location, sql, limits), sql, dataset, limits, told=told
+        )
 
     def standing(self, sql: str) -> str:
         ran = [self.run(dataset, sql, self.measure.limits) for dataset in self.measure.datasets]
