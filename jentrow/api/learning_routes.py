@@ -20,7 +20,7 @@ from jentrow.api.grading_routes import changes_for
 from jentrow.api.marking_schemas import Asked, Asking
 from jentrow.api.sample_schemas import RunName, Tried
 from jentrow.api.turns import OneTurn
-from jentrow.core.exercises.content import MOST_WORDS
+from jentrow.core.exercises.exercisefile import MOST_WORDS
 from jentrow.core.shownrows import shown_cell
 from jentrow.services.accounts.sessions import Who
 from jentrow.services.learners import (

@@ -10,9 +10,9 @@ from sqlalchemy.orm import Session
 
 from jentrow.core.exercises.content import content_of, digest_of, read_exercise
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
+from jentrow.core.exercises.sheets import Late
 from jentrow.core.exercises.sheets import Sheet as CoreSheet
 from jentrow.core.exercises.sheets import SheetEntry as CoreEntry
-from jentrow.core.exercises.sheets import read_late
 from jentrow.core.mappings import plain_number
 from jentrow.records.database import ACTOR
 from jentrow.records.models import (
@@ -117,7 +117,7 @@ def core_sheet(sheet: Sheet) -> CoreSheet:
         sheet.opens,
         sheet.closes,
         sheet.attempts,
-        read_late(sheet.late, []),
+        Late(**sheet.late),
         sheet.counting,  # type: ignore[arg-type]
         sheet.best_of,
         sheet.weight,

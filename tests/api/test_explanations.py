@@ -180,7 +180,7 @@ def test_a_share_for_near_misses_is_below_the_whole(here: Class) -> None:
     found = content(here, "01-high-huts", marks={"one_edit": 1, "two_edit": 0.2})
     refused = here.teacher.put("/exercises/01-high-huts", json=found)
     assert refused.status_code == 422
-    assert "marks.one_edit is 1, but must be a share" in refused.text
+    assert "marks.one_edit is 1, but must be a number at least 0, below 1" in refused.text
     assert "two_edit" in refused.text
 
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass, fields
-from typing import Any, Final, Literal, TypeAlias, get_args
+from typing import Annotated, Any, Final, Literal, TypeAlias, get_args
 
-from jentrow.core.mappings import listed, read_numbers, unknown_name
+from annotated_types import Ge
 
 ColumnOrder: TypeAlias = Literal["as_given", "any"]
 ColumnNames: TypeAlias = Literal["ignore", "caseless", "exact"]
@@ -28,8 +27,8 @@ class NumberTolerance:
     ``relative`` is measured against the larger magnitude of the two.
     """
 
-    absolute: float = 0.0
-    relative: float = 0.0
+    absolute: Annotated[float, Ge(0)] = 0.0
+    relative: Annotated[float, Ge(0)] = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,38 +80,3 @@ CHOICES: Final[dict[str, tuple[str, ...]]] = {
     }.items()
 }
 """The closed list of values of each rule, the default first except for ``row_order``."""
-
-
-def read_comparison_rules(
-    mapping: Mapping[str, object], problems: list[str], beside: tuple[str, ...] = ()
-) -> ComparisonRules:
-    """Reads a flat mapping of rule names to values, adding to ``problems`` what is wrong in it.
-
-    ``beside`` are other names that may stand in the mapping and are read elsewhere.
-    """
-    chosen: dict[str, Any] = {}
-    for name, value in mapping.items():
-        if name in beside:
-            continue
-        if name == "number_tolerance":
-            chosen[name] = _read_tolerance(value, problems)
-        elif name in CHOICES:
-            if isinstance(value, str) and value in CHOICES[name]:
-                chosen[name] = value
-            else:
-                problems.append(f"{name} is {value!r}, but must be one of {listed(CHOICES[name])}")
-        else:
-            problems.append(unknown_name("rule", name, (*CHOICES, "number_tolerance", *beside)))
-    return ComparisonRules() if problems else ComparisonRules(**chosen)
-
-
-def _read_tolerance(value: object, problems: list[str]) -> NumberTolerance | None:
-    if value is None:
-        return None
-    bounds = read_numbers("number_tolerance", value, ("absolute", "relative"), problems)
-    for name, bound in bounds.items():
-        if bound < 0:
-            problems.append(f"number_tolerance.{name} is {bound}, but must not be negative")
-    if not bounds and not problems:
-        problems.append("number_tolerance needs absolute, relative, or both")
-    return NumberTolerance(**bounds)

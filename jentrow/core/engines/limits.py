@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Final
+from typing import Annotated, Final
 
-from jentrow.core.mappings import read_numbers
+from annotated_types import Ge, Gt, Le
 
 STEPS_PER_SECOND: Final = 20_000_000
 """Steps of SQLite's virtual machine that count as one second, on an unhurried machine of today."""
@@ -14,13 +14,11 @@ SQL_LENGTH: Final = 200_000
 """Characters in one query."""
 
 _NAMES: Final = ("seconds", "rows", "memory_mb", "cell_kb")
-_BOUNDS: Final = {"seconds": 600, "rows": 1_000_000, "memory_mb": 4_096, "cell_kb": 1_024}
-"""The largest limits that a pack may ask for, whatever the installation allows."""
 
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """The bounds of one query.
+    """The bounds of one query, each within what a pack may ask for, whatever the installation allows.
 
     ``seconds`` is time of the engine, counted in its steps where the engine counts them, so that a
     busy machine changes no verdict; ``rows`` bounds the result; ``memory_mb`` bounds the memory,
@@ -30,10 +28,10 @@ class Limits:
     letters, on an engine that does so only when it is told.
     """
 
-    seconds: float = 5.0
-    rows: int = 100_000
-    memory_mb: int = 256
-    cell_kb: int = 64
+    seconds: Annotated[float, Gt(0), Le(600)] = 5.0
+    rows: Annotated[int, Ge(1), Le(1_000_000)] = 100_000
+    memory_mb: Annotated[int, Ge(8), Le(4_096)] = 256
+    cell_kb: Annotated[int, Ge(1), Le(1_024)] = 64
     patience: float | None = None
     minds_case: bool = False
 
@@ -70,25 +68,3 @@ class Limits:
             for name in _NAMES
             if getattr(self, name) != getattr(usual, name)
         }
-
-
-def read_limits(value: object, problems: list[str]) -> Limits:
-    """Reads ``{seconds, rows, memory_mb}``; what is wrong is added to ``problems``."""
-    usual = Limits()
-    given = read_numbers("limits", value, _NAMES, problems)
-    for name, bound in given.items():
-        if bound <= 0:
-            problems.append(f"limits.{name} is {bound:g}, but must be more than 0")
-        elif name != "seconds" and bound != int(bound):
-            problems.append(f"limits.{name} is {bound:g}, but must be a whole number")
-    if 0 < given.get("memory_mb", usual.memory_mb) < 8:
-        problems.append("limits.memory_mb must be at least 8")
-    for name, most in _BOUNDS.items():
-        if given.get(name, 0) > most:
-            problems.append(f"limits.{name} is {given[name]:g}, but must be at most {most}")
-    return Limits(
-        seconds=given.get("seconds", usual.seconds),
-        rows=int(given.get("rows", usual.rows)),
-        memory_mb=int(given.get("memory_mb", usual.memory_mb)),
-        cell_kb=int(given.get("cell_kb", usual.cell_kb)),
-    )

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import Final, Literal, TypeAlias, get_args
 
 from jentrow.core.exercises.markscheme import MarkScheme
-from jentrow.core.exercises.rulefile import RuleSet
+from jentrow.core.exercises.ruleset import RuleSet
 from jentrow.core.exercises.showing import Feedback, ShownResult
 from jentrow.core.exercises.textrules import ConstructRule
 from jentrow.core.sql.layout import LayoutRules

@@ -8,10 +8,11 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
-from typing import Any, Final, Literal, TypeAlias, get_args
+from typing import Annotated, Any, Final, Literal, TypeAlias, get_args
+
+from annotated_types import Ge, Lt
 
 from jentrow.core.comparison.shares import ResultShares
-from jentrow.core.mappings import listed, unknown_name
 
 SchemeKind: TypeAlias = Literal["all_or_nothing", "by_parts"]
 Part: TypeAlias = Literal["columns", "rows", "order", "names", "constructs", "layout"]
@@ -28,6 +29,7 @@ USUAL_WEIGHTS: Final[dict[Part, float]] = {
     "columns": 2, "rows": 6, "order": 1, "names": 1, "constructs": 2, "layout": 1,
 }  # fmt: skip
 MOST_WEIGHT: Final = 1_000
+Share: TypeAlias = Annotated[float, Ge(0), Lt(1)]
 
 
 @dataclass(frozen=True)
@@ -41,8 +43,8 @@ class MarkScheme:
 
     kind: SchemeKind = "all_or_nothing"
     weights: Mapping[Part, float] = field(default_factory=lambda: dict(USUAL_WEIGHTS))
-    one_edit: float = 0.0
-    two_edits: float = 0.0
+    one_edit: Share = 0.0
+    two_edits: Share = 0.0
 
     def to_mapping(self) -> dict[str, Any]:
         """The scheme as it stands in a pack; empty for the usual one."""
@@ -52,56 +54,7 @@ class MarkScheme:
         return {"scheme": self.kind, "weights": dict(self.weights), **away}
 
 
-def read_mark_scheme(value: object, problems: list[str]) -> MarkScheme:
-    """Reads ``{scheme, weights, one_edit, two_edits}``; what is wrong is added to ``problems``."""
-    if value is None:
-        return MarkScheme()
-    if not isinstance(value, Mapping):
-        problems.append(f"marks must be a mapping with {listed(_NAMES)}")
-        return MarkScheme()
-    problems.extend(
-        unknown_name("name in marks", name, _NAMES) for name in value if name not in _NAMES
-    )
-    kind = value.get("scheme", "all_or_nothing")
-    if kind not in get_args(SchemeKind):
-        problems.append(f"marks.scheme is {kind!r}, but must be {listed(get_args(SchemeKind))}")
-        kind = "all_or_nothing"
-    away = {name: _read_share(name, value.get(name, 0), problems) for name in _AWAY}
-    return MarkScheme(kind, _read_weights(value.get("weights"), problems), **away)
-
-
 _AWAY: Final = ("one_edit", "two_edits")
-_NAMES: Final = ("scheme", "weights", *_AWAY)
-
-
-def _read_share(name: str, value: object, problems: list[str]) -> float:
-    is_number = isinstance(value, int | float) and not isinstance(value, bool)
-    if is_number and 0 <= float(value) < 1:  # type: ignore[arg-type]
-        return float(value)  # type: ignore[arg-type]
-    problems.append(f"marks.{name} is {value!r}, but must be a share from 0 to less than 1")
-    return 0.0
-
-
-def _read_weights(value: object, problems: list[str]) -> Mapping[Part, float]:
-    if value is None:
-        return dict(USUAL_WEIGHTS)
-    if not isinstance(value, Mapping):
-        problems.append(f"marks.weights must be a mapping with {listed(PARTS)}")
-        return dict(USUAL_WEIGHTS)
-    weights: dict[Part, float] = dict.fromkeys(PARTS, 0.0)
-    known = len(problems)
-    for part, weight in value.items():
-        if part not in PARTS:
-            problems.append(unknown_name("part in marks.weights", part, PARTS))
-        elif isinstance(weight, bool) or not isinstance(weight, int | float):
-            problems.append(f"marks.weights.{part} is {weight!r}, but must be a number")
-        elif not 0 <= weight <= MOST_WEIGHT:
-            problems.append(f"marks.weights.{part} is {weight!r}, but must be 0 to {MOST_WEIGHT}")
-        else:
-            weights[part] = float(weight)
-    if len(problems) == known and not weights["rows"] + weights["columns"]:
-        problems.append("marks.weights: columns or rows must have a weight")
-    return weights
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,25 +6,34 @@ from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Final
+from typing import Annotated, Any, Final, Literal
+
+from pydantic import Field
 
 from jentrow.core.archives import unpacked
+from jentrow.core.declared import Declared, names, unread
 from jentrow.core.errors import InvalidPack
-from jentrow.core.exercises.content import NAMES, exercise_from
-from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.sheets import Sheet, read_sheet
+from jentrow.core.exercises.content import exercise_of
+from jentrow.core.exercises.exercise import Exercise, NamedQuery, Trial
+from jentrow.core.exercises.exercisefile import HEAD as EXERCISE_HEAD
+from jentrow.core.exercises.exercisefile import trial_of
+from jentrow.core.exercises.sheetfile import read_sheet
+from jentrow.core.exercises.sheets import Sheet
 from jentrow.core.mappings import unknown_name
 from jentrow.core.samples.exports import PACK_FORMAT
 from jentrow.core.samples.sources import SampleSource, read_sample
 from jentrow.core.textfiles import read_text
 from jentrow.core.yamlfiles import NotYAML, read_yaml
 
-HEAD_NAMES: Final = tuple(
-    name for name in NAMES if name not in ("prompt", "reference", "alternatives")
+_FORMAT: Final = Literal[PACK_FORMAT]
+HEAD: Final = Declared[dict[str, str]](
+    Annotated[
+        names("Pack", {"format": _FORMAT, "title": str, "licence": str}),
+        Field(json_schema_extra={"required": ["format"]}),
+    ],
+    dict,
 )
-"""What ``exercise.yaml`` may hold; the rest of an exercise lies in files beside it."""
-TRIAL_NAMES: Final = ("verdict", "mark", "words")
-_PACK_NAMES: Final = ("format", "title", "licence")
+"""What ``pack.yaml`` may hold."""
 
 
 @dataclass(frozen=True)
@@ -58,10 +67,11 @@ def opened_pack(path: Path) -> Iterator[Pack]:
 
 def read_pack(folder: Path) -> Pack:
     """Reads a pack from its folder; every problem of an exercise is named at once."""
-    head = _mapping(folder / "pack.yaml")
-    problems = [unknown_name("name", name, _PACK_NAMES) for name in head if name not in _PACK_NAMES]
-    if head.get("format") != PACK_FORMAT:
-        problems.append(f"format is {head.get('format')!r}, but must be {PACK_FORMAT}")
+    problems: list[str] = []
+    written = _mapping(folder / "pack.yaml")
+    head = HEAD.read(written, problems)
+    if "format" not in written:
+        problems.append(f"format is missing: it must be {PACK_FORMAT}")
     if problems:
         raise InvalidPack(f"{folder / 'pack.yaml'}: " + "; ".join(problems) + ".")
     found = _folders(folder / "samples")
@@ -75,8 +85,8 @@ def read_pack(folder: Path) -> Pack:
         for path in sorted((folder / "sheets").glob("*.yaml"))
     )
     return Pack(
-        str(head.get("title", folder.name)),
-        str(head.get("licence", "")),
+        head.get("title", folder.name),
+        head.get("licence", ""),
         samples,
         exercises,
         sheets,
@@ -89,52 +99,37 @@ def _folders(folder: Path) -> list[Path]:
 
 def _read_exercise(folder: Path, samples: Mapping[str, SampleSource]) -> Exercise:
     path = folder / "exercise.yaml"
-    head = dict(_mapping(path))
-    problems = [unknown_name("name", name, HEAD_NAMES) for name in head if name not in HEAD_NAMES]
-    of_trials: list[str] = []
-    trials = _trials(folder / "trials", head.pop("trials", None) or {}, of_trials)
-    content = {name: value for name, value in head.items() if name in HEAD_NAMES}
-    content.setdefault("title", folder.name)
-    content |= {
-        "prompt": read_text(folder / "prompt.md"),
-        "reference": read_text(folder / "reference.sql"),
-        "alternatives": [
-            {"name": one.stem, "sql": read_text(one)}
-            for one in sorted((folder / "alternatives").glob("*.sql"))
-        ],
-        "trials": trials,
-    }
-    exercise = exercise_from(folder.name, content, samples, problems)
-    problems += of_trials
+    problems: list[str] = []
+    written = _mapping(path)
+    head = EXERCISE_HEAD.read(written, problems)
+    missed = unread(written, head)
+    parts = {"title": folder.name} | head
+    parts["prompt"] = read_text(folder / "prompt.md")
+    parts["reference"] = read_text(folder / "reference.sql")
+    parts["alternatives"] = [
+        NamedQuery(one.stem, read_text(one))
+        for one in sorted((folder / "alternatives").glob("*.sql"))
+    ]
+    if "trials" not in missed:
+        parts["trials"] = list(_trials(folder / "trials", head.get("trials", {}), problems))
+    exercise = exercise_of(folder.name, parts, samples, problems, missed)
     if problems:
         raise InvalidPack(f"{path}: " + "; ".join(problems) + ".")
     return exercise
 
 
-def _trials(folder: Path, expected: Any, problems: list[str]) -> list[dict[str, Any]]:
-    """The trials' texts with what the head says of each: a verdict, or more in a mapping."""
-    if not isinstance(expected, Mapping):
-        problems.append("trials must be a mapping of names to verdicts")
-        return []
+def _trials(
+    folder: Path, heads: Mapping[str, Mapping[str, Any]], problems: list[str]
+) -> Iterator[Trial]:
+    """The trials' texts with what the head says of each."""
     files = {path.stem: path for path in sorted(folder.glob("*.sql"))}
-    unnamed = sorted(files.keys() - expected.keys())
+    unnamed = sorted(files.keys() - heads.keys())
     problems.extend(f"the trial {name} has no verdict under trials" for name in unnamed)
-    trials = []
-    for name, said in expected.items():
-        if name not in files:
+    for name, head in heads.items():
+        if name in files:
+            yield trial_of(name, read_text(files[name]), head)
+        else:
             problems.append(f"the trial {name} has no file {folder / f'{name}.sql'}")
-        sql = read_text(files[name]) if name in files else ""
-        trial = {"name": str(name), "sql": sql, "expected": said}
-        if isinstance(said, Mapping):
-            problems.extend(
-                f"trials.{name}: {unknown_name('name', key, TRIAL_NAMES)}"
-                for key in said
-                if key not in TRIAL_NAMES
-            )
-            trial["expected"] = said.get("verdict")
-            trial |= {key: said[key] for key in ("mark", "words") if said.get(key) is not None}
-        trials.append(trial)
-    return trials
 
 
 def _mapping(path: Path) -> Mapping[str, Any]:

@@ -2,40 +2,60 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from pathlib import Path
+from typing import Annotated, Any, Final
 
-from jentrow.core.comparison.rules import ComparisonRules, read_comparison_rules
-from jentrow.core.engines.limits import Limits, read_limits
+from pydantic import BeforeValidator, Field
+
+from jentrow.core.comparison.rules import ComparisonRules, NumberTolerance
+from jentrow.core.declared import Declared, mapping_of, wrong
+from jentrow.core.engines.limits import Limits
 from jentrow.core.errors import InvalidRules
+from jentrow.core.exercises.ruleset import RuleSet
 from jentrow.core.yamlfiles import NotYAML, read_yaml
 
 
-@dataclass(frozen=True, slots=True)
-class RuleSet:
-    """Comparison rules and limits."""
+def _bounded(tolerance: Any) -> Any:
+    if tolerance == {}:
+        raise wrong("needs absolute, relative, or both")
+    return tolerance
 
-    comparison: ComparisonRules = field(default_factory=ComparisonRules)
-    limits: Limits = field(default_factory=Limits)
+
+def _rule_set(limits: Limits | None = None, **rules: Any) -> RuleSet:
+    comparison = ComparisonRules(**rules)
+    # It says how queries run, and goes with what bounds them.
+    minds_case = comparison.like_case == "exact"
+    return RuleSet(comparison, replace(limits or Limits(), minds_case=minds_case))
+
+
+_TOLERANCE: Final = Annotated[
+    mapping_of(NumberTolerance),
+    BeforeValidator(_bounded),
+    Field(json_schema_extra={"minProperties": 1}),
+]
+
+RULES: Final = mapping_of(
+    ComparisonRules,
+    _rule_set,
+    number_tolerance=_TOLERANCE,
+    limits=mapping_of(Limits, leaving_out=("patience", "minds_case")),
+)
+"""A flat mapping of the rules' names to their values, and ``limits``."""
+
+_DECLARED: Final = Declared[RuleSet](RULES, RuleSet)
 
 
 def read_rules(mapping: object, where: str = "the rules") -> RuleSet:
-    """Reads a flat mapping of the rules' names to their values, and ``limits``.
+    """Reads rules; ``where`` names the source in messages.
 
-    ``where`` names the source in messages. Raises :class:`InvalidRules` with every problem found.
+    Raises :class:`InvalidRules` with every problem found.
     """
-    if mapping is None:
-        return RuleSet()
-    if not isinstance(mapping, Mapping):
-        raise InvalidRules(f"{where}: expected a mapping of rule names to values.")
     problems: list[str] = []
-    limits = read_limits(mapping["limits"], problems) if "limits" in mapping else Limits()
-    comparison = read_comparison_rules(mapping, problems, beside=("limits",))
+    rules = _DECLARED.read(mapping, problems)
     if problems:
         raise InvalidRules(f"{where}: " + "; ".join(problems) + ".")
-    # It says how queries run, and goes with what bounds them.
-    return RuleSet(comparison, replace(limits, minds_case=comparison.like_case == "exact"))
+    return rules
 
 
 def read_rules_file(path: Path) -> RuleSet:

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any, Final, Literal, TypeAlias, get_args
+from typing import Annotated, Any, Final, Literal, TypeAlias
 
-from jentrow.core.mappings import is_count, listed, unknown_name
+from annotated_types import Ge, Le, MaxLen
+
 from jentrow.core.results import ResultSet, Row
 
 ShownRows: TypeAlias = Literal["none", "first", "all"]
@@ -20,7 +20,7 @@ class ShownResult:
     columns: bool = False
     row_count: bool = False
     rows: ShownRows = "none"
-    first: int = 3
+    first: Annotated[int, Ge(1), Le(MOST_FIRST)] = 3
 
     def to_mapping(self) -> dict[str, Any]:
         """What differs from showing nothing, as it stands in a pack."""
@@ -84,12 +84,12 @@ class Feedback:
 
     level: FeedbackLevel = "kind"
     when: FeedbackTime = "at_once"
-    hint: str = ""
-    hint_after: int = 1
+    hint: Annotated[str, MaxLen(LONGEST_HINT)] = ""
+    hint_after: Annotated[int, Ge(1), Le(MOST_WRONG)] = 1
     steps: bool = True
     example: bool = False
     near_miss: NearMissHint = "none"
-    near_miss_after: int = 1
+    near_miss_after: Annotated[int, Ge(1), Le(MOST_WRONG)] = 1
     borrowed: bool = False
 
     def to_mapping(self) -> dict[str, Any]:
@@ -100,77 +100,3 @@ class Feedback:
             for name in self.__slots__
             if getattr(self, name) != getattr(usual, name)
         }
-
-
-_NAMES: Final = ("expected", *Feedback.__slots__)
-
-
-def read_feedback(value: object, problems: list[str]) -> tuple[ShownResult, Feedback]:
-    """Reads ``feedback``: what learners see of the expected result, and of what came of an answer.
-
-    What is wrong is added to ``problems``.
-    """
-    if value is None:
-        return ShownResult(), Feedback()
-    if not isinstance(value, Mapping):
-        problems.append(f"feedback must be a mapping with {listed(_NAMES)}")
-        return ShownResult(), Feedback()
-    chosen: dict[str, Any] = {}
-    for name, given in value.items():
-        where = f"feedback.{name}"
-        if name not in _NAMES:
-            problems.append(unknown_name("name in feedback", name, _NAMES))
-        elif name in _CHOICES:
-            if given in _CHOICES[name]:
-                chosen[name] = given
-            else:
-                problems.append(f"{where} is {given!r}, but must be {listed(_CHOICES[name])}")
-        elif name == "hint":
-            if isinstance(given, str) and len(given) <= LONGEST_HINT and "\0" not in given:
-                chosen[name] = given
-            else:
-                problems.append(f"{where} must be text of at most {LONGEST_HINT} characters")
-        elif name in ("steps", "example", "borrowed"):
-            if isinstance(given, bool):
-                chosen[name] = given
-            else:
-                problems.append(f"{where} is {given!r}, but must be true or false")
-        elif name in ("hint_after", "near_miss_after"):
-            if is_count(given, MOST_WRONG):
-                chosen[name] = given
-            else:
-                problems.append(
-                    f"{where} is {given!r}, but must be a whole number from 1 to {MOST_WRONG}"
-                )
-    return _read_shown(value.get("expected"), problems), Feedback(**chosen)
-
-
-_CHOICES: Final[dict[str, tuple[str, ...]]] = {
-    "level": get_args(FeedbackLevel),
-    "when": get_args(FeedbackTime),
-    "near_miss": get_args(NearMissHint),
-}
-
-
-def _read_shown(expected: object, problems: list[str]) -> ShownResult:
-    if expected is None:
-        return ShownResult()
-    if not isinstance(expected, Mapping):
-        problems.append(f"feedback.expected must be a mapping with {listed(ShownResult.__slots__)}")
-        return ShownResult()
-    chosen: dict[str, Any] = {}
-    for name, given in expected.items():
-        where = f"feedback.expected.{name}"
-        if name not in ShownResult.__slots__:
-            problems.append(unknown_name("name in feedback.expected", name, ShownResult.__slots__))
-        elif name == "rows" and given not in get_args(ShownRows):
-            problems.append(f"{where} is {given!r}, but must be {listed(get_args(ShownRows))}")
-        elif name == "first" and not is_count(given, MOST_FIRST):
-            problems.append(
-                f"{where} is {given!r}, but must be a whole number from 1 to {MOST_FIRST}"
-            )
-        elif name in ("columns", "row_count") and not isinstance(given, bool):
-            problems.append(f"{where} is {given!r}, but must be true or false")
-        else:
-            chosen[name] = given
-    return ShownResult(**chosen)

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Final, Literal, TypeAlias, get_args
 
 from jentrow.core.comparison.findings import Finding
-from jentrow.core.mappings import listed, plain_number, read_points, unknown_name
+from jentrow.core.mappings import plain_number
 from jentrow.core.sql.constructs import CONSTRUCTS, Reading, Spot, find_construct
 from jentrow.core.sql.layout import (
     LAYOUT_WORDS,
-    KeywordCase,
     Layout,
     LayoutRule,
     LayoutRules,
@@ -19,7 +17,6 @@ from jentrow.core.sql.layout import (
 
 Demand: TypeAlias = Literal["require", "forbid"]
 DEMANDS: Final[tuple[Demand, ...]] = get_args(Demand)
-_NAMES: Final = (*DEMANDS, "name", "points", "message")
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,74 +43,6 @@ class ConstructRule:
         """The rule as it stands in a pack."""
         optional = {"name": self.name, "points": plain_number(self.points), "message": self.message}
         return {self.demand: self.construct} | {k: v for k, v in optional.items() if v}
-
-
-def read_constructs(value: object, problems: list[str]) -> tuple[ConstructRule, ...]:
-    """Reads a list of construct rules; what is wrong is added to ``problems``."""
-    if value is None:
-        return ()
-    if not isinstance(value, list):
-        problems.append("constructs must be a list of rules, each with require or forbid")
-        return ()
-    rules = []
-    for at, entry in enumerate(value, start=1):
-        rule = _read_construct(entry, f"constructs, rule {at}", problems)
-        if rule is not None:
-            rules.append(rule)
-    return tuple(rules)
-
-
-def _read_construct(entry: object, where: str, problems: list[str]) -> ConstructRule | None:
-    if not isinstance(entry, Mapping):
-        problems.append(f"{where}: expected a mapping with require or forbid")
-        return None
-    before = len(problems)
-    problems.extend(
-        f"{where}: {unknown_name('name', name, _NAMES)}" for name in entry if name not in _NAMES
-    )
-    demands = [demand for demand in DEMANDS if demand in entry]
-    if len(demands) != 1:
-        problems.append(f"{where}: expected either require or forbid")
-        return None
-    demand = demands[0]
-    construct = entry[demand]
-    if not isinstance(construct, str) or construct not in CONSTRUCTS:
-        problems.append(f"{where}: {unknown_name('construct', construct, list(CONSTRUCTS))}")
-        return None
-    name = str(entry.get("name") or "").strip()
-    if CONSTRUCTS[construct].named and not name:
-        problems.append(f"{where}: {construct} needs a name: which {construct}")
-    if name and not CONSTRUCTS[construct].named:
-        problems.append(f"{where}: {construct} takes no name")
-    points = read_points(f"{where}: points", entry.get("points", 0), problems)
-    if len(problems) > before:
-        return None
-    return ConstructRule(demand, construct, name, points, str(entry.get("message") or "").strip())
-
-
-def read_layout(value: object, problems: list[str]) -> LayoutRules:
-    """Reads the layout rules; what is wrong is added to ``problems``."""
-    if value is None:
-        return LayoutRules()
-    if not isinstance(value, Mapping):
-        problems.append(f"layout must be a mapping with {listed(list(LAYOUT_WORDS))}")
-        return LayoutRules()
-    chosen: dict[str, Any] = {}
-    for name, given in value.items():
-        if name == "points":
-            chosen[name] = read_points("layout.points", given, problems)
-        elif name == "keyword_case":
-            if given not in (*get_args(KeywordCase), None):
-                problems.append(f"layout.keyword_case is {given!r}, but must be upper or lower")
-            else:
-                chosen[name] = given
-        elif name not in LAYOUT_WORDS:
-            problems.append(unknown_name("layout rule", name, (*LAYOUT_WORDS, "points")))
-        elif not isinstance(given, bool):
-            problems.append(f"layout.{name} is {given!r}, but must be true or false")
-        else:
-            chosen[name] = given
-    return LayoutRules(**chosen)
 
 
 def layout_to_mapping(rules: LayoutRules) -> dict[str, Any]:

@@ -8,7 +8,7 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from jentrow.core.exercises.deadlines import Window, mark_on_sheet, window, zone_named
-from jentrow.core.exercises.sheets import read_late
+from jentrow.core.exercises.sheets import Late
 from jentrow.records.models import Course, Sheet, SheetEntry, Submission
 from jentrow.records.practice import bare_sheet, extension_of
 
@@ -25,7 +25,7 @@ class LateView:
 def window_of(sheet: Sheet, course: Course, extended: datetime | None) -> Window:
     """When a learner's answers to a sheet are taken."""
     zone = zone_named(course.zone)
-    return window(sheet.opens, sheet.closes, read_late(sheet.late, []), zone, extended)
+    return window(sheet.opens, sheet.closes, Late(**sheet.late), zone, extended)
 
 
 def lateness(

@@ -10,7 +10,8 @@ from typing import Any, TypeAlias
 from sqlalchemy.orm import Session
 
 from jentrow.core.errors import InvalidSheet
-from jentrow.core.exercises.sheets import Counting, Late, read_late, sheet_from
+from jentrow.core.exercises.sheetfile import sheet_from
+from jentrow.core.exercises.sheets import Counting, Late
 from jentrow.core.exercises.sheets import Sheet as CoreSheet
 from jentrow.core.slugs import plain_name
 from jentrow.records.additions import add_sheet
@@ -78,7 +79,7 @@ def _view(counts: VerdictsByExercise, sheet: Sheet) -> SheetView:
     ]
     points = sum(one.own_points if one.points is None else one.points for one in entries)
     return SheetView(
-        sheet.slug, sheet.title, sheet.opens, sheet.closes, sheet.attempts, read_late(sheet.late, []),
+        sheet.slug, sheet.title, sheet.opens, sheet.closes, sheet.attempts, Late(**sheet.late),
         sheet.counting, sheet.best_of, sheet.weight,  # type: ignore[arg-type]
         round(points, 2), entries,
     )  # fmt: skip

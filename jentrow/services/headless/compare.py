@@ -13,6 +13,7 @@ from jentrow.services.runtime.engines import opened_engine
 
 if TYPE_CHECKING:
     from jentrow.core.exercises.distinguishing.analysis import Analysis
+    from jentrow.core.exercises.ruleset import RuleSet
 
 
 def compare_files(
@@ -37,7 +38,7 @@ def compare_files(
         from jentrow.core.exercises.distinguishing.analysis import Analysis
         from jentrow.core.exercises.exercise import Exercise, NamedQuery
         from jentrow.core.exercises.grading import Grader
-        from jentrow.core.exercises.rulefile import RuleSet, read_rules_file
+        from jentrow.core.exercises.ruleset import RuleSet
 
         source = read_sample(sample)
         further = tuple(read_dataset(path, source.open.schema) for path in datasets)
@@ -48,7 +49,7 @@ def compare_files(
             sample=source.name,
             reference=read_text(reference),
             engine=engine,
-            rules=RuleSet() if rules is None else read_rules_file(rules),
+            rules=RuleSet() if rules is None else _read_rules(rules),
             alternatives=tuple(NamedQuery(path.stem, read_text(path)) for path in alternatives),
         )
         answer = read_text(submission)
@@ -61,3 +62,10 @@ def compare_files(
             return grader.analyse(answer, "explanation")
         except EngineInterrupted:  # what explains it may fail; the verdict stands
             return Analysis(outcome)
+
+
+def _read_rules(file: Path) -> RuleSet:
+    # What checks a file of rules takes a while to import, and most who compare have none.
+    from jentrow.core.exercises.rulefile import read_rules_file
+
+    return read_rules_file(file)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from jentrow.core.comparison.woven import WovenView
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.errors import ReferenceFails
-from jentrow.core.exercises.rulefile import RuleSet
+from jentrow.core.exercises.ruleset import RuleSet
 from jentrow.core.samples.sources import SampleSource
 from jentrow.records.contents import core_exercise
 from jentrow.services.exercises.version_history import TextLine, woven_lines

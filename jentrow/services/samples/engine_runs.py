@@ -11,7 +11,7 @@ from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.other_engines import held_against
-from jentrow.core.exercises.rulefile import RuleSet
+from jentrow.core.exercises.ruleset import RuleSet
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.engine_differences import differences_in

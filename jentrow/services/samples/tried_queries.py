@@ -11,7 +11,7 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, QueryFailure
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.rulefile import RuleSet
+from jentrow.core.exercises.ruleset import RuleSet
 from jentrow.core.samples.sources import SampleSource
 from jentrow.core.samples.versiondifference import TableDifference
 from jentrow.core.shownrows import ResultView

@@ -15,7 +15,8 @@ from jentrow.core.exercises.content import content_of, digest_of, read_exercise
 from jentrow.core.exercises.packdiff import compare_contents
 from jentrow.core.exercises.packs import opened_pack, read_pack
 from jentrow.core.exercises.packwriter import files_of, write_pack
-from jentrow.core.exercises.sheets import Late, Sheet, SheetEntry, read_sheet
+from jentrow.core.exercises.sheetfile import read_sheet
+from jentrow.core.exercises.sheets import Late, Sheet, SheetEntry
 from jentrow.core.exercises.showing import ShownResult, glimpse
 from jentrow.core.results import Column, ResultSet
 from tests.conftest import DEMO
@@ -66,8 +67,8 @@ def test_every_problem_is_named() -> None:
     told = " | ".join(raised.value.problems)
     for words in [
         "unknown name 'level'", "sample is 'hut'", "points is 0", "did you mean duplicates",
-        "title is empty", "the name 'a/b'", "two are called 'a'", "trials.one is 'right'",
-        "its mark is '2'", "in 4 strengths", "its words must be a text", "tags must be", "did you mean case", "layout.spacing",
+        "title is empty", "the name 'a/b'", "two are called 'a'", "trials.one.expected is 'right'",
+        "trials.x.mark is '2', but must be a number, or nothing", "trials.y.words must be", "trials.z.words must be text of at most 2,000 characters or a list", "tags is 'x', but must be a list of texts", "did you mean case", "layout.spacing",
         "marks.scheme is 'half'", "feedback.expected.rows is 'some'",
     ]:  # fmt: skip
         assert words in told
@@ -172,7 +173,10 @@ def test_later_is_never_better(hours: float, more: float, percent: float, days: 
         ({"title": ""}, "title is empty"),
         ({"exercises": ["one", "won"]}, "did you mean one"),
         ({"exercises": ["one", "one"]}, "stands twice"),
-        ({"exercises": [{"exercise": "one", "points": -1}]}, "the points of one is -1"),
+        (
+            {"exercises": [{"exercise": "one", "points": -1}]},
+            "exercises, number 1, points is -1, but must be a number from 0",
+        ),
         ({"opens": "2026-11-09", "closes": "2026-11-02"}, "before it opens"),
         ({"closes": "next week"}, "a time such as"),
         ({"closes": "2026-11-02 10:00+01:00"}, "times have no zone"),
@@ -181,6 +185,13 @@ def test_later_is_never_better(hours: float, more: float, percent: float, days: 
         ({"late": {"rule": "reduce", "percent_a_day": 0}}, "percent_a_day is 0"),
         ({"late": {"rule": "accept", "days": 0}}, "late.days is 0"),
         ({"close": "x"}, "did you mean closes"),
+        ({"exercises": None}, "exercises is missing"),
+        (
+            {"exercises": [3], "best_of": 1},
+            r"number 1, exercise is 3, but must be text \(in quotes\)\.$",
+        ),
+        ({"best_of": 2}, "best_of is 2, but must be from 1 to 1"),
+        ({"weight": True}, "weight is True, but must be a number from 0 to 1,000, or nothing"),
     ],
 )
 def test_a_sheet_that_does_not_fit(change: dict[str, Any], words: str) -> None:

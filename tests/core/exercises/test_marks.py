@@ -10,25 +10,26 @@ from hypothesis import strategies as st
 
 from jentrow.core.comparison.shares import ResultShares
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
+from jentrow.core.exercises.exercisefile import CONTENT
 from jentrow.core.exercises.markscheme import (
     PARTS,
     Cost,
     MarkScheme,
     TextParts,
-    read_mark_scheme,
     settle,
 )
 from jentrow.core.exercises.outcomes import Outcome
-from jentrow.core.exercises.textrules import read_constructs, read_layout
 from tests.core.exercises.test_grading import ALL, graded
 
-BY_PARTS = read_mark_scheme(
-    {"scheme": "by_parts", "weights": {"columns": 1, "rows": 2, "order": 1}}, []
-)
 
-BY_PARTS_AND_CONSTRUCTS = read_mark_scheme(
-    {"scheme": "by_parts", "weights": {"rows": 1, "constructs": 1}}, []
-)
+def scheme(**weights: float) -> MarkScheme:
+    written = {"marks": {"scheme": "by_parts", "weights": weights}}
+    read: MarkScheme = CONTENT.read(written, [])["marks"]
+    return read
+
+
+BY_PARTS = scheme(columns=1, rows=2, order=1)
+BY_PARTS_AND_CONSTRUCTS = scheme(rows=1, constructs=1)
 
 
 def ledger(outcome: Outcome) -> list[tuple[str, float, float | None]]:
@@ -37,9 +38,8 @@ def ledger(outcome: Outcome) -> list[tuple[str, float, float | None]]:
 
 def with_rules(engine: SQLiteEngine, reference: str, sql: str, **more: Any) -> Outcome:
     problems: list[str] = []
-    for name, read in (("constructs", read_constructs), ("layout", read_layout)):
-        if name in more:
-            more[name] = read(more[name], problems)
+    written = {name: more.pop(name) for name in ("constructs", "layout") if name in more}
+    more |= CONTENT.read(written, problems)
     assert problems == []
     return graded(engine, reference, sql, **more)
 
@@ -189,26 +189,45 @@ def test_all_or_nothing_adds_up_too(points: float, costs: list[float]) -> None:
 
 
 @pytest.mark.parametrize(
-    ("read", "value", "words"),
+    ("written", "words"),
     [
-        (read_mark_scheme, {"scheme": "half"}, "must be all_or_nothing, by_parts"),
-        (read_mark_scheme, {"weights": {"row": 1}}, "did you mean rows"),
-        (read_mark_scheme, {"weights": {"order": 1}}, "columns or rows must have a weight"),
-        (read_mark_scheme, {"weights": {"rows": -1}}, "must be 0 to 1000"),
-        (read_constructs, [{"require": "cases"}], "did you mean case"),
-        (read_constructs, [{"require": "case", "forbid": "in"}], "either require or forbid"),
-        (read_constructs, [{"require": {"case": 1}}], "unknown construct"),
-        (read_constructs, [{"forbid": "function"}], "needs a name"),
-        (read_constructs, [{"forbid": "in", "name": "x"}], "takes no name"),
-        (read_constructs, [{"forbid": "in", "points": 0.001}], "at most two decimals"),
-        (read_constructs, {"forbid": "in"}, "must be a list"),
-        (read_layout, {"keyword_case": "title"}, "upper or lower"),
-        (read_layout, {"clauses": True}, "did you mean clause_lines"),
-        (read_layout, {"spacing": "yes"}, "true or false"),
+        ({"marks": {"scheme": "half"}}, "marks.scheme is 'half', but must be one of all_or_nothing, by_parts"),
+        ({"marks": {"weights": {"row": 1}}}, "marks.weights: unknown name 'row', did you mean rows"),
+        ({"marks": {"weights": {"order": 1}}}, "marks.weights: columns or rows must have a weight"),
+        ({"marks": {"weights": {"rows": -1}}}, "marks.weights.rows is -1, but must be a number from 0 to 1,000"),
+        ({"marks": {"one_edit": 1}}, "marks.one_edit is 1, but must be a number at least 0, below 1"),
+        ({"marks": {"one_edit": True}}, "marks.one_edit is True, but must be a number"),
+        ({"constructs": [{"require": "cases"}]}, "constructs, number 1: unknown construct 'cases', did you mean case"),
+        ({"constructs": [{"require": "in"}, {"require": "case", "forbid": "in"}]}, "constructs, number 2: expected either require or forbid"),
+        ({"constructs": [{"require": {"case": 1}}]}, "unknown construct"),
+        ({"constructs": [{"forbid": "function"}]}, "needs a name"),
+        ({"constructs": [{"forbid": "in", "name": "x"}]}, "takes no name"),
+        ({"constructs": [{"forbid": "in", "points": 0.001}]}, "constructs, number 1, points: 0.001 must have at most two decimals"),
+        ({"constructs": [{"forbid": "in", "point": 1}]}, "constructs, number 1: unknown name 'point', did you mean points"),
+        ({"constructs": {"forbid": "in"}}, "constructs must be a list of mappings"),
+        ({"layout": {"keyword_case": "title"}}, "one of upper, lower, or nothing"),
+        ({"layout": {"clauses": True}}, "did you mean clause_lines"),
+        ({"layout": {"spacing": "yes"}}, "layout.spacing is 'yes', but must be true or false"),
+        ({"tags": [None]}, "tags, number 1 is empty, but must be text (in quotes)"),
+        ({"tags": ["x"] * 21}, "tags must be a list of texts, at most 20"),
+        ({"rules": {"limits": {"seconds": float("inf")}}}, "rules.limits.seconds is inf, but must be a number above 0, at most 600"),
+        ({"feedback": {"hint": "x" * 3_000}}, "…, but must be text of at most 2,000 characters"),
+        ({"prompt": "a\0b"}, "prompt: it holds a NUL character; remove it"),
+        ({"points": None}, "points is empty, but must be a number above 0"),
+        ({"title": 2026}, "title is 2026, but must be text (in quotes)"),
     ],
-)
-def test_what_is_wrong_is_named(read: Any, value: object, words: str) -> None:
+    ids=lambda one: one if isinstance(one, str) else "",
+)  # fmt: skip
+def test_what_is_wrong_is_named(written: dict[str, Any], words: str) -> None:
     problems: list[str] = []
-    read(value, problems)
+    whole = {"sample": "gauges", "engine": "duckdb"} | written
+    assert CONTENT.read(whole, problems) == {"sample": "gauges", "engine": "duckdb"}
     assert len(problems) == 1
     assert words in problems[0]
+
+
+def test_a_list_or_mapping_that_is_empty_is_left_out() -> None:
+    problems: list[str] = []
+    written = {"tags": None, "rules": None, "trials": None, "points": 2}
+    assert CONTENT.read(written, problems) == {"points": 2}
+    assert problems == []

@@ -80,7 +80,9 @@ def test_a_zip_that_would_write_elsewhere_is_refused(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("file", "text", "words"),
     [
-        ("pack.yaml", "format: jentrow-pack/2\ntitel: x", "did you mean title.*jentrow-pack/1"),
+        ("pack.yaml", "format: jentrow-pack/2\ntitel: x", "jentrow-pack/1.*did you mean title"),
+        ("pack.yaml", "title: x", r"yaml: format is missing: it must be jentrow-pack/1\.$"),
+        ("pack.yaml", "title: x\nformat:", r"yaml: format is empty, but must be jentrow-pack/1\.$"),
         ("pack.yaml", "- a", "expected a mapping"),
         ("pack.yaml", "{", "not YAML"),
         # Nine lines of these would be a thousand million values.
@@ -100,7 +102,7 @@ def test_a_zip_that_would_write_elsewhere_is_refused(tmp_path: Path) -> None:
         (
             "exercises/01-high-huts/exercise.yaml",
             "sample: hut\npoints: -1\nrules: {duplicate: ignore}\ntrials: {nowhere: right}",
-            "sample is 'hut'.*points is -1.*did you mean duplicates.*must be one of correct",
+            r"points is -1.*did you mean duplicates.*trials\.nowhere\.verdict is 'right'.*one of correct.*stopped; sample is 'hut'",
         ),
         ("exercises/01-high-huts/exercise.yaml", "sample: huts\nlevel: 3", "unknown name 'level'"),
         ("exercises/01-high-huts/exercise.yaml", "sample: huts", "has no verdict under trials"),

@@ -6,9 +6,9 @@ import pytest
 
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.exercise import Exercise
+from jentrow.core.exercises.exercisefile import CONTENT
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.rulefile import read_rules
-from jentrow.core.exercises.textrules import read_constructs
 from jentrow.core.exercises.warnings import (
     WARNING_WORDS,
     asks_for_order,
@@ -60,7 +60,7 @@ def test_what_is_warned_of(
 ) -> None:
     more = dict(more)
     if "constructs" in more:
-        more["constructs"] = read_constructs(more["constructs"], [])
+        more |= CONTENT.read({"constructs": more["constructs"]}, [])
     found = warnings_of(grader(engine, reference, **more))
     assert [warning.code for warning in found] == codes
 

@@ -13,7 +13,7 @@ from jentrow.core.exercises.distinguishing.bench import Bench
 from jentrow.core.exercises.exercise import Exercise, NamedQuery
 from jentrow.core.exercises.judging import Judge
 from jentrow.core.exercises.measure import measured
-from jentrow.core.exercises.rulefile import RuleSet
+from jentrow.core.exercises.ruleset import RuleSet
 from jentrow.core.samples.sources import SampleSource, read_sample
 
 SAMPLES = Path(__file__).parents[4] / "demo" / "samples"
