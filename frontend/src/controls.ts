@@ -23,11 +23,12 @@ import "element-plus/es/components/skeleton/style/css";
 import "element-plus/es/components/table-column/style/css";
 import "element-plus/es/components/table/style/css";
 import "element-plus/es/components/tooltip/style/css";
+import "element-plus/es/components/upload/style/css";
 
 import {
   ElAlert, ElButton, ElCheckbox, ElConfigProvider, ElDatePicker, ElDialog, ElDrawer, ElInput, ElInputNumber, ElInputTag, ElOption,
   ElPagination, ElPopconfirm, ElPopover, ElProgress, ElRadio, ElRadioGroup, ElSegmented, ElSelect, ElSelectV2, ElSkeleton, ElTable,
-  ElTableColumn, ElTooltip,
+  ElTableColumn, ElTooltip, ElUpload,
 } from "element-plus";
 import dayjs from "dayjs";
 import customParseFormat from "dayjs/plugin/customParseFormat.js";
@@ -36,7 +37,7 @@ import type { App, Component } from "vue";
 const CONTROLS = {
   ElAlert, ElButton, ElCheckbox, ElConfigProvider, ElDatePicker, ElDialog, ElDrawer, ElInput, ElInputNumber, ElInputTag, ElOption,
   ElPagination, ElPopconfirm, ElPopover, ElProgress, ElRadio, ElRadioGroup, ElSegmented, ElSelect, ElSelectV2, ElSkeleton, ElTable,
-  ElTableColumn, ElTooltip,
+  ElTableColumn, ElTooltip, ElUpload,
 };
 // Weeks begin on Monday, and what is typed as a time is read strictly.
 dayjs.extend(customParseFormat);
@@ -70,6 +71,7 @@ declare module "vue" {
     ElTable: Library["ElTable"];
     ElTableColumn: Library["ElTableColumn"];
     ElTooltip: Library["ElTooltip"];
+    ElUpload: Library["ElUpload"];
   }
 }
 

@@ -23,7 +23,7 @@ from jentrow.services.exercises import (
 from jentrow.services.exercises.blind_spots import MeasuredView
 from jentrow.services.exercises.examples import MadeTable
 from jentrow.services.exercises.overview import exercise_view
-from jentrow.services.exercises.version_history import VersionLine
+from jentrow.services.exercises.version_history import FileDifference, VersionLine
 from jentrow.services.samples import steps
 
 router = APIRouter(route_class=OneTurn)
@@ -93,10 +93,9 @@ def versions(slug: Slug, scope: Teaching) -> list[VersionLine]:
 @router.get(_ONE + "/versions/comparison")
 def compare_versions(
     slug: Slug, older: Number, newer: Number, scope: Teaching
-) -> list[schemas.FileDifference]:
+) -> list[FileDifference]:
     """What differs between two versions."""
-    found = version_history.compare_versions(scope, slug, older, newer)
-    return [schemas.FileDifference.model_validate(one) for one in found]
+    return version_history.compare_versions(scope, slug, older, newer)
 
 
 @router.post(_ONE + "/versions/{number}/restore")

@@ -33,6 +33,7 @@ from jentrow.services.exercises.engine_moves import MovedTrial
 from jentrow.services.exercises.examples import MadeTable
 from jentrow.services.exercises.overview import SheetPlace
 from jentrow.services.exercises.verdicts import FindingView
+from jentrow.services.exercises.version_history import FileDifference
 from jentrow.services.samples.steps import Stage, StepAsked
 
 Sql = Annotated[str, Field(max_length=1_000_000)]
@@ -163,20 +164,6 @@ class Slug(View):
     """The name of an exercise in addresses and packs."""
 
     slug: str
-
-
-class TextLine(View):
-    """A line of two texts woven."""
-
-    kind: Literal["both", "before", "after", "left_out"]
-    text: str
-
-
-class FileDifference(View):
-    """What differs in one part of an exercise."""
-
-    part: str
-    lines: list[TextLine]
 
 
 class Count(View):

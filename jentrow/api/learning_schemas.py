@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from jentrow.api.exercise_schemas import Glimpse, TextLine
+from jentrow.api.exercise_schemas import Glimpse
 from jentrow.api.sample_schemas import TableSchema
 from jentrow.api.schemas import Cell, Example, Result, VerdictOrWaiting, View, Woven
 from jentrow.core.exercises.markscheme import LedgerLine
@@ -127,9 +127,8 @@ class TwoTexts(BaseModel):
 
 
 class OwnComparison(View):
-    """Two texts and what they give, held against each other."""
+    """What two texts give, held against each other."""
 
-    text: list[TextLine]
     same: bool
     woven: Woven | None
     message: str

@@ -89,12 +89,10 @@ def test_versions_are_listed_compared_and_restored(fresh: TestClient) -> None:
         (1, "from the pack Alpine data course"),
     ]
     parts = got(fresh.get(f"{HUTS}/versions/comparison?older=1&newer=2"))
-    told = {
-        part["part"]: [(line["kind"], line["text"]) for line in part["lines"]] for part in parts
-    }
-    assert ("before", "ORDER BY altitude_m DESC;") in told["reference.sql"]
-    assert ("after", "ORDER BY altitude_m;") in told["reference.sql"]
-    assert ("after", "points: 2.5") in told["exercise.yaml"]
+    told = {part["part"]: (part["before"], part["after"]) for part in parts}
+    assert told["reference.sql"] == (before["reference"], content["reference"])
+    assert "points: 2.5" in told["exercise.yaml"][1]
+    assert "points: 2.5" not in told["exercise.yaml"][0]
     assert got(fresh.post(f"{HUTS}/versions/1/restore")) == {"version": 3}
     assert content_of(fresh) == before
     got(fresh.post(f"{HUTS}/versions/9/restore"), 404)
@@ -349,9 +347,8 @@ def test_a_pack_with_new_changed_and_conflicting_exercises(fresh: TestClient) ->
     }
     conflict = found["preview"]["exercises"][1]
     assert (conflict["differing"], conflict["usual"]) == (["prompt"], "ours")
-    assert [(line["kind"], line["text"]) for line in conflict["differences"][0]["lines"]] == [
-        ("before", "Changed here."),
-        ("after", "Another prompt."),
+    assert conflict["differences"] == [
+        {"part": "prompt.md", "before": "Changed here.\n", "after": "Another prompt.\n"}
     ]
     # Nothing is done by looking.
     assert "Another" not in content_of(fresh)["prompt"]

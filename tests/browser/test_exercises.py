@@ -33,7 +33,7 @@ DROP = """
     const bytes = Uint8Array.from(atob(arguments[0]), (letter) => letter.charCodeAt(0));
     const files = new DataTransfer();
     files.items.add(new File([bytes], arguments[1] ?? "pack.zip"));
-    document.querySelector(".zone").dispatchEvent(
+    document.querySelector(".zone .el-upload-dragger").dispatchEvent(
         new DragEvent("drop", {dataTransfer: files, bubbles: true, cancelable: true}));
 """
 
@@ -237,7 +237,7 @@ def test_versions_and_layout(browser: Chrome, address: str) -> None:
     blur(browser)
     press(browser, "v")
     until(browser, lambda page: len(page.find_elements(By.CSS_SELECTOR, ".versions ol li")) >= 2)
-    until(browser, lambda page: page.find_elements(By.CSS_SELECTOR, ".part li.after"))
+    until(browser, lambda page: page.find_elements(By.CSS_SELECTOR, ".part .cm-changedLine"))
     press(browser, Keys.ARROW_DOWN)
     find(browser, ".versions .tools .el-button").click()
     until(browser, lambda page: "version 1 again" in text_of(page, ".versions ol"))
@@ -311,8 +311,8 @@ def test_a_pack_with_a_conflict_is_looked_at_and_taken_in(browser: Chrome, addre
     conflict = find(browser, "tr.conflict")
     choice = conflict.find_element(By.CSS_SELECTOR, ".el-select")
     assert "keep ours" in choice.text
-    assert "LIMIT 2" in text_of(browser, "aside li.after")
-    assert "LIMIT 3" in text_of(browser, "aside li.before")
+    assert "LIMIT 2" in text_of(browser, "aside .cm-changedLine")
+    assert "LIMIT 3" in text_of(browser, "aside .cm-deletedLine")
     choose(browser, choice, "take the pack's")
     blur(browser)
     ActionChains(browser).key_down(Keys.CONTROL).send_keys(Keys.ENTER).key_up(

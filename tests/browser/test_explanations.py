@@ -169,8 +169,10 @@ def test_a_learner_opens_the_words_for_a_mistake_and_compares_two_texts(
     write(ada, third.replace(">= 3", ">= 2"))
     click(ada, ".act .runs", "Compare")
     until(ada, lambda page: page.find_elements(By.CSS_SELECTOR, ".comparison .woven tbody tr"))
-    sides = [one.text for one in ada.find_elements(By.CSS_SELECTOR, ".texts li .side")]
-    assert sides == ["out", "in"]
+    assert text_of(ada, ".comparison .cm-deletedLine") == third
+    # Inside the line, what changed is marked alone.
+    assert text_of(ada, ".comparison .cm-deletedText") == "3"
+    assert text_of(ada, ".comparison .cm-changedText") == "2"
     kinds = {
         one.get_attribute("data-kind")
         for one in ada.find_elements(By.CSS_SELECTOR, ".comparison .woven tbody tr")

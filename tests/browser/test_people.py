@@ -245,7 +245,7 @@ def test_learners_are_taken_in_and_one_signs_up_by_a_link(
     browser.execute_script(
         """const files = new DataTransfer();
         files.items.add(new File([arguments[0]], "roster.csv"));
-        document.querySelector(".zone").dispatchEvent(
+        document.querySelector(".zone .el-upload-dragger").dispatchEvent(
             new DragEvent("drop", {dataTransfer: files, bubbles: true, cancelable: true}));""",
         "learner id,name,e-mail\nzz-9,Wim Aalders,wim@example.org\n",
     )
@@ -277,7 +277,7 @@ def test_a_long_list_is_drawn_a_page_at_a_time(browser: Chrome, address: str) ->
     browser.execute_script(
         """const files = new DataTransfer();
         files.items.add(new File([arguments[0]], "roster.csv"));
-        document.querySelector(".zone").dispatchEvent(
+        document.querySelector(".zone .el-upload-dragger").dispatchEvent(
             new DragEvent("drop", {dataTransfer: files, bubbles: true, cancelable: true}));""",
         "\n".join(["learner id,name,e-mail", *lines, ""]),
     )

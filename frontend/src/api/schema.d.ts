@@ -4219,11 +4219,13 @@ export interface components {
         };
         /**
          * FileDifference
-         * @description What differs in one part of an exercise.
+         * @description A part of an exercise before and after; it is named by its file in a pack.
          */
         FileDifference: {
-            /** Lines */
-            lines: components["schemas"]["TextLine"][];
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
             /** Part */
             part: string;
         };
@@ -5374,15 +5376,13 @@ export interface components {
         };
         /**
          * OwnComparison
-         * @description Two texts and what they give, held against each other.
+         * @description What two texts give, held against each other.
          */
         OwnComparison: {
             /** Message */
             message: string;
             /** Same */
             same: boolean;
-            /** Text */
-            text: components["schemas"]["TextLine"][];
             woven: components["schemas"]["Woven"] | null;
         };
         /**
@@ -6691,19 +6691,6 @@ export interface components {
         Text: {
             /** Sql */
             sql: string;
-        };
-        /**
-         * TextLine
-         * @description A line of two texts woven.
-         */
-        TextLine: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "both" | "before" | "after" | "left_out";
-            /** Text */
-            text: string;
         };
         /**
          * ToAccept

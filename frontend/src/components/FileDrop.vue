@@ -1,29 +1,38 @@
 <script setup lang="ts">
-import { useDropZone, useFileDialog } from "@vueuse/core";
-import { useTemplateRef } from "vue";
+import type { UploadFile, UploadInstance } from "element-plus";
+import { computed, useTemplateRef } from "vue";
 
 /** Where files are dropped, or chosen; what they may be stands in the slot. */
 const props = defineProps<{ accept: string; words: string; multiple?: boolean }>();
 const emit = defineEmits<{ files: [files: File[]] }>();
 
-const zone = useTemplateRef<HTMLElement>("zone");
-const { isOverDropZone } = useDropZone(zone, (files) => hand(files ?? []));
-const { open, onChange } = useFileDialog({
-  multiple: props.multiple, reset: true, accept: props.accept,
-});
-onChange((files) => hand([...(files ?? [])]));
+const place = useTemplateRef<HTMLElement>("place");
+const upload = useTemplateRef<UploadInstance>("upload");
+const choosing = computed(() => (props.multiple ? "choose them" : "choose it"));
+let dropped: File[] = [];
 
-function hand(files: File[]): void {
-  if (files.length) emit("files", props.multiple ? files : files.slice(0, 1));
+/** Files that come together are told one by one, in one go. */
+function gather({ raw }: UploadFile): void {
+  if (!raw) return;
+  if (!dropped.length) queueMicrotask(hand);
+  dropped.push(raw);
 }
 
-defineExpose({ choose: () => open() });
+function hand(): void {
+  const files = props.multiple ? dropped : dropped.slice(0, 1);
+  dropped = [];
+  upload.value?.clearFiles();
+  emit("files", files);
+}
+
+defineExpose({ choose: () => place.value?.querySelector("input")?.click() });
 </script>
 
 <template>
-  <div ref="zone" class="zone" :class="{ over: isOverDropZone }">
-    <p><strong>{{ words }}</strong>, or
-      <ElButton link @click="open()">choose {{ multiple ? "them" : "it" }}</ElButton>.</p>
+  <div ref="place" class="zone">
+    <ElUpload ref="upload" drag :auto-upload="false" :show-file-list="false" :multiple="multiple" :accept="accept" @change="gather">
+      <strong>{{ words }}</strong>, or <span class="link">{{ choosing }}</span>.
+    </ElUpload>
     <slot />
   </div>
 </template>
@@ -31,14 +40,11 @@ defineExpose({ choose: () => open() });
 <style scoped>
 .zone {
   margin: 12px 0;
-  padding: 14px;
-  border: 1px dashed var(--ink-3);
 }
 
-.zone.over {
-  border-style: solid;
-  border-color: var(--given);
-  background: var(--given-wash);
+.link {
+  color: var(--given);
+  text-decoration: underline;
 }
 </style>
 

@@ -131,15 +131,6 @@ defineExpose({ focus: () => view.value?.focus(), piece, insert });
   color: var(--ink-3);
 }
 
-.editor :deep(.tok-keyword) {
-  font-weight: 700;
-}
-
-.editor :deep(.tok-comment) {
-  color: var(--ink-3);
-  font-style: italic;
-}
-
 .editor :deep(.wrong-here) {
   border-bottom: 3px double var(--given);
   color: var(--given);

@@ -94,15 +94,6 @@ code {
   font-size: 12.5px;
 }
 
-.tok-keyword {
-  font-weight: 700;
-}
-
-.tok-comment {
-  color: var(--ink-3);
-  font-style: italic;
-}
-
 mark {
   border-bottom: 3px double var(--given);
   background: none;

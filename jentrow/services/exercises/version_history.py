@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
-from difflib import SequenceMatcher
-from typing import Any, Final
+from typing import Any
 
 from sqlalchemy.orm import Session
 
@@ -27,8 +25,6 @@ from jentrow.services.errors import NotFound
 from jentrow.services.exercises.overview import exercise_named
 from jentrow.services.scope import CourseScope
 
-SHOWN_CONTEXT: Final = 3
-
 
 @dataclass(frozen=True)
 class VersionLine:
@@ -41,19 +37,12 @@ class VersionLine:
 
 
 @dataclass(frozen=True)
-class TextLine:
-    """A line of two texts woven: on both sides, only before, only after, or left out."""
-
-    kind: str
-    text: str
-
-
-@dataclass(frozen=True)
 class FileDifference:
-    """What differs in one part of an exercise; the part is named by its file in a pack."""
+    """A part of an exercise before and after; it is named by its file in a pack."""
 
     part: str
-    lines: list[TextLine]
+    before: str
+    after: str
 
 
 def keep(scope: CourseScope, slug: str, content: Mapping[str, Any]) -> int:
@@ -141,63 +130,7 @@ def differences(
     names = [*samples, str(before.get("sample")), str(after.get("sample"))]
     ours, theirs = (files_of(read_exercise(slug, one, names)) for one in (before, after))
     return [
-        FileDifference(part, woven_lines(ours.get(part, ""), theirs.get(part, "")))
+        FileDifference(part, ours.get(part, ""), theirs.get(part, ""))
         for part in dict.fromkeys([*ours, *theirs])
         if ours.get(part) != theirs.get(part)
-    ]
-
-
-def woven_lines(before: str, after: str) -> list[TextLine]:
-    """The lines of two texts woven, with a little of what is alike around what differs."""
-    ours, theirs = before.splitlines(), after.splitlines()
-    lines: list[TextLine] = []
-    for kind, a, b, c, d in _steps_between(ours, theirs):
-        if kind == "equal":
-            lines += _context(ours[a:b], first=a == 0, last=b == len(ours))
-            continue
-        lines += [TextLine("before", line) for line in ours[a:b]]
-        lines += [TextLine("after", line) for line in theirs[c:d]]
-    return lines
-
-
-MOST_LINES: Final = 2_000
-MOST_PAIRS: Final = 40_000
-"""Lines, and pairs of equal lines, of which it is looked for what belongs together: the search takes
-time by the cube of lines that are all alike, and texts come from anywhere."""
-
-
-def _steps_between(ours: list[str], theirs: list[str]) -> Sequence[tuple[str, int, int, int, int]]:
-    """How the first lines become the second: difflib's steps; one for all where it would take long."""
-    counts = Counter(ours), Counter(theirs)
-    pairs = sum(count * counts[1][line] for line, count in counts[0].items())
-    if len(ours) + len(theirs) <= MOST_LINES and pairs <= MOST_PAIRS:
-        return SequenceMatcher(None, ours, theirs, autojunk=False).get_opcodes()
-    head = _alike(ours, theirs)
-    tail = _alike(ours[head:][::-1], theirs[head:][::-1])
-    ends = len(ours) - tail, len(theirs) - tail
-    steps = [
-        ("equal", 0, head, 0, head),
-        ("replace", head, ends[0], head, ends[1]),
-        ("equal", ends[0], len(ours), ends[1], len(theirs)),
-    ]
-    return [step for step in steps if step[1] < step[2] or step[3] < step[4]]
-
-
-def _alike(ours: list[str], theirs: list[str]) -> int:
-    """How many lines at the beginning are the same."""
-    return next(
-        (at for at, (one, other) in enumerate(zip(ours, theirs, strict=False)) if one != other),
-        min(len(ours), len(theirs)),
-    )
-
-
-def _context(same: list[str], *, first: bool, last: bool) -> list[TextLine]:
-    head = 0 if first else SHOWN_CONTEXT
-    tail = 0 if last else SHOWN_CONTEXT
-    if len(same) <= head + tail + 1:
-        return [TextLine("both", line) for line in same]
-    return [
-        *(TextLine("both", line) for line in same[:head]),
-        TextLine("left_out", f"{len(same) - head - tail} lines alike"),
-        *(TextLine("both", line) for line in same[len(same) - tail :]),
     ]

@@ -10,7 +10,6 @@ from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.ruleset import RuleSet
 from jentrow.core.samples.sources import SampleSource
 from jentrow.records.contents import core_exercise
-from jentrow.services.exercises.version_history import TextLine, woven_lines
 from jentrow.services.learners.places import checked_text, place_of
 from jentrow.services.learners.runs import RUN_SECONDS, trying_limits
 from jentrow.services.runtime.lanes import UNHURRIED
@@ -20,13 +19,12 @@ from jentrow.services.scope import LearnerScope
 
 @dataclass(frozen=True)
 class OwnComparison:
-    """What went out of a text and came into it, and the rows of both woven.
+    """The rows of two texts, woven.
 
     The first stands on the side of what is due. ``message`` says in words what differs, or why
     there are no rows to weave.
     """
 
-    text: list[TextLine]
     same: bool
     woven: WovenView | None
     message: str
@@ -42,13 +40,12 @@ def compare_own(own: LearnerScope, sheet: str, slug: str, first: str, second: st
         record = exercise.sample.datasets[0]
     engine = own.runtime.engines.get(exercise.engine, use=UNHURRIED.use)
     source = own.runtime.datasets.source(record)
-    text = woven_lines(first, second)
     ran = engine.show(engine.load(source), first, bounds, 0)
     if isinstance(ran, QueryFailure):
-        return OwnComparison(text, False, None, f"The first text does not run: {ran.message}")
+        return OwnComparison(False, None, f"The first text does not run: {ran.message}")
     sample = SampleSource(exercise.sample.name, (source,))
     try:
         found = compared(engine, sample, first, second, replace(RuleSet(), limits=bounds))
     except ReferenceFails as problem:
-        return OwnComparison(text, False, None, f"The rows cannot be held side by side: {problem}")
-    return OwnComparison(text, found.same, found.woven, found.message)
+        return OwnComparison(False, None, f"The rows cannot be held side by side: {problem}")
+    return OwnComparison(found.same, found.woven, found.message)

@@ -3,7 +3,8 @@ import { computed, ref } from "vue";
 
 import type { Schemas } from "../../api/client";
 import { type OwnPlace, useOwnComparison } from "../../api/own";
-import TextDifference from "../../components/TextDifference.vue";
+import { linesOf } from "../../components/text-lines";
+import TextMerge from "../../components/TextMerge.vue";
 import VerdictWord from "../../components/VerdictWord.vue";
 import WovenTable from "../../components/WovenTable.vue";
 
@@ -44,8 +45,7 @@ const texts = computed(() => {
   return one && other && one.id !== other.id ? { first: one.sql, second: other.sql } : undefined;
 });
 const { data: found, error, isFetching } = useOwnComparison(() => props.place, texts);
-const parts = computed(() => (found.value ? [{ part: "text", lines: found.value.text }] : []));
-const isSameText = computed(() => found.value?.text.every((line) => line.kind === "both" || line.kind === "left_out"));
+const isSameText = computed(() => texts.value && linesOf(texts.value.first) === linesOf(texts.value.second));
 </script>
 
 <template>
@@ -64,7 +64,7 @@ const isSameText = computed(() => found.value?.text.every((line) => line.kind ==
     <template v-else>
       <p>{{ found.same ? "Both give the same rows." : found.message }}</p>
       <p v-if="isSameText" class="quiet">The texts are the same, line by line.</p>
-      <div v-else class="texts"><TextDifference :parts="parts" before="out" after="in" /></div>
+      <TextMerge v-else-if="texts" label="what changed in the text" :first="texts.first" :second="texts.second" before="out" after="in" is-sql />
       <WovenTable v-if="found.woven && !found.same" :woven="found.woven" :only-differences="false" due="before" given="after" />
     </template>
   </section>
@@ -94,9 +94,5 @@ const isSameText = computed(() => found.value?.text.every((line) => line.kind ==
 .given {
   padding-left: 6px;
   border-left: 3px solid var(--given);
-}
-
-.texts :deep(h3) {
-  display: none;
 }
 </style>
