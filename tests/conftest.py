@@ -35,12 +35,14 @@ LEARNERS_IN_A_BROWSER = ("people", "editor", "ways", "explanations")
 """The browser tests that are mostly about learners' pages."""
 
 
-UNCOUNTED = (
+UNCOUNTED_EVER = (
     "tests/browser/",
     "tests/api/test_access.py",
     "tests/api/test_contract.py",
     "tests/core/exercises/distinguishing/test_corpus.py",
 )
+UNCOUNTED = (*UNCOUNTED_EVER, "tests/api/")
+"""Tests of which no line is counted, unless those of all the code are."""
 
 
 class Scheduling(LoadScopeScheduling):
@@ -58,9 +60,10 @@ class Scheduling(LoadScopeScheduling):
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Lines are counted by the tests of what they do: through a browser it takes twice as long."""
+    """Lines are counted by the tests of what they do: a test that is counted takes twice as long."""
+    uncounted = UNCOUNTED_EVER if os.environ.get("JENTROW_COVERAGE") == "all" else UNCOUNTED
     for item in items:
-        if item.nodeid.startswith(UNCOUNTED):
+        if item.nodeid.startswith(uncounted):
             item.add_marker("no_cover")
 
 
