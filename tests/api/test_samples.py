@@ -373,6 +373,35 @@ def test_a_script_of_another_dialect_tells_what_was_left_out(fresh: TestClient) 
     assert finished(fresh, one["id"])["problems"][0]["file"] == "dump.sql"
 
 
+COMPUTED = """CREATE TABLE huts (name VARCHAR, tags VARCHAR[], seen TIMESTAMPTZ);
+INSERT INTO huts SELECT upper('n' || i), [i::VARCHAR], NULL FROM range(3) AS r(i);
+CREATE TABLE counts AS SELECT count(*) AS n FROM huts;
+"""
+
+
+def test_a_script_is_run_whole_by_its_own_engine(fresh: TestClient) -> None:
+    one = handed_in(fresh, huts__sql=COMPUTED.encode())
+    assert (one["phase"], one["dialect"]) == ("made", "duckdb")
+    assert [note["why"] for note in one["made"][0]["notes"]] == [
+        "DuckDB ran the script: the rows are as it gave them."
+    ]
+    fresh.post(f"/imports/{one['id']}/make", json={"name": "computed"})
+    assert finished(fresh, one["id"])["phase"] == "kept"
+    rows = fresh.get("/samples/computed/datasets/open/tables/huts/rows").json()["rows"]
+    assert [row["cells"][:2] for row in rows] == [[f"N{at}", f'["{at}"]'] for at in range(3)]
+
+
+def test_what_no_engine_takes_of_a_script_is_told_in_its_own_words_first(
+    fresh: TestClient,
+) -> None:
+    broken = COMPUTED + "INSERT INTO counts VALUES (nothing_of_the_kind(1));\n"
+    one = handed_in(fresh, huts__sql=broken.encode())
+    assert one["phase"] == "failed"
+    first = one["problems"][0]["message"]
+    assert first.startswith("DuckDB did not run the script: line 4: ")
+    assert "nothing_of_the_kind" in first
+
+
 @pytest.mark.parametrize(
     ("name", "data", "words"),
     [

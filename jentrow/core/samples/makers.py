@@ -138,7 +138,7 @@ def _ask(what: str, asked: dict[str, Any], watch: Watch) -> Any:
             else:
                 return said
     except (EOFError, OSError, WorkerLost) as problem:
-        lost = Problem("", 0, "", "the process that reads the files ended; are they too large?")
+        lost = Problem("", 0, "", "the process that reads the files ended before it was done.")
         raise CannotMake([lost]) from problem
     finally:
         if at_rest:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import os
 import re
 from collections.abc import Callable, Iterator, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any, Final
 
@@ -24,9 +25,16 @@ from jentrow.core.samples.database_build import (
     run_statements,
 )
 from jentrow.core.samples.filling import CSVTable, insert_checked
-from jentrow.core.samples.recipes import Carried, CSVSource, Made, Problem, Recipe
+from jentrow.core.samples.ran_tables import put_right, rows_of
+from jentrow.core.samples.recipes import Carried, CSVSource, Made, Problem, RanTable, Recipe
 from jentrow.core.samples.schema import TableSchema, create_table, name_problem, read_schema
-from jentrow.core.samples.scripts import PARSED_BYTES, beginning, read_script, with_parent_keys
+from jentrow.core.samples.scripts import (
+    PARSED_BYTES,
+    ReadScript,
+    beginning,
+    read_script,
+    with_parent_keys,
+)
 from jentrow.core.samples.tablenotes import notes_mapping, notes_on
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.textfiles import read_text
@@ -220,11 +228,19 @@ class _Making:
             )
             return
         read = read_script(script, recipe.dialect)
+        if recipe.ran:
+            put_right(read, recipe.ran)
         self._left_out += [(one.line, one.text, one.why) for one in read.left_out]
         self._table_notes = notes_mapping(notes_on(read.tables))
         self._db.execute("BEGIN")
         for table in with_parent_keys(read.tables):
-            self._try(create_table(table), file, 0)
+            self._create_as_far_as_it_goes(table, file)
+        if recipe.ran:
+            self._fill_from_ran(read, recipe.ran)
+            for line, sql in read.later:
+                self._try_or_leave(sql, line)
+            self._leave_other_views(recipe.ran)
+            return
         total = len(read.statements) + len(read.later)
         for at, (line, sql) in enumerate(read.statements + read.later):
             self._try(sql, file, line)
@@ -232,11 +248,55 @@ class _Making:
         if not read.tables:
             self._note(Problem(file, 0, "", "no CREATE TABLE that could be read."))
 
+    def _create_as_far_as_it_goes(self, table: TableSchema, file: str) -> None:
+        """Makes a table; conditions and defaults that SQLite does not know are left out."""
+        try:
+            self._db.execute(create_table(table))
+            return
+        except apsw.Error as problem:
+            why = f"its conditions, defaults and computed columns, which SQLite does not take: {problem}"
+        columns = tuple(replace(one, default=None, generated=None) for one in table.columns)
+        self._try(create_table(replace(table, columns=columns, checks=())), file, 0)
+        self._left_out.append((0, f"of the table {table.name}", why))
+
+    def _fill_from_ran(self, read: ReadScript, ran: Sequence[RanTable]) -> None:
+        """Rows as the script's own engine gave them."""
+        for at, one in enumerate(ran):
+            table = read.table(one.name)
+            if one.path and table is not None:
+                names, rows = rows_of(one, table, read.dialect)
+                into = ", ".join(map(quoted_name, names))
+                marks = ", ".join("?" * len(names))
+                sql = f"INSERT INTO {quoted_name(table.name)} ({into}) VALUES ({marks})"
+                self._db.executemany(sql, rows)
+            self._report(at + 1, len(ran))
+
+    def _try_or_leave(self, sql: str, line: int) -> None:
+        try:
+            self._db.execute(sql)
+        except apsw.Error as problem:
+            self._left_out.append((line, beginning(sql, 70), f"SQLite does not take it: {problem}"))
+
     def _try(self, sql: str, file: str, line: int) -> None:
         try:
             self._db.execute(sql)
         except apsw.Error as problem:
             self._note(Problem(file, line, "", f"{problem} ({beginning(sql, 70)})."))
+
+    def _leave_other_views(self, ran: Sequence[RanTable]) -> None:
+        """Leaves out the views of which SQLite makes something else than the script's engine."""
+        made = {one.name.lower(): one for one in read_schema(self._db) if one.kind == "view"}
+        for one in ran:
+            view = None if one.path else made.get(one.name.lower())
+            if view is None:
+                continue
+            if [column.name.lower() for column in view.columns] != [
+                name.lower() for name, _ in one.columns
+            ]:
+                self._db.execute(f"DROP VIEW {quoted_name(view.name)}")
+                self._left_out.append(
+                    (0, f"VIEW {view.name}", "SQLite would give other columns of it")
+                )
 
     # SQLite files
 

@@ -25,7 +25,7 @@ from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
 from jentrow.core.samples.making import CannotMake, make_dataset
 from jentrow.core.samples.proposals import propose
-from jentrow.core.samples.recipes import Carried, ColumnSource, CSVSource, Problem, Recipe
+from jentrow.core.samples.recipes import Carried, ColumnSource, CSVSource, Problem, RanTable, Recipe
 
 HEAP_BYTES: Final = 2 << 30
 REPORT_SECONDS: Final = 0.1
@@ -98,6 +98,10 @@ def _recipe(asked: dict[str, Any]) -> Recipe:
         tuple(
             Carried(one["table"], one["source"], _columns(one["columns"]))
             for one in asked["carried"]
+        ),
+        tuple(
+            RanTable(one["name"], tuple(map(tuple, one["columns"])), one["path"])
+            for one in asked["ran"]
         ),
     )
 

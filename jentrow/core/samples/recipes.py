@@ -44,12 +44,26 @@ class Carried:
 
 
 @dataclass(frozen=True, slots=True)
+class RanTable:
+    """A table of a script that its own engine ran: columns with their declared types, and its rows.
+
+    The file at ``path`` holds them as CSV, each value as the engine writes it. A view has none, and
+    no types.
+    """
+
+    name: str
+    columns: tuple[tuple[str, str], ...]
+    path: str
+
+
+@dataclass(frozen=True, slots=True)
 class Recipe:
     """How a dataset is made.
 
     ``tables``: the DDL in ``schema``, filled from ``csv``. ``script``: the script at ``path``, in
     ``dialect``. ``database``: the SQLite file at ``path``. With ``schema`` given, the tables are
-    made as it says, and the script or file gives the rows only; with ``carried``, those rows.
+    made as it says, and the script or file gives the rows only; with ``carried``, those rows. With
+    ``ran``, the script's own engine gave the rows, and no statement of it is run.
     """
 
     kind: SourceKind
@@ -58,6 +72,7 @@ class Recipe:
     path: str = ""
     dialect: str = "sqlite"
     carried: tuple[Carried, ...] = ()
+    ran: tuple[RanTable, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

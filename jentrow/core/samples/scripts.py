@@ -39,7 +39,7 @@ _HINTS: Final = (
         "duckdb",
         re.compile(
             r"\bHUGEINT\b|\bU(?:BIG|SMALL|TINY)INT\b|\bUINTEGER\b|\bTIMESTAMP_(?:S|MS|NS)\b|"
-            r"\bSTRUCT\s*\(|\bMAP\s*[({]",
+            r"\bSTRUCT\s*\(|\bMAP\s*[({]|\bFROM\s+range\s*\(",
             re.IGNORECASE,
         ),
     ),
@@ -94,12 +94,17 @@ def read_script(script: str, dialect: str) -> ReadScript:
     """Reads a script statement by statement; one that cannot be read is left out, the rest kept."""
     read = ReadScript(dialect)
     for line, text in _statements(script, dialect, read):
-        try:
-            _Taking(read, line, text).take(_parsed(text, dialect))
-        except PARSER_FAILURES as problem:
-            why = f"it cannot be read: {said_of(problem)}"
-            read.left_out.append(LeftOut(line, beginning(text), why))
+        read_one(read, line, text)
     return read
+
+
+def read_one(read: ReadScript, line: int, text: str) -> None:
+    """Reads one statement of a script, which stands in a line of it."""
+    try:
+        _Taking(read, line, text).take(_parsed(text, read.dialect))
+    except PARSER_FAILURES as problem:
+        why = f"it cannot be read: {said_of(problem)}"
+        read.left_out.append(LeftOut(line, beginning(text), why))
 
 
 def _parsed(text: str, dialect: str) -> Expr:
@@ -140,6 +145,11 @@ def _statements(script: str, dialect: str, read: ReadScript) -> Iterator[tuple[i
         at = copy.end()
         yield _line(script, copy.start()), _insert_of_copy(copy)
     yield from _split(script[at:], dialect, _line(script, at), read)
+
+
+def with_copied_rows(script: str) -> str:
+    """A script for PostgreSQL in which rows inside COPY stand in INSERTs, and all in its line."""
+    return _COPY.sub(lambda copy: _insert_of_copy(copy) + ";" + "\n" * copy[0].count("\n"), script)
 
 
 def _line(script: str, at: int) -> int:
@@ -186,8 +196,19 @@ def _split(script: str, dialect: str, line: int, read: ReadScript) -> Iterator[t
         yield line + _line(script, start) - 1, script[start:]
 
 
+NOT_TAKEN: Final = (
+    "it makes no",
+    "it is not a statement",
+    "it cannot be read",
+    "there is no table",
+)
+"""How it begins why a whole statement was left out."""
+
 _QUIET: Final = (exp.Set, exp.Use, exp.Transaction, exp.Commit, exp.Pragma)
 """Statements that set the stage for another server, and change no table."""
+
+
+_OF_OTHERS: Final = (exp.LikeProperty, exp.InheritsProperty, exp.PartitionedOfProperty)
 
 
 class _Taking:
@@ -201,7 +222,9 @@ class _Taking:
         if self._read.types.add(self._text):
             return
         match statement:
-            case exp.Create(kind="TABLE") if isinstance(statement.this, exp.Schema):
+            case exp.Create(kind="TABLE") if isinstance(
+                statement.this, exp.Schema
+            ) or statement.find(*_OF_OTHERS):
                 self._table(statement)
             case exp.Create(kind="VIEW" | "INDEX"):
                 self._unqualified(statement)
@@ -258,21 +281,41 @@ class _Taking:
         self._read.statements.append((self._line, statement.sql(**_SQLITE)))
 
     def _table(self, statement: exp.Create) -> None:
-        name = statement.this.this.name
-        table = TableSchema(name, ())
-        for part in statement.this.expressions:
+        whole = statement.this
+        name = whole.this.name if isinstance(whole, exp.Schema) else whole.name
+        table = self._of_others(TableSchema(name, ()), statement)
+        for part in whole.expressions if isinstance(whole, exp.Schema) else ():
             if isinstance(part, exp.ColumnDef):
                 table = self._column(table, part)
-            else:
+            elif not isinstance(part, _OF_OTHERS):
                 table = self._constraint(table, part)
+        if not table.columns:
+            self._leave("it is not a statement that makes tables with columns")
+            return
         self._read.tables.append(table)
         for each in statement.args.get("properties") or ():
+            if isinstance(each, _OF_OTHERS):
+                continue
             if isinstance(each, exp.SchemaCommentProperty):
                 self._read.tables[-1] = replace(table, note=each.this.name[:LONGEST_NOTE])
                 continue
             self._leave(
                 f"a setting of the table {name} for another engine", each.sql(self._dialect)
             )
+
+    def _of_others(self, table: TableSchema, statement: exp.Create) -> TableSchema:
+        """A table with what it has of others: LIKE another one, inheriting, or a part of one."""
+        for one in statement.find_all(*_OF_OTHERS):
+            for source in one.expressions if isinstance(one, exp.InheritsProperty) else [one.this]:
+                if other := self._read.table(source.name):
+                    table = replace(
+                        table,
+                        columns=(*table.columns, *other.columns),
+                        primary_key=other.primary_key,
+                        uniques=other.uniques,
+                        checks=other.checks,
+                    )
+        return table
 
     def _alter(self, statement: exp.Alter) -> None:
         name = statement.this.name
@@ -288,6 +331,8 @@ class _Taking:
                     table = self._constraint(table, part)
             elif isinstance(action, exp.ColumnDef):
                 table = self._column(table, action)
+            elif isinstance(action, exp.RenameColumn):
+                table = _renamed(table, action.this.name, action.args["to"].name)
             else:
                 self._leave(f"a change of the table {name} that rows do not depend on")
         self._read.tables[at] = table
@@ -365,6 +410,21 @@ class _Taking:
             case _:
                 self._leave(f"said of the table {table.name}, of no effect on rows", part.sql())
         return table
+
+
+def _renamed(table: TableSchema, before: str, after: str) -> TableSchema:
+    """A table in which a column has another name."""
+
+    def names(those: tuple[str, ...]) -> tuple[str, ...]:
+        return tuple(after if one.lower() == before.lower() else one for one in those)
+
+    return replace(
+        table,
+        columns=tuple(replace(one, name=names((one.name,))[0]) for one in table.columns),
+        primary_key=names(table.primary_key),
+        uniques=tuple(map(names, table.uniques)),
+        foreign_keys=tuple(replace(one, columns=names(one.columns)) for one in table.foreign_keys),
+    )
 
 
 def _target(statement: exp.Insert) -> str:

@@ -182,7 +182,7 @@ def _value(node: exp.Expr | None) -> Any:
         case exp.Anonymous() if node.name.upper() == "HEXTORAW":
             return _bytes(node.expressions[0])
         case exp.Anonymous() if found := _LENGTHS.match(node.name):
-            return _counted(node.expressions[0].sql(), found[1].lower())
+            return counted(node.expressions[0].sql(), found[1].lower())
     return _nested_value(node)
 
 
@@ -231,16 +231,17 @@ def _length_of_time(node: exp.Interval) -> str:
     if unit is None:
         return amount
     if not isinstance(unit, exp.IntervalSpan):
-        return _counted(amount, unit.name.lower().rstrip("s"))
+        return counted(amount, unit.name.lower().rstrip("s"))
     sign = "-" if amount.startswith("-") else ""
     first, _, rest = amount.lstrip("+-").partition(" " if " " in amount else "-")
     match unit.this.name.upper():
         case "YEAR" if rest:
-            return f"{_counted(sign + first, 'year')} {_counted(sign + rest, 'month')}"
+            return f"{counted(sign + first, 'year')} {counted(sign + rest, 'month')}"
         case "DAY" if rest:
-            return f"{_counted(sign + first, 'day')} {sign}{rest}"
+            return f"{counted(sign + first, 'day')} {sign}{rest}"
     return amount
 
 
-def _counted(amount: str, what: str) -> str:
+def counted(amount: str, what: str) -> str:
+    """An amount of a unit of time, in words."""
     return f"{amount} {what}" if amount in ("1", "-1") else f"{amount} {what}s"

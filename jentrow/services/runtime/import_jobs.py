@@ -6,18 +6,21 @@ import secrets
 import shutil
 import threading
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field
+from concurrent.futures import ThreadPoolExecutor, wait
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, Final, Literal, TypeAlias
 
 from jentrow.core.archives import unpacked
-from jentrow.core.errors import JentrowError, UnusableInput
+from jentrow.core.engines.labels import LABELS
+from jentrow.core.engines.whole_scripts import ENGINE_OF
+from jentrow.core.errors import EngineUnavailable, InvalidSample, JentrowError, UnusableInput
 from jentrow.core.samples.csvfiles import CSVFormat
 from jentrow.core.samples.makers import Stopped, make, propose_tables
 from jentrow.core.samples.making import CannotMake
 from jentrow.core.samples.proposals import FileKind, Proposal, kind_of_file
-from jentrow.core.samples.recipes import Made, Problem, Recipe
-from jentrow.core.samples.scripts import guess_dialect
+from jentrow.core.samples.recipes import Made, Problem, RanTable, Recipe
+from jentrow.core.samples.scripts import PARSED_BYTES, guess_dialect
 from jentrow.core.samples.sources import read_sample
 from jentrow.core.samples.tablenotes import TableNotes
 from jentrow.core.textfiles import read_text
@@ -29,6 +32,8 @@ NOTEBOOK: Final = ".ipynb"
 """Holds answers, and no sample."""
 
 LARGEST_FILE: Final = 512 << 20
+LOOK_SECONDS: Final = 0.2
+RunWhole: TypeAlias = Callable[[str, str, Path], tuple[RanTable, ...]]
 Phase: TypeAlias = Literal["files", "working", "proposed", "made", "kept", "failed", "stopped"]
 
 
@@ -68,8 +73,10 @@ class Import:
 class Imports:
     """All imports under way of a data folder. Safe to share between threads."""
 
-    def __init__(self, folder: Path, largest_file: int = LARGEST_FILE) -> None:
+    def __init__(self, folder: Path, run_whole: RunWhole, largest_file: int = LARGEST_FILE) -> None:
+        """``run_whole`` runs a script in a dialect, and puts files of its rows into a folder."""
         self._folder = folder / FOLDER
+        self._run_whole = run_whole
         self.largest_file = largest_file
         # What a stopped server left behind is of no use to anybody.
         shutil.rmtree(self._folder, ignore_errors=True)
@@ -144,8 +151,7 @@ class Imports:
                 one.problem_count = len(one.problems)
                 return "proposed" if one.proposal.tables else "failed"
             case "script":
-                recipe = Recipe("script", path=str(paths[0]), dialect=one.dialect)
-                one.made = [self._make(one, recipe, f"made from {paths[0].name}")]
+                one.made = [self._make_of_script(one, paths[0])]
             case "database":
                 recipe = Recipe("database", path=str(paths[0]))
                 one.made = [self._make(one, recipe, f"made from {paths[0].name}")]
@@ -206,6 +212,40 @@ class Imports:
         target.unlink(missing_ok=True)
         made: Made = make(recipe, target, one.watch)
         return MadeDataset(dataset, target, made, summary)
+
+    def _make_of_script(self, one: Import, path: Path) -> MadeDataset:
+        """A script is run whole by its own engine, where that answers; else it is only read."""
+        recipe = Recipe("script", path=str(path), dialect=one.dialect)
+        summary = f"made from {path.name}"
+        if one.dialect not in ENGINE_OF or path.stat().st_size > PARSED_BYTES:
+            return self._make(one, recipe, summary)
+        label, failure = LABELS[ENGINE_OF[one.dialect]], ""
+        try:
+            recipe = replace(recipe, ran=self._ran_whole(one, path))
+        except (InvalidSample, EngineUnavailable) as problem:
+            failure = f"{label} did not run the script: {str(problem).rstrip('.')}."
+        try:
+            made = self._make(one, recipe, summary)
+        except CannotMake as failed:
+            if not failure:
+                raise
+            why = Problem(path.name, 0, "", failure)
+            raise CannotMake([why, *failed.problems], failed.count + 1) from failed
+        note = failure or f"{label} ran the script: the rows are as it gave them."
+        return replace(made, made=replace(made.made, notes=(note, *made.made.notes)))
+
+    def _ran_whole(self, one: Import, path: Path) -> tuple[RanTable, ...]:
+        """Waits for the script's engine; whoever stops the import waits for it no longer."""
+        running = ThreadPoolExecutor(1)
+        ran = running.submit(self._run_whole, one.dialect, read_text(path), one.folder)
+        try:
+            while one.watch(0, 0):
+                done, _ = wait([ran], timeout=LOOK_SECONDS)
+                if done:
+                    return ran.result()
+            raise Stopped("stopped, and nothing was made.")
+        finally:
+            running.shutdown(wait=False, cancel_futures=True)
 
     def start(self, one: Import, work: Callable[[], Phase]) -> None:
         """Does some work of an import in the background; one at a time."""

@@ -10,9 +10,11 @@ from typing import Any, Final, TypeAlias
 
 from cachetools import LRUCache
 
+from jentrow.core.engines.whole_scripts import ENGINE_OF, run_whole
 from jentrow.core.exercises.judging_worker import LOADED_AHEAD
 from jentrow.core.processes.nursery import NURSERY
 from jentrow.core.samples.reading import ReadingRoom
+from jentrow.core.samples.recipes import RanTable
 from jentrow.records.database import Records
 from jentrow.services.runtime.background_jobs import BackgroundJobs
 from jentrow.services.runtime.data_folder import VERSIONS, check_whole, engine_folder
@@ -54,7 +56,7 @@ class Runtime:
         self.runs = RunHistory(self.records)
         self.reading = ReadingRoom()
         self.datasets = OpenDatasets(folder, self.reading)
-        self.import_jobs = Imports(folder, self.settings.upload_mb << 20)
+        self.import_jobs = Imports(folder, self._run_whole, self.settings.upload_mb << 20)
         self._engine_folder = engine_folder(folder)
         self.engines = Engines(self._engine_folder, self.settings, folder / VERSIONS)
         self.graders = Graders(self.engines, self.datasets, self.settings)
@@ -63,6 +65,9 @@ class Runtime:
         self.analyses = BackgroundJobs()
         self.standings: LRUCache[int, Any] = LRUCache(KEPT_STANDINGS)
         """What the answers to an exercise stand at, by its number: see services/marking."""
+
+    def _run_whole(self, dialect: str, script: str, folder: Path) -> tuple[RanTable, ...]:
+        return run_whole(self.engines.get(ENGINE_OF[dialect], fresh=True), script, folder)
 
     def start_warming(self) -> None:
         """Makes ready, in the background, what answers to the sheets are graded with."""

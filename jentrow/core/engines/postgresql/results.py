@@ -79,7 +79,8 @@ def _next(db: psycopg.Connection[Row]) -> PGresult | None:
 def _type(db: psycopg.Connection[Row], found: PGresult, at: int) -> str:
     number = found.ftype(at)
     type = db.adapters.types.get(number)
-    return type.get_type_display(number, found.fmod(at)) if type else str(number)
+    # One that a script made has a number of its own, which says nothing to anybody.
+    return type.get_type_display(number, found.fmod(at)) if type else ""
 
 
 def is_at_work(db: psycopg.Connection[Row]) -> bool:

@@ -1,0 +1,191 @@
+"""A script that its own engine runs whole: what only that engine can work out is in the rows."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import Engine
+from jentrow.core.engines.whole_scripts import ENGINE_OF, for_a_place_of_its_own, run_whole
+from jentrow.core.errors import InvalidSample
+from jentrow.core.results import ResultSet
+from jentrow.core.samples.dataset import Dataset
+from jentrow.core.samples.making import make_dataset
+from jentrow.core.samples.recipes import Recipe
+from jentrow.core.samples.rows import RowReader
+from jentrow.core.samples.sources import DatasetSource
+from jentrow.services.runtime.engines import engine_named
+
+POSTGRES = r"""BEGIN;
+CREATE SCHEMA rivers;
+SET search_path TO rivers, public;
+CREATE TYPE look AS ENUM ('clear', 'brown');
+CREATE SEQUENCE number START 100;
+CREATE TABLE rivers.gauges (
+  gauge_id integer PRIMARY KEY DEFAULT nextval('number'), code char(4) NOT NULL UNIQUE,
+  name text NOT NULL CHECK (name ~ '^[A-Z]'), tags text[] NOT NULL DEFAULT '{}', info jsonb,
+  look look DEFAULT 'brown', active boolean DEFAULT true, raw bytea, took interval, place point
+);
+CREATE FUNCTION doubled(n integer) RETURNS integer LANGUAGE sql AS $$ SELECT 2 * n; $$;
+INSERT INTO gauges (code, name, tags, info, raw, took) VALUES
+ ('A1', initcap('upper ford'), ARRAY['steep','cold'], '{"a": [1,2]}', '\x00ff', '1 day 65 min');
+COPY rivers.gauges (code, name, active) FROM stdin;
+B2	Back\\slash	f
+\.
+ALTER TABLE gauges RENAME COLUMN place TO spot;
+CREATE TABLE readings (gauge_id integer REFERENCES gauges, day date, level numeric(6,2),
+  level_cm numeric GENERATED ALWAYS AS (level * 100) STORED);
+INSERT INTO readings SELECT 100, d, doubled(3) / 4.0
+  FROM generate_series(date '2026-04-01', date '2026-04-03', interval '1 day') AS d;
+UPDATE readings SET level = NULL WHERE day = '2026-04-02';
+CREATE TABLE kinds AS SELECT DISTINCT look, length(code) AS letters FROM gauges WHERE active;
+CREATE VIEW latest AS SELECT DISTINCT ON (gauge_id) * FROM readings ORDER BY gauge_id, day DESC;
+CREATE VIEW dry AS SELECT day FROM readings WHERE level IS NULL;
+GRANT SELECT ON gauges TO public;
+COMMIT;
+"""
+MYSQL = r"""/*!40101 SET NAMES utf8mb4 */;
+CREATE DATABASE IF NOT EXISTS `rivers`;
+USE `rivers`;
+CREATE TABLE `gauges` (
+  `id` int unsigned NOT NULL AUTO_INCREMENT, `code` varchar(10) NOT NULL,
+  `kind` enum('stream','brook') DEFAULT 'brook', `bits` bit(4) DEFAULT b'101', `raw` varbinary(8),
+  `clock` time, `info` json, `level` decimal(8,3), `letters` int GENERATED ALWAYS AS (char_length(code)),
+  PRIMARY KEY (`id`), UNIQUE KEY `c` (`code`)
+) ENGINE=InnoDB AUTO_INCREMENT=7;
+LOCK TABLES `gauges` WRITE;
+INSERT INTO `rivers`.`gauges` (code, kind, raw, clock, info, level) VALUES
+ ('A1', 'stream', 0xDEAD, MAKETIME(1, 2, 3), JSON_OBJECT('b', 2), ROUND(7/3, 3)), ('B\'2', DEFAULT, x'00ff', NULL, NULL, 1e-3);
+UNLOCK TABLES;
+INSERT IGNORE INTO gauges (code) VALUES ('A1');
+REPLACE INTO gauges (id, code) VALUES (20, CONCAT('D', LPAD(4, 2, '0')));
+CREATE TABLE tall LIKE gauges;
+INSERT INTO tall (code, level) SELECT code, level FROM gauges WHERE level > 1;
+"""
+DUCKDB = r"""CREATE SEQUENCE number START 5;
+CREATE TABLE main.huts (id INTEGER PRIMARY KEY DEFAULT nextval('number'), name VARCHAR NOT NULL,
+  tags VARCHAR[], dims STRUCT(w INTEGER, h DOUBLE), raw BLOB, seen TIMESTAMPTZ, span INTERVAL,
+  price DECIMAL(9,2), twice INTEGER AS (id * 2));
+INSERT INTO huts (name, tags, dims, raw, seen, span, price) VALUES
+  ('Col, hut', ['a', 'b c'], {'w': 1, 'h': 2.5}, '\xAA\xBB'::BLOB, TIMESTAMPTZ '2026-01-02 03:04:05.5+01', INTERVAL 3 DAY, 12.50);
+INSERT INTO huts (name) SELECT 'n' || i FROM range(2) AS r(i);
+CREATE MACRO more(x) AS x + 1;
+UPDATE huts SET price = more(price) WHERE price IS NOT NULL;
+CREATE TABLE counts AS SELECT name, length(name) AS letters FROM huts;
+"""
+
+WHOLE: dict[str, tuple[str, dict[str, list[tuple[Any, ...]]]]] = {
+    "postgres": (POSTGRES, {
+        "gauges": [
+            (100, "A1", "Upper Ford", '["steep", "cold"]', '{"a": [1, 2]}', "brown", 1, b"\0\xff", "1 day 1 hour 5 minutes", None),
+            (101, "B2", "Back\\slash", "[]", None, "brown", 0, None, None, None),
+        ],
+        "readings": [(100, "2026-04-01", 1.5, 150), (100, "2026-04-03", 1.5, 150), (100, "2026-04-02", None, None)],
+        "kinds": [("brown", 2)],
+        "dry": [("2026-04-02",)],
+    }),
+    "mysql": (MYSQL, {
+        "gauges": [
+            (7, "A1", "stream", 5, b"\xde\xad", "01:02:03", '{"b": 2}', 2.333, 2),
+            (8, "B'2", "brook", 5, b"\0\xff", None, None, 0.001, 3),
+            (20, "D04", "brook", 5, None, None, None, None, 3),
+        ],
+        "tall": [(1, "A1", "brook", 5, None, None, None, 2.333, 2)],
+    }),
+    "duckdb": (DUCKDB, {
+        "huts": [
+            (5, "Col, hut", '["a", "b c"]', '{"w":1,"h":2.5}', b"\xaa\xbb", "2026-01-02 02:04:05.5+00", "3 days", 13.5, 10),
+            (6, "n0", None, None, None, None, None, None, 12),
+            (7, "n1", None, None, None, None, None, None, 14),
+        ],
+        "counts": [("Col, hut", 8), ("n0", 2), ("n1", 2)],
+    }),
+}  # fmt: skip
+
+
+@pytest.fixture(params=sorted(WHOLE), scope="module")
+def own(request: pytest.FixtureRequest) -> Any:
+    engine = engine_named(ENGINE_OF[request.param], workers=1)
+    yield engine
+    engine.close()
+
+
+def made(engine: Engine, script: str, folder: Path) -> tuple[Dataset, list[str]]:
+    path = folder / "script.sql"
+    path.write_text(script, encoding="utf-8")
+    recipe = Recipe(
+        "script", path=str(path), dialect=engine.dialect, ran=run_whole(engine, script, folder)
+    )
+    said = make_dataset(recipe, folder / "made.db", lambda done, total: None)
+    dataset = Dataset.adopt(folder / "dataset", folder / "made.db", "made")
+    return dataset, [text for _, text, _ in said.left_out]
+
+
+def test_the_rows_are_as_the_engine_gives_them(own: Engine, tmp_path: Path) -> None:
+    script, tables = WHOLE[own.dialect]
+    dataset, left_out = made(own, script, tmp_path)
+    assert {one.name for one in dataset.tables} == set(tables)
+    found = {
+        name: [row.values for row in RowReader(dataset).page(name, limit=10).rows]
+        for name in tables
+    }
+    assert found == tables
+    # What is in the rows is not told as left out; what the sample does not have is.
+    assert not [text for text in left_out if text.startswith(("INSERT", "CREATE TABLE", "UPDATE"))]
+    if own.dialect == "postgres":
+        assert "VIEW latest" in left_out
+        assert dataset.table("gauges").columns[-1].name == "spot"
+        assert dataset.table("gauges").primary_key == ("gauge_id",)
+
+
+def test_what_it_does_not_take_is_told_with_its_line(own: Engine, tmp_path: Path) -> None:
+    script = WHOLE[own.dialect][0]
+    broken = f"{script}INSERT INTO nowhere\nVALUES (1);\n"
+    with pytest.raises(InvalidSample, match=f"^line {script.count(chr(10)) + 1}: .*nowhere"):
+        run_whole(own, broken, tmp_path)
+
+
+def test_a_type_that_a_script_made_has_no_number_for_a_name() -> None:
+    engine = engine_named("postgresql", workers=1)
+    script = "CREATE TYPE look AS ENUM ('clear'); CREATE TABLE rivers (look look, length int);"
+    outcome = engine.run(
+        engine.load(DatasetSource("rivers", script)), "SELECT * FROM rivers", Limits()
+    )
+    engine.close()
+    assert isinstance(outcome, ResultSet)
+    assert [one.declared for one in outcome.columns] == ["", "int4"]
+
+
+@pytest.mark.parametrize("dialect", sorted(WHOLE))
+def test_what_sets_up_a_server_goes_and_each_line_stays(dialect: str) -> None:
+    script = WHOLE[dialect][0]
+    text = for_a_place_of_its_own(script, dialect)
+    assert text.count("\n") == script.count("\n")
+    for word in (
+        "SCHEMA",
+        "DATABASE",
+        "USE ",
+        "GRANT",
+        "LOCK ",
+        "search_path",
+        "stdin",
+        "main.huts",
+        "rivers.",
+    ):
+        assert word not in text
+    assert "gauges" in text or "huts" in text
+
+
+NAMES = st.sampled_from(["public", "rivers", "gauges", '"public"', '"a.b"', "'public.x'", "x"])
+
+
+@given(names=st.lists(NAMES, min_size=1, max_size=6), quiet=st.booleans())
+def test_only_names_of_schemas_go(names: list[str], quiet: bool) -> None:
+    script = f"SELECT {', '.join(names)} FROM public.gauges{'' if quiet else ' -- public.x'}"
+    text = for_a_place_of_its_own(script, "postgres")
+    assert text == script.replace("FROM public.gauges", "FROM gauges")
