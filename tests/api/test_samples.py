@@ -365,9 +365,11 @@ def test_csv_files_become_a_sample_as_corrected(fresh: TestClient) -> None:
 
 
 def test_a_script_of_another_dialect_tells_what_was_left_out(fresh: TestClient) -> None:
-    one = handed_in(fresh, dump__sql=b"SET x = 1;\nCREATE TABLE a (id serial PRIMARY KEY, t text);")
+    one = handed_in(
+        fresh, dump__sql=b"CREATE SEQUENCE s;\nCREATE TABLE a (id serial PRIMARY KEY, t text);"
+    )
     assert (one["phase"], one["dialect"]) == ("made", "postgres")
-    assert one["made"][0]["notes"][0]["line"] == 1
+    assert 1 in [note["line"] for note in one["made"][0]["notes"]]
     again = fresh.post(f"/imports/{one['id']}/look", json={"dialect": "sqlite"})
     assert again.status_code == 202
     assert finished(fresh, one["id"])["problems"][0]["file"] == "dump.sql"

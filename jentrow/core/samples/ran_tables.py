@@ -21,10 +21,11 @@ Stored: TypeAlias = str | int | bytes | None
 
 _DONE: Final = re.compile(
     r"(?:CREATE\s+(?:OR\s+REPLACE\s+)?(?:TEMP\w*\s+)?TABLE|ALTER\s+TABLE|INSERT|REPLACE|UPDATE|DELETE|"
-    r"MERGE|TRUNCATE|COPY|CALL|DO|SELECT|WITH|DROP)\b",
+    r"MERGE|TRUNCATE|COPY|CALL|DO|SELECT|WITH|DROP|BEGIN|START|COMMIT|SET|USE|GRANT|REVOKE|LOCK|UNLOCK|"
+    r"CREATE\s+(?:SCHEMA|DATABASE))\b",
     re.IGNORECASE,
 )
-"""Beginnings of statements whose work is in the tables and rows that there are."""
+"""Beginnings of statements whose work is done where there are the tables and rows."""
 
 _LENGTH: Final = re.compile(
     r"P(?:(-?\d+)Y)?(?:(-?\d+)M)?(?:(-?\d+)D)?(?:T(?:(-?\d+)H)?(?:(-?\d+)M)?(?:(-?\d+(?:\.\d+)?)S)?)?"

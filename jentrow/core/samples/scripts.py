@@ -200,6 +200,7 @@ NOT_TAKEN: Final = (
     "it makes no",
     "it is not a statement",
     "it cannot be read",
+    "it sets up",
     "there is no table",
 )
 """How it begins why a whole statement was left out."""

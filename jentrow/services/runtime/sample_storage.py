@@ -123,8 +123,8 @@ def keep_sample(
 def notes_of(made: Made) -> list[dict[str, Any]]:
     """What is to be known of how a dataset was made, for the records."""
     return [
-        *({"line": line, "text": text, "why": why} for line, text, why in made.left_out),
         *({"line": 0, "text": "", "why": note} for note in made.notes),
+        *({"line": line, "text": text, "why": why} for line, text, why in sorted(made.left_out)),
     ]
 
 
