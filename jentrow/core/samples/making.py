@@ -237,14 +237,13 @@ class _Making:
             self._create_as_far_as_it_goes(table, file)
         if recipe.ran:
             self._fill_from_ran(read, recipe.ran)
-            for line, sql in read.later:
-                self._try_or_leave(sql, line)
-            self._leave_other_views(recipe.ran)
-            return
-        total = len(read.statements) + len(read.later)
-        for at, (line, sql) in enumerate(read.statements + read.later):
-            self._try(sql, file, line)
-            self._report(at + 1, total)
+        else:
+            for at, (line, sql) in enumerate(read.statements, start=1):
+                self._try(sql, file, line)
+                self._report(at, len(read.statements))
+        for line, sql in read.later:
+            self._try_or_leave(sql, line)
+        self._leave_other_views(recipe.ran)
         if not read.tables:
             self._note(Problem(file, 0, "", "no CREATE TABLE that could be read."))
 
@@ -284,7 +283,12 @@ class _Making:
             self._note(Problem(file, line, "", f"{problem} ({beginning(sql, 70)})."))
 
     def _leave_other_views(self, ran: Sequence[RanTable]) -> None:
-        """Leaves out the views of which SQLite makes something else than the script's engine."""
+        """Leaves out the views that SQLite cannot read, or makes something else of."""
+        for (name,) in list(self._db.execute("SELECT name FROM sqlite_schema WHERE type = 'view'")):
+            try:
+                self._db.execute(f"SELECT * FROM {quoted_name(name)} LIMIT 0")
+            except apsw.Error as problem:
+                self._leave_view(name, f"SQLite does not take it: {problem}")
         made = {one.name.lower(): one for one in read_schema(self._db) if one.kind == "view"}
         for one in ran:
             view = None if one.path else made.get(one.name.lower())
@@ -293,10 +297,11 @@ class _Making:
             if [column.name.lower() for column in view.columns] != [
                 name.lower() for name, _ in one.columns
             ]:
-                self._db.execute(f"DROP VIEW {quoted_name(view.name)}")
-                self._left_out.append(
-                    (0, f"VIEW {view.name}", "SQLite would give other columns of it")
-                )
+                self._leave_view(view.name, "SQLite would give other columns of it")
+
+    def _leave_view(self, name: str, why: str) -> None:
+        self._db.execute(f"DROP VIEW {quoted_name(name)}")
+        self._left_out.append((0, f"VIEW {name}", why))
 
     # SQLite files
 

@@ -14,6 +14,7 @@ from sqlglot.expressions import Expr
 from sqlglot.tokenizer_core import TokenType
 
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
+from jentrow.core.samples.scriptcalls import Sequences, inserts_of, worked_out
 from jentrow.core.samples.scripttypes import ScriptTypes, simpler_types
 from jentrow.core.samples.scriptvalues import plain_value, written_for_sqlite
 from jentrow.core.samples.tablenotes import MOST as LONGEST_NOTE
@@ -73,6 +74,7 @@ class ReadScript:
     statements: list[tuple[int, str]] = field(default_factory=list)
     later: list[tuple[int, str]] = field(default_factory=list)
     left_out: list[LeftOut] = field(default_factory=list)
+    sequences: Sequences = field(default_factory=Sequences)
     types: ScriptTypes = field(init=False)
 
     def __post_init__(self) -> None:
@@ -130,7 +132,12 @@ _COPY: Final = re.compile(
     r"(?P<rows>.*?)^\\\.$\n?",
     re.IGNORECASE | re.MULTILINE | re.DOTALL,
 )
-_CLUSTERED: Final = re.compile(r"\b(?:NON)?CLUSTERED\b(?=\s*\()", re.IGNORECASE)
+_CLUSTERED: Final = re.compile(
+    r"(\b(?:PRIMARY\s+KEY|UNIQUE|CREATE)\s+)(?:NON)?CLUSTERED\b", re.IGNORECASE
+)
+_MONEY: Final = re.compile(r"('(?:[^']|'')*')|\$(?=\d)")
+"""A text, or the sign before an amount of money."""
+_SLASH: Final = re.compile(r"^[ \t]*/[ \t\r]*$", re.MULTILINE)
 _GO: Final = re.compile(r"^[ \t]*GO[ \t\r]*$", re.IGNORECASE | re.MULTILINE)
 
 
@@ -138,7 +145,10 @@ def _statements(script: str, dialect: str, read: ReadScript) -> Iterator[tuple[i
     """The statements of a script with their lines; rows inside COPY become INSERTs."""
     if dialect == "tsql":
         script = _GO.sub(";", script)
-        script = _CLUSTERED.sub("", script)
+        script = _CLUSTERED.sub(r"\1", script)
+        script = _MONEY.sub(r"\1", script)
+    if dialect == "oracle":
+        script = _SLASH.sub(";", script)
     at = 0
     for copy in _COPY.finditer(script) if dialect == "postgres" else ():
         yield from _split(script[at : copy.start()], dialect, _line(script, at), read)
@@ -233,8 +243,14 @@ class _Taking:
                 if statement.kind == "INDEX":
                     sql = _INDEX_OPTIONS.sub("", sql)
                 self._read.later.append((self._line, sql))
+            case exp.Create(kind="SEQUENCE"):
+                self._read.sequences.made(statement)
+                self._leave("it is not a statement that makes tables or rows")
             case exp.Insert():
                 self._insert(statement)
+            case exp.MultitableInserts() if rows := inserts_of(statement):
+                for row in rows:
+                    self._insert(row)
             case exp.Alter():
                 self._alter(statement)
             case exp.Update() | exp.Delete():
@@ -277,6 +293,7 @@ class _Taking:
             table.set("catalog", None)
 
     def _insert(self, statement: exp.Insert) -> None:
+        worked_out(statement, self._read.sequences, self._dialect)
         self._unqualified(statement)
         written_for_sqlite(statement, self._read.table(_target(statement)), self._dialect)
         self._read.statements.append((self._line, statement.sql(**_SQLITE)))

@@ -17,6 +17,9 @@ _MOMENT: Final = re.compile(
     r"(\d{4}-\d\d-\d\d)(?:[ T](\d\d:\d\d(?::\d\d)?)(?:\.(\d{1,9}))?)?\s*(Z|[+-]\d\d(?::?\d\d)?)?\Z",
     re.ASCII,
 )
+_DAY: Final = re.compile(r"\A(\d{4})(\d\d)(\d\d)(?=[ T]|\Z)", re.ASCII)
+_UNSEPARATED: Final = ("tsql", "mysql", "postgres")
+"""Dialects in which a day may be written as 20260102."""
 _CLOCK: Final = re.compile(r"(\d\d?:\d\d(?::\d\d)?)(?:\.(\d{1,9}))?\Z", re.ASCII)
 _HEXADECIMAL: Final = re.compile(r"\\x((?:[0-9a-fA-F]{2})*)\Z")
 _BYTE: Final = re.compile(rb"\\x([0-9a-fA-F]{2})")
@@ -106,6 +109,8 @@ def _text(text: str, cell: exp.Expr, column: ColumnSchema | None, dialect: str) 
         case "integer" | "boolean" if isinstance(cell, exp.BitString):
             return exp.Literal.number(str(int(text or "0", 2)))
         case "timestamp" | "instant" | "date":
+            if dialect in _UNSEPARATED:
+                text = _DAY.sub(r"\1-\2-\3", text)
             text = _moment(text) or text
         case "boolean" if text.lower() in TRUTHS:
             return exp.Literal.number(str(int(TRUTHS[text.lower()])))
@@ -169,6 +174,8 @@ def _value(node: exp.Expr | None) -> Any:
             return _by_format(node)
         case exp.Neg() if isinstance(node.this, exp.Literal) and not node.this.is_string:
             return NumberText(f"-{node.this.name}")
+        case exp.Add() | exp.DPipe() | exp.Concat():
+            return _joined(node)
         case exp.Boolean():
             return bool(node.this)
         case exp.Null():
@@ -184,6 +191,19 @@ def _value(node: exp.Expr | None) -> Any:
         case exp.Anonymous() if found := _LENGTHS.match(node.name):
             return counted(node.expressions[0].sql(), found[1].lower())
     return _nested_value(node)
+
+
+def _joined(node: exp.Add | exp.DPipe | exp.Concat) -> Any:
+    """Texts written side by side as one; a plus between numbers is none of them."""
+    parts = node.expressions if isinstance(node, exp.Concat) else [node.this, node.expression]
+    found = [_value(one) for one in parts]
+    texts = [one for one in found if isinstance(one, str)]
+    known = len(texts) == len(found) and any(not isinstance(one, NumberText) for one in texts)
+    if not known or (
+        isinstance(node, exp.Add) and any(isinstance(one, NumberText) for one in texts)
+    ):
+        return _UNKNOWN
+    return "".join(texts)
 
 
 def _nested_value(node: exp.Expr | None) -> Any:

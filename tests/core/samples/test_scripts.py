@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import apsw
@@ -10,6 +11,7 @@ from hypothesis import strategies as st
 from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.making import CannotMake, make_dataset
 from jentrow.core.samples.recipes import Recipe
+from jentrow.core.samples.rows import RowReader
 from jentrow.core.samples.schema import (
     ColumnSchema,
     ForeignKey,
@@ -346,3 +348,74 @@ def test_defaults_and_types_of_the_script_s_own(tmp_path: Path) -> None:
 )
 def test_a_script_s_dialect_is_told_by_its_types(script: str, dialect: str) -> None:
     assert guess_dialect(script) == dialect
+
+
+WORKED_OUT = {
+    "tsql": r"""USE rivers;
+GO
+CREATE SEQUENCE dbo.s START WITH 5 INCREMENT BY 2;
+CREATE TABLE [dbo].[gauges] ([id] INT NOT NULL PRIMARY KEY CLUSTERED, [code] NVARCHAR(10) UNIQUE NONCLUSTERED,
+  [built] DATETIME2, [price] MONEY, [words] NVARCHAR(40));
+GO
+INSERT INTO [dbo].[gauges] VALUES (NEXT VALUE FOR dbo.s, N'A''1', CONVERT(DATETIME, '20260102', 112), $12.50, N'costs $5, ' + N'or so');
+INSERT [dbo].[gauges] ([id], [code], [built]) VALUES (NEXT VALUE FOR dbo.s, CONCAT('B', N'2'), '20260103 08:30:00');
+INSERT INTO dbo.gauges (id, built) VALUES (NEXT VALUE FOR dbo.s, GETDATE() - 1);
+CREATE VIEW dbo.odd AS SELECT DATALENGTH(code) AS n FROM dbo.gauges;
+GO
+""",
+    "oracle": r"""CREATE SEQUENCE s START WITH 5 INCREMENT BY 2;
+CREATE TABLE gauges (id NUMBER(10) PRIMARY KEY, code VARCHAR2(10) UNIQUE, built DATE, price NUMBER(8,2), words VARCHAR2(40));
+INSERT INTO gauges VALUES (s.NEXTVAL, 'A''1', TO_DATE('2026-01-02', 'YYYY-MM-DD'), 12.5, 'costs $5, ' || 'or so');
+INSERT ALL INTO gauges (id, code, built) VALUES (s.NEXTVAL, 'B' || 2, TIMESTAMP '2026-01-03 08:30:00') SELECT * FROM dual;
+/
+INSERT INTO gauges (id, built) SELECT 9, SYSDATE - 1 FROM dual;
+CREATE VIEW odd AS SELECT ROWNUM AS n FROM gauges;
+/
+""",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("dialect", sorted(WORKED_OUT))
+def test_what_a_server_works_out_is_worked_out_here(tmp_path: Path, dialect: str) -> None:
+    dataset, left_out, _ = made(tmp_path, WORKED_OUT[dialect], dialect)
+    rows = [row.values for row in RowReader(dataset).page("gauges").rows]
+    assert rows[:2] == [
+        (5, "A'1", "2026-01-02", 12.5, "costs $5, or so"),
+        (7, "B2", "2026-01-03 08:30:00", None, None),
+    ]
+    yesterday = datetime.now(UTC) - timedelta(days=1)
+    assert abs(datetime.fromisoformat(f"{rows[2][2]}+00:00") - yesterday) < timedelta(minutes=5)
+    assert "VIEW odd" in left_out
+    assert [one.name for one in dataset.tables] == ["gauges"]
+
+
+def test_a_condition_that_sqlite_does_not_know_goes_and_the_table_stays(tmp_path: Path) -> None:
+    script = "CREATE TABLE gauges (code text CHECK (code ~ '^A'), n int DEFAULT 1); INSERT INTO gauges (code) VALUES ('A1')"
+    dataset, left_out, _ = made(tmp_path, script, "postgres")
+    (row,) = RowReader(dataset).page("gauges").rows
+    assert row.values[0] == "A1"
+    assert "of the table gauges" in left_out
+
+
+@pytest.mark.parametrize(
+    ("dialect", "more"),
+    [
+        ("mysql", "CREATE TABLE tall LIKE gauges"),
+        ("postgres", "CREATE TABLE tall (LIKE gauges INCLUDING ALL)"),
+        ("postgres", "CREATE TABLE tall () INHERITS (gauges)"),
+        ("postgres", "CREATE TABLE tall PARTITION OF gauges DEFAULT"),
+    ],
+)
+def test_a_table_may_be_like_another(tmp_path: Path, dialect: str, more: str) -> None:
+    script = (
+        f"CREATE TABLE gauges (a INT PRIMARY KEY, b TEXT); {more}; INSERT INTO tall VALUES (1, 'x')"
+    )
+    dataset, _, _ = made(tmp_path, script, dialect)
+    assert [one.name for one in dataset.table("tall").columns] == ["a", "b"]
+    assert [row.values for row in RowReader(dataset).page("tall").rows] == [(1, "x")]
+
+
+def test_a_table_without_columns_is_left_out(tmp_path: Path) -> None:
+    dataset, left_out, _ = made(tmp_path, "CREATE TABLE a (x int); CREATE TABLE b ();", "postgres")
+    assert [one.name for one in dataset.tables] == ["a"]
+    assert left_out == ["CREATE TABLE b ()"]
