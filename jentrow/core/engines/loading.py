@@ -81,6 +81,8 @@ def load_parts(loader: Loader, parts: DatasetParts, *, own: bool = True) -> Tabl
         try:
             _load_own(loader, parts)
         except InvalidSample as problem:
+            if parts.as_written:
+                raise
             loader.start_over()
             try:
                 _load_read(loader, parts, folder)

@@ -283,6 +283,7 @@ def parts_of(dataset: DatasetSource) -> DatasetParts:
         dataset.script,
         tuple((table, str(file)) for table, file in dataset.tables),
         str(dataset.database or ""),
+        dataset.as_written,
     )
 
 

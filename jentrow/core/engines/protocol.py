@@ -113,7 +113,7 @@ class DatasetParts:
     """What a dataset is loaded from: see :class:`~jentrow.core.samples.sources.DatasetSource`.
 
     ``tables`` are pairs of table name and CSV file; ``database`` is an SQLite file that holds it
-    all already, or empty.
+    all already, or empty. ``as_written`` says that only the engine's own dialect will do.
     """
 
     schema: str
@@ -121,6 +121,7 @@ class DatasetParts:
     script: str = ""
     tables: tuple[tuple[str, str], ...] = ()
     database: str = ""
+    as_written: bool = False
 
 
 class Measure(Protocol):

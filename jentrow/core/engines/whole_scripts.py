@@ -55,7 +55,7 @@ def run_whole(engine: Engine, script: str, folder: Path) -> tuple[RanTable, ...]
     """
     text = for_a_place_of_its_own(script, engine.dialect)
     try:
-        dataset = engine.load(DatasetSource(_NAME, text, keep_rows=True))
+        dataset = engine.load(DatasetSource(_NAME, text, keep_rows=True, as_written=True))
     except InvalidSample as problem:
         words = str(problem).removeprefix(f"the dataset {_NAME}: ")
         raise InvalidSample(words.removeprefix("the schema does not load in ")) from problem

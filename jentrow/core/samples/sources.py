@@ -19,6 +19,7 @@ class DatasetSource:
     ``schema`` is a script of DDL. Its own INSERTs count only with ``keep_rows``; otherwise the
     rows are those of ``script`` (INSERTs) and of ``tables`` (pairs of table name and CSV file).
     ``database`` is an SQLite file that holds it all already; its name stands for its content.
+    ``as_written`` says that only the engine's own dialect will do.
     """
 
     name: str
@@ -27,6 +28,7 @@ class DatasetSource:
     script: str = ""
     tables: tuple[tuple[str, Path], ...] = ()
     database: Path | None = None
+    as_written: bool = False
 
     @property
     def key(self) -> str:
@@ -36,6 +38,8 @@ class DatasetSource:
         digest = hashlib.sha256()
         for part in (self.schema, str(self.keep_rows), self.script):
             digest.update(part.encode() + b"\0")
+        if self.as_written:
+            digest.update(b"as written\0")
         for table, path in self.tables:
             digest.update(table.encode() + b"\0" + read_bytes(path) + b"\0")
         return digest.hexdigest()[:32]

@@ -161,6 +161,13 @@ def test_a_type_that_a_script_made_has_no_number_for_a_name() -> None:
     assert [one.declared for one in outcome.columns] == ["", "int4"]
 
 
+def test_a_script_that_only_the_parser_reads_is_not_run_whole(own: Engine, tmp_path: Path) -> None:
+    # SQLite takes it, and so the same sample could be loaded by what is read of it.
+    foreign = "CREATE TABLE huts (id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT);"
+    with pytest.raises(InvalidSample, match=r"^line 1: "):
+        run_whole(own, foreign, tmp_path)
+
+
 @pytest.mark.parametrize("dialect", sorted(WHOLE))
 def test_what_sets_up_a_server_goes_and_each_line_stays(dialect: str) -> None:
     script = WHOLE[dialect][0]
