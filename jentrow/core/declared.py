@@ -209,7 +209,7 @@ class Declared(Generic[T]):
         return f"{place or 'it'} is {shown}, but must be {said}"
 
 
-def unread(written: Mapping[str, Any], read: Mapping[str, Any]) -> Set[str]:
+def unread_names(written: Mapping[str, Any], read: Mapping[str, Any]) -> Set[str]:
     """The names of a mapping whose values were left out, as unfit or as empty."""
     return written.keys() - read.keys()
 

@@ -8,7 +8,7 @@ import re
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from typing import Any, Final
 
-from jentrow.core.declared import unread
+from jentrow.core.declared import unread_names
 from jentrow.core.errors import InvalidExercise
 from jentrow.core.exercises.exercise import Exercise, NamedQuery, Trial
 from jentrow.core.exercises.exercisefile import CONTENT
@@ -73,7 +73,7 @@ def exercise_from(
 ) -> Exercise:
     """Reads an exercise from its mapping; what is wrong is added to ``problems``."""
     parts = CONTENT.read(content, problems)
-    return exercise_of(id, parts, samples, problems, unread(content, parts))
+    return exercise_of(id, parts, samples, problems, unread_names(content, parts))
 
 
 def exercise_of(

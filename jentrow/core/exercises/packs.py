@@ -11,7 +11,7 @@ from typing import Annotated, Any, Final, Literal
 from pydantic import Field
 
 from jentrow.core.archives import unpacked
-from jentrow.core.declared import Declared, names, unread
+from jentrow.core.declared import Declared, names, unread_names
 from jentrow.core.errors import InvalidPack
 from jentrow.core.exercises.content import exercise_of
 from jentrow.core.exercises.exercise import Exercise, NamedQuery, Trial
@@ -102,7 +102,7 @@ def _read_exercise(folder: Path, samples: Mapping[str, SampleSource]) -> Exercis
     problems: list[str] = []
     written = _mapping(path)
     head = EXERCISE_HEAD.read(written, problems)
-    missed = unread(written, head)
+    missed = unread_names(written, head)
     parts = {"title": folder.name} | head
     parts["prompt"] = read_text(folder / "prompt.md")
     parts["reference"] = read_text(folder / "reference.sql")

@@ -10,7 +10,7 @@ from typing import Annotated, Any, Final
 from annotated_types import Ge, Le
 from pydantic import AfterValidator, Field, PlainValidator, WithJsonSchema
 
-from jentrow.core.declared import Declared, OrAlone, list_of, mapping_of, names, unread, wrong
+from jentrow.core.declared import Declared, OrAlone, list_of, mapping_of, names, unread_names, wrong
 from jentrow.core.errors import InvalidSheet
 from jentrow.core.exercises.exercisefile import POINTS
 from jentrow.core.exercises.sheets import (
@@ -93,7 +93,7 @@ def sheet_from(
 ) -> Sheet:
     """Reads a sheet; what is wrong is added to ``problems``."""
     parts = SHEET.read(mapping, problems)
-    missed = unread(mapping, parts)
+    missed = unread_names(mapping, parts)
     title = parts.pop("title", "").strip()
     if not title and "title" not in missed:
         problems.append("title is empty: give the sheet a name")
