@@ -31,10 +31,10 @@ from jentrow.core.samples.schema import TableSchema, create_table, name_problem,
 from jentrow.core.samples.scripts import (
     PARSED_BYTES,
     ReadScript,
-    beginning,
     read_script,
     with_parent_keys,
 )
+from jentrow.core.samples.scriptstatements import beginning
 from jentrow.core.samples.tablenotes import notes_mapping, notes_on
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.textfiles import read_text

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from typing import Any, Final
 
@@ -11,10 +10,10 @@ import sqlglot
 from sqlglot import exp
 from sqlglot.errors import ErrorLevel
 from sqlglot.expressions import Expr
-from sqlglot.tokenizer_core import TokenType
 
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
 from jentrow.core.samples.scriptcalls import Sequences, inserts_of, worked_out
+from jentrow.core.samples.scriptstatements import beginning, statements
 from jentrow.core.samples.scripttypes import ScriptTypes, simpler_types
 from jentrow.core.samples.scriptvalues import plain_value, written_for_sqlite
 from jentrow.core.samples.tablenotes import MOST as LONGEST_NOTE
@@ -80,6 +79,10 @@ class ReadScript:
     def __post_init__(self) -> None:
         self.types = ScriptTypes(self.dialect)
 
+    def cannot_read(self, line: int, text: str, why: str) -> None:
+        """Notes what cannot be read."""
+        self.left_out.append(LeftOut(line, beginning(text), f"it cannot be read: {why}"))
+
     def table(self, name: str) -> TableSchema | None:
         """The table of this name, in whatever letters; None where the script made none."""
         return next((one for one in self.tables if one.name.lower() == name.lower()), None)
@@ -95,7 +98,7 @@ def guess_dialect(script: str) -> str:
 def read_script(script: str, dialect: str) -> ReadScript:
     """Reads a script statement by statement; one that cannot be read is left out, the rest kept."""
     read = ReadScript(dialect)
-    for line, text in _statements(script, dialect, read):
+    for line, text in statements(script, dialect, read.cannot_read):
         read_one(read, line, text)
     return read
 
@@ -105,8 +108,7 @@ def read_one(read: ReadScript, line: int, text: str) -> None:
     try:
         _Taking(read, line, text).take(_parsed(text, read.dialect))
     except PARSER_FAILURES as problem:
-        why = f"it cannot be read: {said_of(problem)}"
-        read.left_out.append(LeftOut(line, beginning(text), why))
+        read.cannot_read(line, text, said_of(problem))
 
 
 def _parsed(text: str, dialect: str) -> Expr:
@@ -119,91 +121,6 @@ def _parsed(text: str, dialect: str) -> Expr:
 
 
 _TABLE: Final = re.compile(r"\s*(?:CREATE|ALTER)\s[\w\s]*?\bTABLE\b", re.IGNORECASE)
-
-
-def beginning(text: str, at_most: int = 80) -> str:
-    """The beginning of a statement on one line, at most so many characters."""
-    words = " ".join(text.split())
-    return words if len(words) <= at_most else words[: at_most - 1] + "…"
-
-
-_COPY: Final = re.compile(
-    r"^COPY\s+(?P<table>[^\s(]+)\s*(?:\((?P<columns>[^)]*)\))?\s+FROM\s+stdin[^;\n]*;\n"
-    r"(?P<rows>.*?)^\\\.$\n?",
-    re.IGNORECASE | re.MULTILINE | re.DOTALL,
-)
-_CLUSTERED: Final = re.compile(
-    r"(\b(?:PRIMARY\s+KEY|UNIQUE|CREATE)\s+)(?:NON)?CLUSTERED\b", re.IGNORECASE
-)
-_MONEY: Final = re.compile(r"('(?:[^']|'')*')|\$(?=\d)")
-"""A text, or the sign before an amount of money."""
-_SLASH: Final = re.compile(r"^[ \t]*/[ \t\r]*$", re.MULTILINE)
-_GO: Final = re.compile(r"^[ \t]*GO[ \t\r]*$", re.IGNORECASE | re.MULTILINE)
-
-
-def _statements(script: str, dialect: str, read: ReadScript) -> Iterator[tuple[int, str]]:
-    """The statements of a script with their lines; rows inside COPY become INSERTs."""
-    if dialect == "tsql":
-        script = _GO.sub(";", script)
-        script = _CLUSTERED.sub(r"\1", script)
-        script = _MONEY.sub(r"\1", script)
-    if dialect == "oracle":
-        script = _SLASH.sub(";", script)
-    at = 0
-    for copy in _COPY.finditer(script) if dialect == "postgres" else ():
-        yield from _split(script[at : copy.start()], dialect, _line(script, at), read)
-        at = copy.end()
-        yield _line(script, copy.start()), _insert_of_copy(copy)
-    yield from _split(script[at:], dialect, _line(script, at), read)
-
-
-def with_copied_rows(script: str) -> str:
-    """A script for PostgreSQL in which rows inside COPY stand in INSERTs, and all in its line."""
-    return _COPY.sub(lambda copy: _insert_of_copy(copy) + ";" + "\n" * copy[0].count("\n"), script)
-
-
-def _line(script: str, at: int) -> int:
-    return script.count("\n", 0, at) + 1
-
-
-_ESCAPES: Final = {"n": "\n", "t": "\t", "r": "\r", "b": "\b", "f": "\f", "v": "\v"}
-
-
-def _insert_of_copy(copy: re.Match[str]) -> str:
-    def field(text: str) -> str:
-        if text == "\\N":
-            return "NULL"
-        text = re.sub(r"\\(.)", lambda found: _ESCAPES.get(found[1], found[1]), text)
-        return "'" + text.replace("'", "''") + "'"
-
-    rows = [
-        "(" + ", ".join(map(field, line.split("\t"))) + ")"
-        for line in copy["rows"].removesuffix("\n").split("\n")
-        if copy["rows"]
-    ]
-    columns = f" ({copy['columns']})" if copy["columns"] else ""
-    if not rows:
-        return "SELECT 1"
-    return f"INSERT INTO {copy['table']}{columns} VALUES {', '.join(rows)}"
-
-
-def _split(script: str, dialect: str, line: int, read: ReadScript) -> Iterator[tuple[int, str]]:
-    try:
-        tokens = sqlglot.tokenize(script, read=dialect)
-    except PARSER_FAILURES as problem:
-        why = f"it cannot be read: {said_of(problem)}"
-        read.left_out.append(LeftOut(line, beginning(script), why))
-        return
-    start: Any = None
-    for token in tokens:
-        if token.token_type == TokenType.SEMICOLON:
-            if start is not None:
-                yield line + _line(script, start) - 1, script[start : token.start]
-            start = None
-        elif start is None:
-            start = token.start
-    if start is not None:
-        yield line + _line(script, start) - 1, script[start:]
 
 
 NOT_TAKEN: Final = (

@@ -1,0 +1,102 @@
+"""A script cut into statements, and what stands around them in some dialects."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from typing import Any, Final
+
+import sqlglot
+from sqlglot.tokenizer_core import TokenType
+
+from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
+
+_COPY: Final = re.compile(
+    r"^COPY\s+(?P<table>[^\s(]+)\s*(?:\((?P<columns>[^)]*)\))?\s+FROM\s+stdin[^;\n]*;\n"
+    r"(?P<rows>.*?)^\\\.$\n?",
+    re.IGNORECASE | re.MULTILINE | re.DOTALL,
+)
+_CLUSTERED: Final = re.compile(
+    r"(\b(?:PRIMARY\s+KEY|UNIQUE|CREATE)\s+)(?:NON)?CLUSTERED\b", re.IGNORECASE
+)
+_MONEY: Final = re.compile(r"('(?:[^']|'')*')|\$(?=\d)")
+"""A text, or the sign before an amount of money."""
+_SLASH: Final = re.compile(r"^[ \t]*/[ \t\r]*$", re.MULTILINE)
+_GO: Final = re.compile(r"^[ \t]*GO[ \t\r]*$", re.IGNORECASE | re.MULTILINE)
+
+
+def statements(
+    script: str, dialect: str, unreadable: Callable[[int, str, str], None]
+) -> Iterator[tuple[int, str]]:
+    """The statements of a script with their lines; rows inside COPY become INSERTs.
+
+    What cannot be cut into statements is told to ``unreadable``: its line, its text, and why.
+    """
+    if dialect == "tsql":
+        script = _GO.sub(";", script)
+        script = _CLUSTERED.sub(r"\1", script)
+        script = _MONEY.sub(r"\1", script)
+    if dialect == "oracle":
+        script = _SLASH.sub(";", script)
+    at = 0
+    for copy in _COPY.finditer(script) if dialect == "postgres" else ():
+        yield from _split(script[at : copy.start()], dialect, _line(script, at), unreadable)
+        at = copy.end()
+        yield _line(script, copy.start()), _insert_of_copy(copy)
+    yield from _split(script[at:], dialect, _line(script, at), unreadable)
+
+
+def with_copied_rows(script: str) -> str:
+    """A script for PostgreSQL in which rows inside COPY stand in INSERTs, and all in its line."""
+    return _COPY.sub(lambda copy: _insert_of_copy(copy) + ";" + "\n" * copy[0].count("\n"), script)
+
+
+def _line(script: str, at: int) -> int:
+    return script.count("\n", 0, at) + 1
+
+
+_ESCAPES: Final = {"n": "\n", "t": "\t", "r": "\r", "b": "\b", "f": "\f", "v": "\v"}
+
+
+def _insert_of_copy(copy: re.Match[str]) -> str:
+    def field(text: str) -> str:
+        if text == "\\N":
+            return "NULL"
+        text = re.sub(r"\\(.)", lambda found: _ESCAPES.get(found[1], found[1]), text)
+        return "'" + text.replace("'", "''") + "'"
+
+    rows = [
+        "(" + ", ".join(map(field, line.split("\t"))) + ")"
+        for line in copy["rows"].removesuffix("\n").split("\n")
+        if copy["rows"]
+    ]
+    columns = f" ({copy['columns']})" if copy["columns"] else ""
+    if not rows:
+        return "SELECT 1"
+    return f"INSERT INTO {copy['table']}{columns} VALUES {', '.join(rows)}"
+
+
+def _split(
+    script: str, dialect: str, line: int, unreadable: Callable[[int, str, str], None]
+) -> Iterator[tuple[int, str]]:
+    try:
+        tokens = sqlglot.tokenize(script, read=dialect)
+    except PARSER_FAILURES as problem:
+        unreadable(line, script, said_of(problem))
+        return
+    start: Any = None
+    for token in tokens:
+        if token.token_type == TokenType.SEMICOLON:
+            if start is not None:
+                yield line + _line(script, start) - 1, script[start : token.start]
+            start = None
+        elif start is None:
+            start = token.start
+    if start is not None:
+        yield line + _line(script, start) - 1, script[start:]
+
+
+def beginning(text: str, at_most: int = 80) -> str:
+    """The beginning of a statement on one line, at most so many characters."""
+    words = " ".join(text.split())
+    return words if len(words) <= at_most else words[: at_most - 1] + "…"
