@@ -331,13 +331,13 @@ def test_tables_are_made_by_hand_and_a_script_read(
     find(browser, ".kept .el-button:last-child").click()
     script = tmp_path / "dump.sql"
     script.write_text(
-        "SET x = 1;\nCREATE TABLE gates (id serial PRIMARY KEY, t text);\n"
+        "CREATE SEQUENCE s;\nCREATE TABLE gates (id serial PRIMARY KEY, t text);\n"
         "INSERT INTO gates VALUES (1, 'a');\n",
         encoding="utf-8",
     )
     hand_in(browser, script)
     until_text(browser, ".says", "Read: 1 row")
-    until_text(browser, ".notes", "SET x = 1")
+    until_text(browser, ".notes", "CREATE SEQUENCE s")
     find(browser, ".keep button").click()
     until_text(browser, ".kept", "dump is made")
     for name in ("by hand", "dump"):
