@@ -118,7 +118,7 @@ useKeys([
         <ul>
           <li v-for="file in current.files" :key="file">{{ file }}</li>
         </ul>
-        <span class="labelled dialect">the script's dialect
+        <span v-if="current.kind === 'script'" class="labelled dialect">the script's dialect
           <ElSelect aria-label="the script's dialect" :model-value="current.dialect" :disabled="isWorking" @change="making.readAgain({ dialect: $event as keyof typeof DIALECTS })">
             <ElOption v-for="(says, value) in DIALECTS" :key="value" :value="value" :label="says" />
           </ElSelect>
