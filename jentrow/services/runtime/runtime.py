@@ -67,7 +67,9 @@ class Runtime:
         """What the answers to an exercise stand at, by its number: see services/marking."""
 
     def _run_whole(self, dialect: str, script: str, folder: Path) -> tuple[RanTable, ...]:
-        return run_whole(self.engines.get(ENGINE_OF[dialect], fresh=True), script, folder)
+        # Where nothing is graded: while a script runs, no other dataset is loaded there.
+        engine = self.engines.get(ENGINE_OF[dialect], fresh=True, use="long-runs")
+        return run_whole(engine, script, folder)
 
     def start_warming(self) -> None:
         """Makes ready, in the background, what answers to the sheets are graded with."""
