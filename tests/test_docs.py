@@ -5,16 +5,16 @@ from __future__ import annotations
 import re
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 import pytest
 import yaml
 
 from jentrow.core.comparison.findings import CODES, FINDING_WORDS
-from jentrow.core.comparison.rules import CHOICES
 from jentrow.core.comparison.rulewords import RULE_WORDS
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
-from jentrow.core.exercises.exercise import VERDICTS, Exercise
+from jentrow.core.exercises.exercise import Exercise, Verdict
+from jentrow.core.exercises.exercisefile import HEAD
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.markscheme import PARTS
 from jentrow.core.exercises.rulefile import read_rules
@@ -25,6 +25,11 @@ from jentrow.core.sql.layout import LAYOUT_WORDS
 from tests.conftest import ROOT
 
 PAGE = (ROOT / "docs" / "comparison.md").read_text(encoding="utf-8")
+CHOICES = {
+    name: rule["enum"]
+    for name, rule in HEAD.schema["properties"]["rules"]["properties"].items()
+    if "enum" in rule
+}
 SAMPLE = re.findall(r"```sql sample\n(.*?)```", PAGE, re.DOTALL)[0]
 EXAMPLES: list[dict[str, Any]] = [
     example
@@ -65,7 +70,7 @@ def test_every_code_rule_value_and_verdict_is_explained() -> None:
             assert re.search(rf"[`: ]{value}`", PAGE), (rule, value)
     formats = (ROOT / "docs" / "formats.md").read_text(encoding="utf-8")
     assert re.findall(r"^\| `(\w+)` \| (?:the|not|it)", formats, re.MULTILINE)[-5:] == list(
-        VERDICTS
+        get_args(Verdict)
     )
 
 

@@ -99,17 +99,6 @@ def wrong(words: str) -> PydanticCustomError:
     return PydanticCustomError("said", "{words}", {"words": words})
 
 
-def checked(check: Callable[[Any], str | None]) -> Any:
-    """What checks a value further: it says what is wrong, or nothing."""
-
-    def look(value: Any) -> Any:
-        if words := check(value):
-            raise wrong(words)
-        return value
-
-    return AfterValidator(look)
-
-
 @dataclass(frozen=True)
 class OrOne:
     """A list that may be written as its only item."""

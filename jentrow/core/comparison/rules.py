@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
-from typing import Annotated, Any, Final, Literal, TypeAlias, get_args
+from typing import Annotated, Any, Literal, TypeAlias
 
 from annotated_types import Ge
 
@@ -61,22 +61,3 @@ class ComparisonRules:
                 else value
             )
         return out
-
-
-CHOICES: Final[dict[str, tuple[str, ...]]] = {
-    name: get_args(alias)
-    for name, alias in {
-        "extra_columns": ExtraColumns,
-        "column_order": ColumnOrder,
-        "column_names": ColumnNames,
-        "null_equals": NullEquals,
-        "text_case": TextCase,
-        "text_space": TextSpace,
-        "value_types": ValueTypes,
-        "duplicates": Duplicates,
-        "row_order": RowOrder,
-        "order_case": OrderCase,
-        "like_case": LikeCase,
-    }.items()
-}
-"""The closed list of values of each rule, the default first except for ``row_order``."""

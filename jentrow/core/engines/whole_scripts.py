@@ -19,8 +19,9 @@ from jentrow.core.errors import InvalidSample
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.csvfiles import write_record
 from jentrow.core.samples.recipes import RanTable
-from jentrow.core.samples.scriptstatements import with_copied_rows
+from jentrow.core.samples.scriptstatements import SETTING_UP, with_copied_rows
 from jentrow.core.samples.sources import DatasetSource
+from jentrow.core.sql.text import quoted_name
 from jentrow.core.sql.tokens import name_of, statements_in
 
 ENGINE_OF: Final = {DIALECTS[name]: name for name in RUNNING if name != "sqlite"}
@@ -30,15 +31,6 @@ LIMITS: Final = Limits(seconds=120, rows=1_000_000, memory_mb=2_048, cell_kb=16_
 """What reading a table may take: of rows and values, as much as a sample may have."""
 
 _NAME: Final = "script"
-_SETTING_UP: Final = re.compile(
-    r"(?:SET|USE|GRANT|REVOKE|LOCK|UNLOCK|DELIMITER|"
-    r"(?:CREATE|DROP|ALTER)\s+(?:SCHEMA|DATABASE|EXTENSION|ROLE|USER)|"
-    r"ALTER\s+\w+\s+[\w.\"]+\s+OWNER\s+TO|COMMENT\s+ON\s+(?:SCHEMA|DATABASE|EXTENSION)|"
-    r"SELECT\s+pg_catalog\.set_config)\b",
-    re.IGNORECASE,
-)
-"""Statements that set up a server: the script has a place of its own here, and a login for it."""
-
 _SCHEMA: Final = re.compile(
     r"CREATE\s+(?:SCHEMA|DATABASE)\s+(?:IF\s+NOT\s+EXISTS\s+)?[`\"]?(\w+)", re.IGNORECASE
 )
@@ -89,7 +81,7 @@ def for_a_place_of_its_own(script: str, dialect: str) -> str:
 def _of_another_place(script: str, dialect: str, schemas: set[str]) -> Iterator[tuple[int, int]]:
     """Where a script sets up a server, or names a schema before a table."""
     for tokens in statements_in(script, dialect):
-        if _SETTING_UP.match(script, tokens[0].start):
+        if SETTING_UP.match(script, tokens[0].start):
             yield tokens[0].start, tokens[-1].end
             continue
         for token, following in pairwise(tokens):
@@ -98,7 +90,7 @@ def _of_another_place(script: str, dialect: str, schemas: set[str]) -> Iterator[
 
 
 def _table(engine: Engine, dataset: LoadedDataset, name: str, path: Path) -> RanTable:
-    quoted = _quoted(engine, name)
+    quoted = quoted_name(name, engine.dialect)
     columns = _columns(engine, dataset, name)
     asked = ", ".join(_as_text(engine, column, declared) for column, declared in columns)
     found = _read(engine, dataset, f"SELECT {asked} FROM {quoted}", name)
@@ -113,7 +105,7 @@ def _columns(engine: Engine, dataset: LoadedDataset, name: str) -> tuple[tuple[s
     """The columns of a table, with what they are declared as."""
     match engine.name:
         case "postgresql":
-            place = _quoted(engine, name).replace("'", "''")
+            place = quoted_name(name, engine.dialect).replace("'", "''")
             sql = (
                 "SELECT attname, format_type(atttypid, atttypmod) FROM pg_catalog.pg_attribute "
                 f"WHERE attrelid = '{place}'::regclass AND attnum > 0 AND NOT attisdropped ORDER BY attnum"
@@ -125,7 +117,7 @@ def _columns(engine: Engine, dataset: LoadedDataset, name: str) -> tuple[tuple[s
                 f"WHERE table_schema = DATABASE() AND table_name = '{literal}' ORDER BY ordinal_position"
             )
         case _:
-            none = f"SELECT * FROM {_quoted(engine, name)} WHERE 1 = 0"
+            none = f"SELECT * FROM {quoted_name(name, engine.dialect)} WHERE 1 = 0"
             found = _read(engine, dataset, none, name).columns
             return tuple((one.name, one.declared) for one in found)
     return tuple((str(row[0]), str(row[1])) for row in _read(engine, dataset, sql, name).rows)
@@ -142,7 +134,7 @@ def _read(engine: Engine, dataset: LoadedDataset, sql: str, name: str) -> Result
 
 def _as_text(engine: Engine, column: str, declared: str) -> str:
     """A column as the engine writes its values."""
-    quoted = _quoted(engine, column)
+    quoted = quoted_name(column, engine.dialect)
     match engine.name:
         case "postgresql":
             return f"CAST({quoted} AS text)"
@@ -155,8 +147,3 @@ def _as_text(engine: Engine, column: str, declared: str) -> str:
         case "mariadb":
             return f"CAST({quoted} AS CHAR)"
     return f"CAST({quoted} AS VARCHAR)"
-
-
-def _quoted(engine: Engine, name: str) -> str:
-    mark = "`" if engine.dialect == "mysql" else '"'
-    return mark + name.replace(mark, mark * 2) + mark

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Final, Literal, TypeAlias, get_args
+from typing import Literal, TypeAlias
 
 from jentrow.core.exercises.markscheme import MarkScheme
 from jentrow.core.exercises.ruleset import RuleSet
@@ -12,7 +12,6 @@ from jentrow.core.exercises.textrules import ConstructRule
 from jentrow.core.sql.layout import LayoutRules
 
 Verdict: TypeAlias = Literal["correct", "incorrect", "error", "refused", "stopped"]
-VERDICTS: Final[tuple[Verdict, ...]] = get_args(Verdict)
 
 
 @dataclass(frozen=True, slots=True)

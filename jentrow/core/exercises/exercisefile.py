@@ -13,7 +13,6 @@ from jentrow.core.declared import (
     OrAlone,
     OrOne,
     by_name,
-    checked,
     list_of,
     mapping_of,
     names,
@@ -34,18 +33,23 @@ MOST_WORDS: Final = 3
 """Hints of one trial, each stronger than the one before."""
 
 
-def _hundredths(points: float) -> str | None:
-    return None if round(points, 2) == points else f"{points!r} must have at most two decimals"
+def _hundredths(points: float) -> float:
+    if round(points, 2) != points:
+        raise wrong(f"{points!r} must have at most two decimals")
+    return points
 
 
-def _without_nul(text: str) -> str | None:
-    return "it holds a NUL character; remove it" if "\0" in text else None
+def _without_nul(text: str) -> str:
+    if "\0" in text:
+        raise wrong("it holds a NUL character; remove it")
+    return text
 
 
-_EXACT: Final = (checked(_hundredths), Field(json_schema_extra={"multipleOf": 0.01}))
+_EXACT: Final = (AfterValidator(_hundredths), Field(json_schema_extra={"multipleOf": 0.01}))
 POINTS: Final = Annotated[float, Ge(0), Le(MOST_POINTS), *_EXACT]
 WORTH: Final = Annotated[float, Gt(0), Le(MOST_POINTS), *_EXACT]
-TEXT: Final = Annotated[str, checked(_without_nul)]
+TITLE: Final = Annotated[str, Field(json_schema_extra={"minLength": 1})]
+TEXT: Final = Annotated[str, AfterValidator(_without_nul)]
 _WORDS: Final = Annotated[
     list[Annotated[str, MaxLen(LONGEST_HINT)]],
     MaxLen(MOST_WORDS),
@@ -122,11 +126,11 @@ def _feedback(expected: ShownResult | None = None, **more: Any) -> tuple[ShownRe
 _FEEDBACK: Final = mapping_of(
     Feedback,
     _feedback,
-    hint=Annotated[str, MaxLen(LONGEST_HINT), checked(_without_nul)],
+    hint=Annotated[str, MaxLen(LONGEST_HINT), AfterValidator(_without_nul)],
     expected=mapping_of(ShownResult),
 )
 _SHARED: Final = {
-    "title": Annotated[str, Field(json_schema_extra={"minLength": 1})],
+    "title": TITLE,
     "sample": Annotated[str, Field(description="the name of a sample of the pack")],
     "engine": Literal[ENGINES],
     "points": WORTH,

@@ -12,7 +12,7 @@ from pydantic import AfterValidator, Field, PlainValidator, WithJsonSchema
 
 from jentrow.core.declared import Declared, OrAlone, list_of, mapping_of, names, unread_names, wrong
 from jentrow.core.errors import InvalidSheet
-from jentrow.core.exercises.exercisefile import POINTS
+from jentrow.core.exercises.exercisefile import POINTS, TITLE
 from jentrow.core.exercises.sheets import (
     MOST_ATTEMPTS,
     MOST_WEIGHT,
@@ -58,7 +58,7 @@ SHEET: Final = Declared[dict[str, Any]](
         names(
             "Sheet",
             {
-                "title": Annotated[str, Field(json_schema_extra={"minLength": 1})],
+                "title": TITLE,
                 "opens": _TIME,
                 "closes": _TIME,
                 "attempts": Annotated[int, Ge(1), Le(MOST_ATTEMPTS)] | None,

@@ -16,6 +16,12 @@ from jentrow.core.samples.recipes import CSVSource, Problem
 from jentrow.core.sql.text import quoted_name
 
 
+def insert_into(table: str, columns: Sequence[str]) -> str:
+    """An INSERT of one row into these columns of a table, a mark for each value."""
+    names, marks = ", ".join(map(quoted_name, columns)), ", ".join("?" * len(columns))
+    return f"INSERT INTO {quoted_name(table)} ({names}) VALUES ({marks})"
+
+
 @dataclass
 class CSVTable:
     """Fills a table from a CSV file; every row that cannot be taken is noted."""
@@ -35,9 +41,7 @@ class CSVTable:
             self.note(Problem(path.name, 1, missing[0], message))
             return
         places = [header.index(one.source) for one in columns]
-        names = ", ".join(quoted_name(one.name) for one in columns)
-        marks = ", ".join("?" * len(columns))
-        insert = f"INSERT INTO {quoted_name(self.source.table)} ({names}) VALUES ({marks})"
+        insert = insert_into(self.source.table, [one.name for one in columns])
         for block in read_rows(path, self.source.format):
             if wrong := block.of_another_width(len(header)):
                 records = block.records

@@ -24,7 +24,7 @@ from jentrow.core.samples.database_build import (
     fresh_database,
     run_statements,
 )
-from jentrow.core.samples.filling import CSVTable, insert_checked
+from jentrow.core.samples.filling import CSVTable, insert_checked, insert_into
 from jentrow.core.samples.ran_tables import put_right, rows_of
 from jentrow.core.samples.recipes import Carried, CSVSource, Made, Problem, RanTable, Recipe
 from jentrow.core.samples.schema import TableSchema, create_table, name_problem, read_schema
@@ -206,11 +206,9 @@ class _Making:
             )
 
     def _insert_all(self, table: TableSchema, rows: Sequence[tuple[Any, ...]]) -> None:
-        names = ", ".join(quoted_name(column.name) for column in table.writable)
         keep = [at for at, one in enumerate(table.columns) if one.generated is None]
-        marks = ", ".join("?" * len(keep))
         self._db.executemany(
-            f"INSERT INTO {quoted_name(table.name)} ({names}) VALUES ({marks})",
+            insert_into(table.name, [column.name for column in table.writable]),
             (tuple(row[at] for at in keep) for row in rows),
         )
 
@@ -264,10 +262,7 @@ class _Making:
             table = read.table(one.name)
             if one.path and table is not None:
                 names, rows = rows_of(one, table, read.dialect)
-                into = ", ".join(map(quoted_name, names))
-                marks = ", ".join("?" * len(names))
-                sql = f"INSERT INTO {quoted_name(table.name)} ({into}) VALUES ({marks})"
-                self._db.executemany(sql, rows)
+                self._db.executemany(insert_into(table.name, names), rows)
             self._report(at + 1, len(ran))
 
     def _try_or_leave(self, sql: str, line: int) -> None:
@@ -359,9 +354,7 @@ class _Making:
         for one in carried:
             row_name = numbered[one.source].row_name
             names = ", ".join(quoted_name(column.source) for column in one.columns)
-            into = ", ".join(quoted_name(column.name) for column in one.columns)
-            marks = ", ".join("?" * len(one.columns))
-            insert = f"INSERT INTO {quoted_name(one.table)} ({into}) VALUES ({marks})"
+            insert = insert_into(one.table, [column.name for column in one.columns])
             found = source.execute(f"SELECT {row_name}, {names} FROM {quoted_name(one.source)}")
             for portion in _portions(found):
                 rows = [row for row in portion if self._fits(one, row)]

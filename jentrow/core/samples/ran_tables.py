@@ -14,6 +14,7 @@ from jentrow.core.samples.csvfiles import read_table
 from jentrow.core.samples.recipes import RanTable
 from jentrow.core.samples.schema import ColumnSchema, TableSchema
 from jentrow.core.samples.scripts import NOT_TAKEN, ReadScript, read_one
+from jentrow.core.samples.scriptstatements import SETTING_UP
 from jentrow.core.samples.scriptvalues import counted, plain_value
 from jentrow.core.sql.text import quoted_name
 
@@ -21,8 +22,7 @@ Stored: TypeAlias = str | int | bytes | None
 
 _DONE: Final = re.compile(
     r"(?:CREATE\s+(?:OR\s+REPLACE\s+)?(?:TEMP\w*\s+)?TABLE|ALTER\s+TABLE|INSERT|REPLACE|UPDATE|DELETE|"
-    r"MERGE|TRUNCATE|COPY|CALL|DO|SELECT|WITH|DROP|BEGIN|START|COMMIT|SET|USE|GRANT|REVOKE|LOCK|UNLOCK|"
-    r"CREATE\s+(?:SCHEMA|DATABASE))\b",
+    r"MERGE|TRUNCATE|COPY|CALL|DO|SELECT|WITH|DROP|BEGIN|START|COMMIT)\b",
     re.IGNORECASE,
 )
 """Beginnings of statements whose work is done where there are the tables and rows."""
@@ -42,7 +42,9 @@ def put_right(read: ReadScript, ran: Sequence[RanTable]) -> None:
     read.left_out = [
         one
         for one in read.left_out
-        if not (one.why.startswith(NOT_TAKEN) and _DONE.match(one.text))
+        if not (
+            one.why.startswith(NOT_TAKEN) and (_DONE.match(one.text) or SETTING_UP.match(one.text))
+        )
     ]
     made = {one.name.lower(): one for one in ran if one.path}
     read.tables = [
@@ -73,17 +75,13 @@ def _with_columns(read: ReadScript, table: TableSchema, ran: RanTable) -> TableS
 
 def _seen(read: ReadScript, ran: RanTable) -> TableSchema:
     """A table of which its columns are all that is known."""
-    parts = ", ".join(f"{_quoted(read, name)} {type}" for name, type in ran.columns)
+    parts = ", ".join(f"{quoted_name(name, read.dialect)} {type}" for name, type in ran.columns)
     alone = ReadScript(read.dialect)
     alone.types = read.types
-    read_one(alone, 0, f"CREATE TABLE {_quoted(read, ran.name)} ({parts})")
+    read_one(alone, 0, f"CREATE TABLE {quoted_name(ran.name, read.dialect)} ({parts})")
     if alone.tables:
         return alone.tables[0]
     return TableSchema(ran.name, tuple(ColumnSchema(name) for name, _ in ran.columns))
-
-
-def _quoted(read: ReadScript, name: str) -> str:
-    return f"`{name}`" if read.dialect == "mysql" else quoted_name(name)
 
 
 def rows_of(

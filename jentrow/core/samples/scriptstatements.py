@@ -11,6 +11,15 @@ from sqlglot.tokenizer_core import TokenType
 
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 
+SETTING_UP: Final = re.compile(
+    r"(?:SET|USE|GRANT|REVOKE|LOCK|UNLOCK|DELIMITER|"
+    r"(?:CREATE|DROP|ALTER)\s+(?:SCHEMA|DATABASE|EXTENSION|ROLE|USER)|"
+    r"ALTER\s+\w+\s+[\w.\"]+\s+OWNER\s+TO|COMMENT\s+ON\s+(?:SCHEMA|DATABASE|EXTENSION)|"
+    r"SELECT\s+pg_catalog\.set_config)\b",
+    re.IGNORECASE,
+)
+"""Statements that set up a server: the script has a place of its own here, and a login for it."""
+
 _COPY: Final = re.compile(
     r"^COPY\s+(?P<table>[^\s(]+)\s*(?:\((?P<columns>[^)]*)\))?\s+FROM\s+stdin[^;\n]*;\n"
     r"(?P<rows>.*?)^\\\.$\n?",

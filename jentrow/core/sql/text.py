@@ -67,6 +67,7 @@ def place_within(sql: str, start: int, place: Place) -> Place:
     return Place(begun.line + place.line - 1, place.column)
 
 
-def quoted_name(name: str) -> str:
-    """A name as a quoted identifier."""
-    return '"' + name.replace('"', '""') + '"'
+def quoted_name(name: str, dialect: str = "") -> str:
+    """A name as a quoted identifier, in the marks of a dialect."""
+    mark = "`" if dialect == "mysql" else '"'
+    return mark + name.replace(mark, mark * 2) + mark

@@ -28,6 +28,7 @@ from jentrow.core.engines.neutral import Kind, NeutralTable, NeutralType
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.servers import KEPT_DAYS, PREFIX, ServerAddress, dataset_password
 from jentrow.core.errors import EngineUnavailable
+from jentrow.core.sql.text import quoted_name
 
 SCRIPT_SECONDS: Final = 120
 LOCKING_SECONDS: Final = 300
@@ -386,4 +387,4 @@ _TRUTHS: Final = {"true": 1, "false": 0, "t": 1, "f": 0}
 
 
 def _quoted(name: str) -> str:
-    return "`" + name.replace("`", "``") + "`"
+    return quoted_name(name, "mysql")

@@ -59,17 +59,13 @@ def looked_at(
 
 
 def _first_rows(table: TableSchema, dialect: str) -> str:
-    names = ", ".join(_quoted(column.name, dialect) for column in table.columns)
-    source = _quoted(table.name, dialect)
+    names = ", ".join(quoted_name(column.name, dialect) for column in table.columns)
+    source = quoted_name(table.name, dialect)
     if dialect == "tsql":
         return f"SELECT TOP {LOOKED_AT} {names} FROM {source}"
     if dialect in ("oracle", "db2"):
         return f"SELECT {names} FROM {source} FETCH FIRST {LOOKED_AT} ROWS ONLY"
     return f"SELECT {names} FROM {source} LIMIT {LOOKED_AT}"
-
-
-def _quoted(name: str, dialect: str) -> str:
-    return "`" + name.replace("`", "``") + "`" if dialect == "mysql" else quoted_name(name)
 
 
 def _plain(value: Value) -> Value:
