@@ -410,6 +410,7 @@ def test_what_no_engine_takes_of_a_script_is_told_in_its_own_words_first(
         ("notes.docx", b"words", "none of them"),
         ("x.db", b"no database", "although its name says so"),
         (".hidden", b"", "is no name of a file"),
+        ("nul.sql", b"CREATE TABLE a (x int);\n\0", "nul.sql: holds a NUL character (line 2)"),
     ],
 )
 def test_files_that_are_no_use_are_refused(
@@ -419,6 +420,7 @@ def test_files_that_are_no_use_are_refused(
     answer = fresh.put(f"/imports/{id}/files/{name}", content=data)
     assert answer.status_code == 422
     assert words in answer.json()["message"]
+    assert "/" not in answer.json()["message"]
     assert fresh.post(f"/imports/{id}/look", json={}).status_code == 422
 
 

@@ -121,14 +121,15 @@ class Imports:
                 raise UnusableInput(
                     f"{path.name}: several files make a sample together only where all are CSV."
                 )
-        except UnusableInput:
+            if kind == "script":
+                one.dialect = guess_dialect(read_text(path))
+        except UnusableInput as problem:
             path.unlink(missing_ok=True)
-            raise
+            # Where it lies on the server is nobody's business.
+            raise UnusableInput(str(problem).replace(str(path), path.name)) from problem
         one.kind = kind
         if path.name not in one.files:
             one.files.append(path.name)
-        if kind == "script":
-            one.dialect = guess_dialect(read_text(path))
 
     def look(
         self, one: Import, formats: Mapping[str, CSVFormat] | None = None, dialect: str = ""
