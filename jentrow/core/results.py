@@ -38,11 +38,9 @@ class ResultSet:
         """The column names, left to right."""
         return tuple(column.name for column in self.columns)
 
-    def columns_of_values(self) -> list[list[Value]]:
-        """The values column by column (one list a column, also when there are no rows)."""
-        if not self.rows:
-            return [[] for _ in self.columns]
-        return [list(values) for values in zip(*self.rows, strict=True)]
+    def columns_of_values(self) -> list[tuple[Value, ...]]:
+        """The values column by column, also when there are no rows."""
+        return list(zip(*self.rows, strict=True)) if self.rows else [()] * len(self.columns)
 
 
 def text_size(rows: Sequence[Row]) -> int:

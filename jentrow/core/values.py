@@ -21,6 +21,7 @@ from __future__ import annotations
 
 import datetime as dt
 import math
+from collections.abc import Sequence
 from decimal import Decimal
 from typing import Any, Final, Literal, TypeAlias
 from uuid import UUID
@@ -118,7 +119,7 @@ def kind_of(value: Value) -> str:
     return _KIND_OF_TYPE[type(value)]
 
 
-def kind_of_column(values: list[Value]) -> str:
+def kind_of_column(values: Sequence[Value]) -> str:
     """The kind that a column's values share, ``mixed`` where they do not, ``NULL`` if all are."""
     kinds = {_KIND_OF_TYPE[kind] for kind in set(map(type, values))} - {"NULL"}
     if not kinds:

@@ -4,15 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import UTC, datetime
-from typing import Any, Final, NamedTuple, cast
+from typing import Any, NamedTuple, cast
 
 from sqlalchemy import CursorResult, Select, func, insert, select, update
 from sqlalchemy.orm import Session, joinedload
 
-from jentrow.core.batches import batched
 from jentrow.records.models import DecidedMark, Decision, Grading, Submission
-
-_AT_ONCE: Final = 500
+from jentrow.records.numbers import among
 
 
 class Markable(NamedTuple):
@@ -53,11 +51,8 @@ def _markable() -> Select[*tuple[Any, ...]]:
 
 def markable_named(session: Session, exercise_id: int, ids: Sequence[int]) -> list[Markable]:
     """Those of some submissions that belong to an exercise and are graded."""
-    found: list[Markable] = []
-    for some in batched(ids, _AT_ONCE):
-        asked = _markable().where(Submission.id.in_(some), Submission.exercise_id == exercise_id)
-        found += [Markable._make(row) for row in session.execute(asked)]
-    return found
+    asked = _markable().where(among(Submission.id, ids), Submission.exercise_id == exercise_id)
+    return [Markable._make(row) for row in session.execute(asked)]
 
 
 def undecided_answers(session: Session, exercise_id: int) -> list[Markable]:
@@ -101,15 +96,13 @@ def decided_since(session: Session, submission_ids: Iterable[int], seen: int) ->
 
     One that was undone since counts too: it changed what was seen.
     """
-    found: dict[int, Decision] = {}
-    for some in batched(list(submission_ids), _AT_ONCE):
-        for one in session.scalars(
-            select(Decision)
-            .join(DecidedMark, DecidedMark.decision_id == Decision.id)
-            .where(DecidedMark.submission_id.in_(some), Decision.id > seen)
-        ).unique():
-            found[one.id] = one
-    return [found[id] for id in sorted(found)]
+    found = session.scalars(
+        select(Decision)
+        .join(DecidedMark, DecidedMark.decision_id == Decision.id)
+        .where(among(DecidedMark.submission_id, submission_ids), Decision.id > seen)
+        .order_by(Decision.id)
+    )
+    return list(found.unique())
 
 
 def give_marks(
@@ -136,11 +129,10 @@ def _point_at_latest(session: Session, submission_ids: Sequence[int]) -> None:
         .where(DecidedMark.submission_id == Submission.id)
         .scalar_subquery()
     )
-    for some in batched(submission_ids, _AT_ONCE):
-        session.execute(
-            update(Submission).where(Submission.id.in_(some)).values(decided_id=latest),
-            execution_options={"synchronize_session": False},
-        )
+    session.execute(
+        update(Submission).where(among(Submission.id, submission_ids)).values(decided_id=latest),
+        execution_options={"synchronize_session": False},
+    )
 
 
 def take_back(session: Session, decision: Decision, by: str) -> int:
@@ -204,16 +196,13 @@ def join_groups(session: Session, exercise_id: int, submission_ids: Sequence[int
 
 def comments_on(session: Session, submission_ids: Sequence[int]) -> dict[int, str]:
     """The comments of the decisions that stand for some submissions."""
-    found: dict[int, str] = {}
-    for some in batched(submission_ids, _AT_ONCE):
-        asked = (
-            select(Submission.id, Decision.comment)
-            .join(DecidedMark, DecidedMark.id == Submission.decided_id)
-            .join(Decision, Decision.id == DecidedMark.decision_id)
-            .where(Submission.id.in_(some))
-        )
-        found |= {id: comment for id, comment in session.execute(asked)}  # noqa: C416
-    return found
+    asked = (
+        select(Submission.id, Decision.comment)
+        .join(DecidedMark, DecidedMark.id == Submission.decided_id)
+        .join(Decision, Decision.id == DecidedMark.decision_id)
+        .where(among(Submission.id, submission_ids))
+    )
+    return {id: comment for id, comment in session.execute(asked)}  # noqa: C416
 
 
 def decided_marks_of(session: Session, submission_id: int) -> Sequence[DecidedMark]:

@@ -21,6 +21,7 @@ from jentrow.records.models import (
     Regrade,
     Submission,
 )
+from jentrow.records.numbers import among
 from jentrow.records.readings import unread_counts
 
 
@@ -112,7 +113,7 @@ def answers_to(session: Session, exercise_id: int) -> list[AnswerRow]:
 
 def answers_in(session: Session, exercise_ids: Iterable[int]) -> list[AnswerRow]:
     """All submissions to some exercises, in no order."""
-    return _rows(session, _answers().where(Submission.exercise_id.in_(list(exercise_ids))))
+    return _rows(session, _answers().where(among(Submission.exercise_id, exercise_ids)))
 
 
 def answer_states(session: Session, course_id: int) -> dict[int, tuple[Any, ...]]:
@@ -161,8 +162,8 @@ def answers_on(session: Session, sheet_id: int, learner_id: int | None = None) -
 
 def texts_of(session: Session, submission_ids: Iterable[int]) -> dict[int, str]:
     """The texts of some submissions."""
-    asked = list(submission_ids)
-    rows = session.execute(select(Submission.id, Submission.sql).where(Submission.id.in_(asked)))
+    asked = select(Submission.id, Submission.sql).where(among(Submission.id, submission_ids))
+    rows = session.execute(asked)
     return {id: sql for id, sql in rows}  # noqa: C416
 
 
@@ -171,7 +172,7 @@ def first_findings(session: Session, submission_ids: Iterable[int]) -> dict[int,
     rows = session.execute(
         select(Submission.id, Grading.findings)
         .join(Grading, Grading.id == Submission.grading_id)
-        .where(Submission.id.in_(list(submission_ids)))
+        .where(among(Submission.id, submission_ids))
     )
     return {id: str(findings[0]["message"]) for id, findings in rows if findings}
 
@@ -199,9 +200,7 @@ def open_questions(session: Session, course_id: int) -> Sequence[Question]:
 def questions_about(session: Session, submission_ids: Iterable[int]) -> Sequence[Question]:
     """The questions about some submissions, the oldest first."""
     return session.scalars(
-        select(Question)
-        .where(Question.submission_id.in_(list(submission_ids)))
-        .order_by(Question.id)
+        select(Question).where(among(Question.submission_id, submission_ids)).order_by(Question.id)
     ).all()
 
 
@@ -221,13 +220,13 @@ def regrades_of(session: Session, exercise_id: int) -> Sequence[Regrade]:
 
 def decisions_numbered(session: Session, decision_ids: Iterable[int]) -> dict[int, Decision]:
     """Some decisions by their numbers; numbers without one are passed over."""
-    found = session.scalars(select(Decision).where(Decision.id.in_(set(decision_ids))))
+    found = session.scalars(select(Decision).where(among(Decision.id, decision_ids)))
     return {one.id: one for one in found}
 
 
 def gradings_numbered(session: Session, grading_ids: Iterable[int]) -> dict[int, Grading]:
     """Some gradings by their numbers; numbers without one are passed over."""
-    found = session.scalars(select(Grading).where(Grading.id.in_(set(grading_ids))))
+    found = session.scalars(select(Grading).where(among(Grading.id, grading_ids)))
     return {one.id: one for one in found}
 
 
@@ -248,7 +247,7 @@ def answers_named(
         .join(Exercise, Exercise.id == Submission.exercise_id)
         .outerjoin(Grading, Grading.id == Submission.grading_id)
         .outerjoin(DecidedMark, DecidedMark.id == Submission.decided_id)
-        .where(Exercise.course_id == course_id, Submission.id.in_(list(submission_ids)))
+        .where(Exercise.course_id == course_id, among(Submission.id, submission_ids))
         .order_by(Learner.name, Submission.id)
     )
     return [(id, name, title, verdict, undecided, mark)

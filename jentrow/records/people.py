@@ -19,6 +19,7 @@ from jentrow.records.models import (
     Person,
     Submission,
 )
+from jentrow.records.numbers import among
 
 
 def course_named(session: Session, slug: str) -> Course | None:
@@ -96,7 +97,7 @@ def links_of_learners(session: Session, learner_ids: Iterable[int]) -> dict[int,
     """Until when the links of learners work that have not been opened yet."""
     rows = session.execute(
         select(Link.learner_id, func.max(Link.ends_at))
-        .where(Link.learner_id.in_(list(learner_ids)), Link.ends_at > datetime.now(UTC))
+        .where(among(Link.learner_id, learner_ids), Link.ends_at > datetime.now(UTC))
         .group_by(Link.learner_id)
     )
     return {learner_id: ends_at for learner_id, ends_at in rows if learner_id is not None}
@@ -140,4 +141,4 @@ def link_events_of(session: Session, person_id: int, most: int) -> Sequence[Link
 
 def extensions_of(session: Session, sheet_ids: Iterable[int]) -> Sequence[Extension]:
     """The extensions of sheets."""
-    return session.scalars(select(Extension).where(Extension.sheet_id.in_(list(sheet_ids)))).all()
+    return session.scalars(select(Extension).where(among(Extension.sheet_id, sheet_ids))).all()

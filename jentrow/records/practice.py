@@ -18,6 +18,7 @@ from jentrow.records.models import (
     SheetEntry,
     Submission,
 )
+from jentrow.records.numbers import among
 
 _AS_ATTEMPTS: Final = (
     joinedload(Submission.decided).joinedload(DecidedMark.decision),
@@ -33,7 +34,7 @@ def attempts_on(
     """A learner's submissions by (sheet, exercise), as they came in."""
     found = session.scalars(
         select(Submission)
-        .where(Submission.learner_id == learner_id, Submission.sheet_id.in_(list(sheet_ids)))
+        .where(Submission.learner_id == learner_id, among(Submission.sheet_id, sheet_ids))
         .options(*_AS_ATTEMPTS)
         .order_by(Submission.submitted_at, Submission.id)
     )

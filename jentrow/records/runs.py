@@ -9,6 +9,7 @@ from sqlalchemy import Select, delete, select
 from sqlalchemy.orm import Session
 
 from jentrow.records.models import Exercise, Learner, TriedQuery
+from jentrow.records.numbers import among
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,11 +65,14 @@ def with_their_owners(session: Session, runs: Sequence[TriedQuery]) -> list[Trie
     learners, exercises = (
         {getattr(one, name) for one in runs} for name in ("learner_id", "exercise_id")
     )
-    learners &= set(session.scalars(select(Learner.id).where(Learner.id.in_(learners))))
-    exercises &= set(session.scalars(select(Exercise.id).where(Exercise.id.in_(exercises))))
+    learners &= set(session.scalars(select(Learner.id).where(among(Learner.id, learners))))
+    exercises &= set(session.scalars(select(Exercise.id).where(among(Exercise.id, exercises))))
     return [one for one in runs if one.learner_id in learners and one.exercise_id in exercises]
 
 
 def _drop(session: Session, ids: Sequence[int]) -> None:
     if ids:
-        session.execute(delete(TriedQuery).where(TriedQuery.id.in_(ids)))
+        session.execute(
+            delete(TriedQuery).where(among(TriedQuery.id, ids)),
+            execution_options={"synchronize_session": False},
+        )

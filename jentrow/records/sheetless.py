@@ -8,6 +8,7 @@ from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from jentrow.records.models import Exercise, SheetEntry, Submission
+from jentrow.records.numbers import among
 
 
 def sheetless_counts(session: Session, course_id: int) -> dict[int, int]:
@@ -25,7 +26,7 @@ def put_on_sheet(session: Session, exercise_ids: Collection[int], sheet_id: int)
     """Puts such answers to some exercises on a sheet; gives how many they were."""
     done = session.execute(
         update(Submission)
-        .where(Submission.exercise_id.in_(exercise_ids), Submission.sheet_id.is_(None))
+        .where(among(Submission.exercise_id, exercise_ids), Submission.sheet_id.is_(None))
         .values(sheet_id=sheet_id),
         execution_options={"synchronize_session": False},
     )

@@ -10,17 +10,25 @@ from typing import Any, Final
 from sqlalchemy import JSON, Text, bindparam, func, insert, select, update
 from sqlalchemy.orm import Session, joinedload
 
-from jentrow.core.batches import batched
 from jentrow.records.models import Grading, Learner, Sheet, Submission
+from jentrow.records.numbers import among, numbers_of
 
-_AT_ONCE: Final = 500
-"""Rows that one statement names by their numbers."""
-
-_WRITTEN_OUT: Final = [one.name for one in Grading.__table__.columns if isinstance(one.type, JSON)]
-_ADDED: Final = insert(Grading).values(
-    {name: bindparam(name, type_=Text()) for name in _WRITTEN_OUT}
+_OF_ONE: Final = [
+    one for one in Grading.__table__.columns if one.name not in ("id", "submission_id")
+]
+_WRITTEN_OUT: Final = [one.name for one in _OF_ONE if isinstance(one.type, JSON)]
+_SUBMISSIONS: Final = numbers_of(bindparam("submissions", type_=Text()))
+_ADDED: Final = insert(Grading).from_select(
+    ["submission_id", *(one.name for one in _OF_ONE)],
+    select(
+        _SUBMISSIONS.c.value,
+        *(
+            bindparam(one.name, type_=Text() if one.name in _WRITTEN_OUT else one.type)
+            for one in _OF_ONE
+        ),
+    ),
 )
-"""Adds gradings whose lists are written out already."""
+"""Adds gradings that are the same for a list of submissions. Their lists are written out already."""
 
 
 def submissions_to(session: Session, exercise_id: int) -> Sequence[Submission]:
@@ -56,7 +64,7 @@ def find_submission(session: Session, submission_id: int) -> Submission | None:
 
 def learners_of(session: Session, submission_ids: Collection[int]) -> list[int]:
     """Whose submissions these are, one for each of them."""
-    asked = select(Submission.learner_id).where(Submission.id.in_(submission_ids))
+    asked = select(Submission.learner_id).where(among(Submission.id, submission_ids))
     return list(session.scalars(asked))
 
 
@@ -90,42 +98,38 @@ def standing_gradings(
     session: Session, submission_ids: Sequence[int]
 ) -> dict[int, tuple[int, Grading | None]]:
     """Of each submission that is still there, its learner's number and what it came to last."""
-    found: dict[int, tuple[int, Grading | None]] = {}
-    for some in batched(submission_ids, _AT_ONCE):
-        asked = select(Submission.id, Submission.learner_id, Submission.grading_id)
-        rows = session.execute(asked.where(Submission.id.in_(some))).all()
-        graded = [row.grading_id for row in rows if row.grading_id is not None]
-        gradings: dict[int | None, Grading] = {}
-        if graded:
-            before = session.scalars(select(Grading).where(Grading.id.in_(graded)))
-            gradings = {one.id: one for one in before}
-        found |= {row.id: (row.learner_id, gradings.get(row.grading_id)) for row in rows}
-    return found
+    asked = select(Submission.id, Submission.learner_id, Submission.grading_id)
+    rows = session.execute(asked.where(among(Submission.id, submission_ids))).all()
+    graded = [row.grading_id for row in rows if row.grading_id is not None]
+    gradings: dict[int | None, Grading] = {}
+    if graded:
+        before = session.scalars(select(Grading).where(among(Grading.id, graded)))
+        gradings = {one.id: one for one in before}
+    return {row.id: (row.learner_id, gradings.get(row.grading_id)) for row in rows}
 
 
-def keep_gradings(session: Session, gradings: Sequence[dict[str, Any]]) -> None:
-    """Adds what submissions came to, to stand from now on; what they came to before is kept."""
-    if not gradings:
+def keep_gradings(session: Session, gradings: Collection[tuple[list[int], dict[str, Any]]]) -> None:
+    """Adds what submissions came to, to stand from now on; what they came to before is kept.
+
+    Each grading comes with the numbers of the submissions that it is for.
+    """
+    rows = [
+        values
+        | {name: json.dumps(values[name]) for name in _WRITTEN_OUT}
+        | {"submissions": json.dumps(submission_ids)}
+        for submission_ids, values in gradings
+    ]
+    if not rows:
         return
-    # Equal outcomes share their lists: each is written out once, not once for every submission.
-    written: dict[int, str] = {}
-
-    def as_text(value: object) -> str:
-        known = written.get(id(value))
-        if known is None:
-            known = written[id(value)] = json.dumps(value)
-        return known
-
-    rows = [one | {name: as_text(one[name]) for name in _WRITTEN_OUT} for one in gradings]
     session.connection().execute(_ADDED, rows)
     latest = (
         select(func.max(Grading.id)).where(Grading.submission_id == Submission.id).scalar_subquery()
     )
-    for some in batched([one["submission_id"] for one in gradings], _AT_ONCE):
-        session.execute(
-            update(Submission).where(Submission.id.in_(some)).values(grading_id=latest),
-            execution_options={"synchronize_session": False},
-        )
+    graded = [id for submission_ids, _ in gradings for id in submission_ids]
+    session.execute(
+        update(Submission).where(among(Submission.id, graded)).values(grading_id=latest),
+        execution_options={"synchronize_session": False},
+    )
 
 
 def point_at_gradings(session: Session, gradings: Mapping[int, int]) -> None:

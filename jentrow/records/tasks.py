@@ -7,11 +7,12 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Final
 
-from sqlalchemy import Select, case, delete, func, literal, select, tuple_, update
+from sqlalchemy import Select, case, delete, func, literal, select, update
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
 from jentrow.records.models import Course, Exercise, GradingTask, Setting, Submission
+from jentrow.records.numbers import among
 
 HANDED_IN: Final = 0
 SLOW: Final = 1
@@ -33,8 +34,9 @@ WAITS_FOR_ENGINE: Final = "It waits for its engine: "
 """What the problem of an answer begins with that is graded when its engine answers again."""
 
 _PAUSED: Final = "grading_paused"
-_AT_ONCE: Final = 500
-"""Rows that one statement names by their numbers."""
+
+_UNSEEN: Final = {"synchronize_session": False}
+"""For changes to tasks that no session holds as objects."""
 
 
 def add_tasks(session: Session, submissions: Sequence[Submission], priority: int) -> None:
@@ -79,7 +81,7 @@ class _Turns:
         own = (
             select(Submission.learner_id, func.max(GradingTask.turn))
             .join(GradingTask, GradingTask.submission_id == Submission.id)
-            .where(GradingTask.priority == priority, Submission.learner_id.in_(learner_ids))
+            .where(GradingTask.priority == priority, among(Submission.learner_id, learner_ids))
             .group_by(Submission.learner_id)
         )
         self._last = {learner_id: last for learner_id, last in session.execute(own)}  # noqa: C416
@@ -135,8 +137,8 @@ class Batch:
 
 def is_any_waiting(session: Session, priorities: Collection[int]) -> bool:
     """Whether something waits of these priorities that may be graded now: asked without writing."""
-    first = _waiting(priorities).with_only_columns(GradingTask.submission_id).limit(1)
-    return session.scalars(first).one_or_none() is not None
+    some = _waiting(priorities).with_only_columns(GradingTask.submission_id).order_by(None).limit(1)
+    return session.scalars(some).one_or_none() is not None
 
 
 def claim_batch(
@@ -164,13 +166,14 @@ def claim_batch(
         ids = list(session.scalars(numbers.limit(most)))
     session.execute(
         update(GradingTask)
-        .where(GradingTask.submission_id.in_(ids))
-        .values(claimed_by=claimer, claimed_at=None)
+        .where(among(GradingTask.submission_id, ids))
+        .values(claimed_by=claimer, claimed_at=None),
+        execution_options=_UNSEEN,
     )
     found = session.execute(
         select(Submission.id, Submission.sql, GradingTask.generation)
         .join(GradingTask, GradingTask.submission_id == Submission.id)
-        .where(Submission.id.in_(ids))
+        .where(among(Submission.id, ids))
     )
     claimed = {id: Claimed(id, sql, generation) for id, sql, generation in found}
     return Batch(first.exercise_id, first.priority, tuple(claimed[id] for id in ids))
@@ -180,8 +183,9 @@ def begin(session: Session, submission_ids: Sequence[int]) -> None:
     """Notes that what was claimed is being judged from now on: a death may be its doing."""
     session.execute(
         update(GradingTask)
-        .where(GradingTask.submission_id.in_(submission_ids))
-        .values(claimed_at=datetime.now(UTC))
+        .where(among(GradingTask.submission_id, submission_ids))
+        .values(claimed_at=datetime.now(UTC)),
+        execution_options=_UNSEEN,
     )
 
 
@@ -213,25 +217,27 @@ def _waiting(priorities: Collection[int]) -> Select[GradingTask]:
 
 def drop_tasks(session: Session, taken: Mapping[int, int]) -> None:
     """Takes submissions off the queue that were graded at this generation; others are free again."""
-    pairs = list(taken.items())
-    for start in range(0, len(pairs), _AT_ONCE):
-        some = pairs[start : start + _AT_ONCE]
+    of_generation: dict[int, list[int]] = {}
+    for id, generation in taken.items():
+        of_generation.setdefault(generation, []).append(id)
+    for generation, ids in of_generation.items():
         session.execute(
             delete(GradingTask).where(
-                tuple_(GradingTask.submission_id, GradingTask.generation).in_(some)
-            )
+                among(GradingTask.submission_id, ids), GradingTask.generation == generation
+            ),
+            execution_options=_UNSEEN,
         )
     release(session, list(taken))
 
 
 def release(session: Session, submission_ids: Sequence[int]) -> None:
     """Gives claims up: whoever comes next may take the submissions."""
-    for start in range(0, len(submission_ids), _AT_ONCE):
-        session.execute(
-            update(GradingTask)
-            .where(GradingTask.submission_id.in_(submission_ids[start : start + _AT_ONCE]))
-            .values(claimed_by=None, claimed_at=None)
-        )
+    session.execute(
+        update(GradingTask)
+        .where(among(GradingTask.submission_id, submission_ids))
+        .values(claimed_by=None, claimed_at=None),
+        execution_options=_UNSEEN,
+    )
 
 
 def release_all_of(session: Session, claimer: str) -> None:
@@ -245,7 +251,7 @@ def release_all_of(session: Session, claimer: str) -> None:
 
 def note_lost(session: Session, submission_ids: Sequence[int]) -> None:
     """Notes that a process ended over submissions which it graded alone; some are set aside."""
-    _note_ended(session, GradingTask.submission_id.in_(submission_ids), at_least=2)
+    _note_ended(session, among(GradingTask.submission_id, submission_ids), at_least=2)
 
 
 def release_stale(session: Session, claimer: str) -> None:
@@ -266,7 +272,7 @@ def _note_ended(session: Session, which, *, at_least: int) -> None:  # type: ign
             claimed_by=None,
             claimed_at=None,
         ),
-        execution_options={"synchronize_session": False},
+        execution_options=_UNSEEN,
     )
 
 
@@ -274,7 +280,7 @@ def put_back(session: Session, submission_ids: Sequence[int], priority: int) -> 
     """Lets submissions wait among those of another priority, in turns of their own there."""
     found = session.execute(
         select(Submission.id, Submission.learner_id)
-        .where(Submission.id.in_(submission_ids))
+        .where(among(Submission.id, submission_ids))
         .order_by(Submission.id)
     ).all()
     turns = _Turns(session, priority, {one.learner_id for one in found})
@@ -297,7 +303,7 @@ def waiting_of(session: Session, learner_ids: Collection[int], priority: int) ->
         select(GradingTask.submission_id)
         .join(Submission, Submission.id == GradingTask.submission_id)
         .where(
-            Submission.learner_id.in_(learner_ids),
+            among(Submission.learner_id, learner_ids),
             GradingTask.priority == priority,
             GradingTask.claimed_by.is_(None),
         )
@@ -330,11 +336,11 @@ def unblock_tasks(session: Session, exercise_ids: Collection[int]) -> None:
     session.execute(
         update(GradingTask)
         .where(
-            GradingTask.exercise_id.in_(exercise_ids),
+            among(GradingTask.exercise_id, exercise_ids),
             GradingTask.problem.startswith(WAITS_FOR_ENGINE),
         )
         .values(problem=""),
-        execution_options={"synchronize_session": False},
+        execution_options=_UNSEEN,
     )
 
 
@@ -342,9 +348,9 @@ def renew_tasks(session: Session, exercise_ids: Collection[int]) -> None:
     """The exercises, or their rows, have changed: what waits, or is being graded, is so anew."""
     session.execute(
         update(GradingTask)
-        .where(GradingTask.exercise_id.in_(exercise_ids))
+        .where(among(GradingTask.exercise_id, exercise_ids))
         .values(problem="", tries=0, generation=GradingTask.generation + 1),
-        execution_options={"synchronize_session": False},
+        execution_options=_UNSEEN,
     )
 
 

@@ -97,6 +97,8 @@ def explained(finding: Finding, facts: TextFacts, sizes: Mapping[str, int]) -> F
                 causes=(),
                 unless=None,
             )
+    if not finding.causes and finding.unless is None:
+        return finding
     return replace(finding, causes=(), unless=None)
 
 

@@ -61,9 +61,8 @@ def _cell_finding(
         message = f"{where}: {kind_of(due)} is due, {kind_of(given)} is given."
     if code == "cells.null":
         message = f"{where}: {_null_words(pairs)}."
-    finding = Finding(code, message, len(pairs), evidence=evidence)
-    if code == "cells.differ":
-        return replace(finding, causes=_division(pairs))
+    causes = _division(pairs) if code == "cells.differ" else ()
+    finding = Finding(code, message, len(pairs), evidence=evidence, causes=causes)
     if code == "cells.rounding" and any(rounded[at] for at in found):
         # Given values that are rounded need something in the text that rounds.
         plain = f"{where} {_CELL_WORDS['cells.differ'][len(pairs) == 1]}."

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Hashable, Sequence
+from collections.abc import Callable, Hashable, ItemsView, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import repeat
@@ -20,7 +20,7 @@ from typing import Final
 from jentrow.core.comparison.cells import CellComparison, ComparisonTooLong
 from jentrow.core.comparison.columnsearch import ColumnSearch
 from jentrow.core.comparison.order import OrderMode
-from jentrow.core.comparison.rows import same_counts
+from jentrow.core.comparison.rows import counts_of
 from jentrow.core.comparison.rules import ComparisonRules
 from jentrow.core.results import Column, Expectation, ResultSet, Row
 from jentrow.core.values import Value, family_of
@@ -168,10 +168,14 @@ class _Bag:
     Two bags of numbers can be paired within tolerance exactly when they pair in their order.
     """
 
-    def __init__(self, values: list[Value], cells: CellComparison) -> None:
+    def __init__(self, values: Sequence[Value], cells: CellComparison) -> None:
         self._cells = cells
         self._values = values
         self._types = set(map(type, values))
+
+    @cached_property
+    def _counts(self) -> ItemsView[Hashable, int]:
+        return counts_of(self._values)
 
     @cached_property
     def _keyed(self) -> tuple[Counter[Hashable], list[Value] | None]:
@@ -189,7 +193,7 @@ class _Bag:
     def equals(self, other: _Bag) -> bool:
         types = self._types | other._types
         if self._cells.takes_as_is(types) and not self._cells.is_tolerant(types):
-            return same_counts(self._values, other._values)
+            return self._counts == other._counts
         (keys, numbers), (other_keys, other_numbers) = self._keyed, other._keyed
         if keys.items() != other_keys.items():
             return False
@@ -273,5 +277,5 @@ def _evidence(due: ResultSet, given: ResultSet, cells: CellComparison) -> list[l
     return [[speaks(i, j) for j in range(len(given_bags))] for i in range(len(due_bags))]
 
 
-def _families(values: list[Value]) -> frozenset[str]:
+def _families(values: Sequence[Value]) -> frozenset[str]:
     return frozenset(family_of(value) for value in values[:2_000] if value is not None)

@@ -190,9 +190,12 @@ class Comparison:
         )
 
 
-def _strangers(due: list[Value], given: list[Value]) -> int:
+def _strangers(due: Sequence[Value], given: Sequence[Value]) -> int:
     """How many values of a column the other side has not, by Python's own equality."""
     try:
+        different = set(due)
+        if len(different) == len(due):
+            return len(different.difference(given))
         # Counters are taken from each other in Python, key by key; this is the same in one go.
         spare = Counter(given)
         strangers = 0

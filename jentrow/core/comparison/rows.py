@@ -11,7 +11,7 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from collections import Counter, defaultdict
-from collections.abc import Hashable, Iterable, Sequence
+from collections.abc import Hashable, ItemsView, Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from math import isinf
@@ -49,8 +49,13 @@ class Matching:
 
 def same_counts(one: Iterable[Hashable], other: Iterable[Hashable]) -> bool:
     """Whether two bags hold the same, equally often, by Python's own equality."""
+    return counts_of(one) == counts_of(other)
+
+
+def counts_of(bag: Iterable[Hashable]) -> ItemsView[Hashable, int]:
+    """What a bag holds, with how often; equal for the same bags."""
     # Counters compare in Python, key by key, for the sake of zero counts; these have none.
-    return Counter(one).items() == Counter(other).items()
+    return Counter(bag).items()
 
 
 def surely_same_bag(due: Sequence[Row], given: Sequence[Row], rules: ComparisonRules) -> bool:
@@ -454,7 +459,7 @@ def _in_buckets(comparison: RowComparison, rows: Sequence[Row]) -> dict[Hashable
 
 def _differing_keys(due: Sequence[Hashable], given: Sequence[Hashable]) -> int:
     """How many keys one side holds more often than the other."""
-    ours, theirs = Counter(due).items(), Counter(given).items()
+    ours, theirs = counts_of(due), counts_of(given)
     return 0 if ours == theirs else len({key for key, _ in ours ^ theirs})
 
 

@@ -120,18 +120,17 @@ class Judge:
         judged = self._judgement(short)
         if self._is_text_read(judged, explained=explained):
             return self._outcome(sql, short, judged, explained=explained)
+        alike = judged.told.get(explained)
+        if alike is None:
+            alike = judged.told[explained] = self._outcome(sql, short, judged, explained=explained)
+        if not explained:
+            return alike
         names = tuple([None if isinstance(one, QueryFailure) else one.names for one in short])
-        known = judged.told.get((explained, names))
+        known = judged.told.get(names)
         if known is None:
-            alike = judged.told.get(explained)
-            if alike is None:
-                known = judged.told[explained] = self._outcome(
-                    sql, short, judged, explained=explained
-                )
-            else:
-                known = _under_names(alike, names)
+            known = _under_names(alike, names)
             if len(judged.told) < KEPT_NAMINGS:
-                judged.told[explained, names] = known
+                judged.told[names] = known
         return known
 
     def _is_text_read(self, judged: Judgement, *, explained: bool) -> bool:
@@ -312,7 +311,7 @@ class Judge:
             judged.mark,
             self._measure.answers[judged.answer].name,
             self._told_findings(judged, facts, remarks),
-            tuple(self._on_dataset(at, ran[at], judged) for at in range(len(ran))),
+            tuple(self._on_dataset(at, ran[at], judged, named=explained) for at in range(len(ran))),
             judged.ledger,
             judged.undecided or ("translation" if self._translation_in_doubt(sql, ran) else ""),
             explained or judged.verdict not in ("correct", "incorrect"),
@@ -329,10 +328,14 @@ class Judge:
             undecided=outcome.undecided or ("constructs" if parts.unread else ""),
         )
 
-    def _on_dataset(self, at: int, ran: QueryOutcome, judged: Judgement) -> DatasetOutcome:
+    def _on_dataset(
+        self, at: int, ran: QueryOutcome, judged: Judgement, *, named: bool
+    ) -> DatasetOutcome:
         held = judged.held[at]
         due = self._expectations[judged.answer][at].result
-        given = None if isinstance(ran, QueryFailure) else Shape(ran.names, len(ran.rows))
+        given = None
+        if not isinstance(ran, QueryFailure):
+            given = Shape(ran.names if named else (), len(ran.rows))
         stopped = isinstance(held, QueryFailure)
         return DatasetOutcome(
             self._measure.dataset_names[at],
@@ -356,7 +359,7 @@ class Judge:
     ) -> tuple[Finding, ...]:
         if judged.verdict == "correct":
             return ()
-        return tuple(map(_told, self._findings(judged.held, facts, remarks)))
+        return tuple(self._findings(judged.held, facts, remarks))
 
     def _findings(
         self, held: tuple[_Held, ...], facts: TextFacts, remarks: Sequence[Remark]
@@ -389,7 +392,7 @@ def _dataset_findings(
 ) -> list[Finding]:
     own = [explained(finding, facts, sizes) for finding in held.findings]
     if at == 0:
-        return [replace(finding, dataset=OPEN) for finding in own]
+        return own
     if held.undecided:
         return [_undecided_elsewhere(name)]
     kinds = {finding.code for finding in own}
@@ -405,11 +408,6 @@ def _under_names(outcome: Outcome, names: Sequence[tuple[str, ...] | None]) -> O
         for one, called in zip(outcome.datasets, names, strict=True)
     ]
     return replace(outcome, datasets=tuple(datasets))
-
-
-def _told(finding: Finding) -> Finding:
-    """A finding without what it might have been explained by."""
-    return replace(finding, causes=(), unless=None)
 
 
 def _identity(ran: QueryOutcome, names_matter: bool) -> Hashable:

@@ -50,7 +50,7 @@ class DatasetOutcome:
     """What an answer came to on one dataset.
 
     ``given`` is None, and ``failure`` says why, where it gave no result, or none that could be
-    compared. ``digest`` is equal for results that are the same as far as the exercise's rules look
+    compared; of an outcome that is not explained it has no names. ``digest`` is equal for results that are the same as far as the exercise's rules look
     at their order and names.
     """
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping
 from datetime import UTC, datetime
 from typing import Any
 
@@ -24,26 +24,29 @@ def keep_outcomes(
 ) -> list[int]:
     """Keeps outcomes by their submissions' numbers; gives the learners, once for each submission."""
     alive = standing_gradings(session, list(outcomes))
+    now = datetime.now(UTC)
     # Equal texts have one outcome between them.
     told: dict[int, dict[str, Any]] = {}
-    new = []
+    new: dict[Hashable, tuple[list[int], dict[str, Any]]] = {}
     for submission, (_, before) in alive.items():
         outcome = outcomes[submission]
         values = told.get(id(outcome))
         if values is None:
             values = told[id(outcome)] = grading_values(outcome, version, made_with)
-        if before is None or any(getattr(before, name) != values[name] for name in values):
-            same_engine = before is not None and before.engine == values["engine"]
-            graded: dict[str, Any] = {
-                "submission_id": submission,
-                "graded_at": datetime.now(UTC),
-                # What is not explained yet is read for it, with its wording.
-                "wording": before.wording if before and same_engine and outcome.explained else "",
-                "explained": outcome.explained,
-            }
-            new.append(graded | values)
-    keep_gradings(session, new)
-    join_groups(session, exercise_id, [one["submission_id"] for one in new])
+        wording = ""
+        if before is not None:
+            if all(getattr(before, name) == values[name] for name in values):
+                continue
+            # What is not explained yet is read for it, with its wording.
+            if outcome.explained and before.engine == values["engine"]:
+                wording = before.wording
+        same = new.get((id(outcome), wording))
+        if same is None:
+            graded = {"graded_at": now, "wording": wording, "explained": outcome.explained}
+            same = new[id(outcome), wording] = ([], graded | values)
+        same[0].append(submission)
+    keep_gradings(session, new.values())
+    join_groups(session, exercise_id, [id for ids, _ in new.values() for id in ids])
     return [learner for learner, _ in alive.values()]
 
 

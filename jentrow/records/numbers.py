@@ -1,0 +1,34 @@
+"""Rows that a statement names by their numbers, however many these are."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+
+from sqlalchemy import (
+    ColumnElement,
+    Integer,
+    TableValuedAlias,
+    column,
+    func,
+    literal,
+    select,
+)
+from sqlalchemy.orm import InstrumentedAttribute
+
+
+def numbers_of(written: ColumnElement[str]) -> TableValuedAlias:
+    """A table with a ``value`` for each number of a list that is written out as JSON."""
+    return func.json_each(written).table_valued(column("value", Integer))
+
+
+def among(
+    named: InstrumentedAttribute[int] | InstrumentedAttribute[int | None], numbers: Iterable[int]
+) -> ColumnElement[bool]:
+    """Whether a column has one of these numbers.
+
+    They go as one parameter: a statement with one for each is written anew for each count of them,
+    and SQLite takes only so many.
+    """
+    given = numbers_of(literal(json.dumps(list(numbers))))
+    return named.in_(select(given.c.value))
