@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from decimal import Decimal
+from functools import cached_property
 from itertools import chain
-from typing import TypeAlias
+from operator import ne
+from typing import NamedTuple, TypeAlias
 
 from jentrow.core.values import Value
 
@@ -53,6 +56,24 @@ def text_size(rows: Sequence[Row]) -> int:
     return size
 
 
+class HeldTypes(NamedTuple):
+    """The types in each column, and whether there is a NaN anywhere. No columns without rows."""
+
+    by_column: list[set[type]]
+    nan: bool
+
+
+def held_types(rows: Sequence[Row]) -> HeldTypes:
+    """What the columns of rows hold."""
+    types: list[set[type]] = []
+    holds_nan = False
+    for values in zip(*rows, strict=True):
+        types.append(set(map(type, values)))
+        if types[-1] & {float, Decimal}:
+            holds_nan = holds_nan or any(map(ne, values, values))
+    return HeldTypes(types, holds_nan)
+
+
 @dataclass(frozen=True, slots=True)
 class Choice:
     """Rows that a LIMIT passed over although they tie with rows that it kept.
@@ -64,7 +85,7 @@ class Choice:
     row: Row
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Expectation:
     """A reference answer's result with the freedom that the reference leaves.
 
@@ -84,6 +105,18 @@ class Expectation:
     choices: tuple[Choice, ...] = ()
     ties_known: bool = True
     pool_known: bool = True
+
+    # One reference answer is compared with thousands: what is the same each time is worked out once.
+
+    @cached_property
+    def columns_of_values(self) -> list[tuple[Value, ...]]:
+        """The values that are due, column by column."""
+        return self.result.columns_of_values()
+
+    @cached_property
+    def held_types(self) -> HeldTypes:
+        """What the due columns hold."""
+        return held_types(self.result.rows)
 
     @property
     def cuts_a_tie(self) -> bool:

@@ -70,7 +70,12 @@ def align(
         with suppress(ComparisonTooLong):  # then repeats are shown, too
             firsts = first_occurrences(due, cells), first_occurrences(given, cells)
             due_places, given_places = firsts
-    rows = RowComparison(cells, [due[at] for at in due_places], [given[at] for at in given_places])
+    rows = RowComparison(
+        cells,
+        [due[at] for at in due_places],
+        [given[at] for at in given_places],
+        expectation.held_types,
+    )
     try:
         matching = rows.match(edge_limit=SHOWN_EDGES)
     except ComparisonTooLong:

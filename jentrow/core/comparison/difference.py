@@ -10,6 +10,7 @@ from bisect import bisect_left
 from collections import Counter
 from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, field
+from operator import itemgetter
 from typing import Final, Literal, NamedTuple, TypeAlias
 
 from jentrow.core.comparison.alignment import (
@@ -300,25 +301,25 @@ def one_cell_apart(
     turned = len(due) > len(given)
     shorter, longer = (given, due) if turned else (due, given)
     own, others = (rows.given_keys, rows.due_keys) if turned else (rows.due_keys, rows.given_keys)
-    places: dict[Hashable, int | None] = {}
-    for at in longer:
-        for part in _parts_of(others[at], width):
+    candidates: list[set[int | None]] = [set() for _ in shorter]
+    for column in range(width):
+        without = itemgetter(*(at for at in range(width) if at != column))
+        places: dict[Hashable, int | None] = {}
+        for at in longer:
+            part = without(others[at])  # type: ignore[arg-type]
             places[part] = None if part in places else at
+        for found, at in zip(candidates, shorter, strict=True):
+            part = without(own[at])  # type: ignore[arg-type]
+            if part in places:
+                found.add(places[part])
     partners: dict[int, int] = {}
-    for at in shorter:
-        found = {places[part] for part in _parts_of(own[at], width) if part in places}
+    for found, at in zip(candidates, shorter, strict=True):
         if len(found) != 1 or (partner := found.pop()) is None:
             return None
         partners[at] = partner
     if len(set(partners.values())) < len(partners):
         return None
     return {other: at for at, other in partners.items()} if turned else partners
-
-
-def _parts_of(key: Hashable, width: int) -> list[Hashable]:
-    """A row's key without its first cell, without its second, and so on."""
-    cells: tuple[Hashable, ...] = tuple(key)  # type: ignore[arg-type]
-    return [(at, *cells[:at], *cells[at + 1 :]) for at in range(width)]
 
 
 def paired_by_weight(

@@ -98,7 +98,10 @@ def rows_agree(
     if len(rows) != len(given):
         return False
     if mode == "free" and not expectation.choices:
-        return surely_same_bag(rows, given, rules) or RowComparison(cells, rows, given).same_bag()
+        if surely_same_bag(rows, given, rules):
+            return True
+        compared = RowComparison(cells, rows, given, expectation.held_types)
+        return compared.same_bag(differ_as_is=True)
     if mode == "free":
         return _choice_agrees(expectation, given, cells)
     if mode == "as_listed":

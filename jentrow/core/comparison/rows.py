@@ -13,14 +13,13 @@ from bisect import bisect_left, bisect_right
 from collections import Counter, defaultdict
 from collections.abc import Hashable, ItemsView, Iterable, Sequence
 from dataclasses import dataclass
-from decimal import Decimal
 from math import isinf
-from operator import itemgetter, ne
+from operator import itemgetter
 from typing import Final
 
 from jentrow.core.comparison.cells import CellComparison, ComparisonTooLong
 from jentrow.core.comparison.rules import ComparisonRules
-from jentrow.core.results import Row
+from jentrow.core.results import HeldTypes, Row, held_types
 
 EDGE_LIMIT: Final = 4_000_000
 """Pairs within tolerance that are looked at before the search for a better matching ends."""
@@ -75,21 +74,36 @@ def surely_same_bag(due: Sequence[Row], given: Sequence[Row], rules: ComparisonR
 class RowComparison:
     """Rows of two sides made comparable: keys, and the columns in which tolerance has a say."""
 
-    def __init__(self, cells: CellComparison, due: Sequence[Row], given: Sequence[Row]) -> None:
+    def __init__(
+        self,
+        cells: CellComparison,
+        due: Sequence[Row],
+        given: Sequence[Row],
+        due_holds: HeldTypes | None = None,
+    ) -> None:
+        """``due_holds`` is what the due rows hold, or other rows too among which they are."""
         self.cells = cells
         self.due = due
         self.given = given
-        (due_types, due_nan), (given_types, given_nan) = _types(due), _types(given)
+        due_types, due_nan = due_holds or held_types(due)
+        given_types, given_nan = held_types(given)
         types = [one | other for one, other in zip(due_types, given_types, strict=False)]
         types = types or due_types or given_types
         self.tolerant = [at for at, held in enumerate(types) if cells.is_tolerant(held)]
-        as_is = all(map(cells.takes_as_is, types)) and not (due_nan or given_nan)
-        self.due_keys: Sequence[Hashable] = due if as_is else list(map(cells.row_key, due))
-        self.given_keys: Sequence[Hashable] = given if as_is else list(map(cells.row_key, given))
+        self._as_is = all(map(cells.takes_as_is, types)) and not (due_nan or given_nan)
+        self.due_keys: Sequence[Hashable] = due if self._as_is else list(map(cells.row_key, due))
+        self.given_keys: Sequence[Hashable] = (
+            given if self._as_is else list(map(cells.row_key, given))
+        )
 
-    def same_bag(self) -> bool:
-        """Whether both sides hold the same rows equally often. Raises :class:`ComparisonTooLong`."""
+    def same_bag(self, *, differ_as_is: bool = False) -> bool:
+        """Whether both sides hold the same rows equally often. Raises :class:`ComparisonTooLong`.
+
+        ``differ_as_is`` says that by Python's own equality they are known not to.
+        """
         if len(self.due) != len(self.given):
+            return False
+        if differ_as_is and self._as_is and not self.tolerant:
             return False
         differing = _differing_keys(self.due_keys, self.given_keys)
         if not differing:
@@ -461,17 +475,6 @@ def _differing_keys(due: Sequence[Hashable], given: Sequence[Hashable]) -> int:
     """How many keys one side holds more often than the other."""
     ours, theirs = counts_of(due), counts_of(given)
     return 0 if ours == theirs else len({key for key, _ in ours ^ theirs})
-
-
-def _types(rows: Sequence[Row]) -> tuple[list[set[type]], bool]:
-    """The types in each column, and whether there is a NaN anywhere."""
-    types: list[set[type]] = []
-    holds_nan = False
-    for values in zip(*rows, strict=True):
-        types.append(set(map(type, values)))
-        if types[-1] & {float, Decimal}:
-            holds_nan = holds_nan or any(map(ne, values, values))
-    return types, holds_nan
 
 
 def _lone(keys: Sequence[Hashable], others: Sequence[Hashable]) -> list[int]:
