@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Hashable, ItemsView, Sequence
+from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import repeat
@@ -20,7 +20,7 @@ from typing import Final
 from jentrow.core.comparison.cells import CellComparison, ComparisonTooLong
 from jentrow.core.comparison.columnsearch import ColumnSearch
 from jentrow.core.comparison.order import OrderMode
-from jentrow.core.comparison.rows import counts_of
+from jentrow.core.comparison.rows import CountedBag
 from jentrow.core.comparison.rules import ComparisonRules
 from jentrow.core.results import Column, Expectation, ResultSet, Row
 from jentrow.core.values import Value, family_of
@@ -174,8 +174,8 @@ class _Bag:
         self._types = set(map(type, values))
 
     @cached_property
-    def _counts(self) -> ItemsView[Hashable, int]:
-        return counts_of(self._values)
+    def _counted(self) -> CountedBag:
+        return CountedBag(self._values)
 
     @cached_property
     def _keyed(self) -> tuple[Counter[Hashable], list[Value] | None]:
@@ -193,7 +193,7 @@ class _Bag:
     def equals(self, other: _Bag) -> bool:
         types = self._types | other._types
         if self._cells.takes_as_is(types) and not self._cells.is_tolerant(types):
-            return self._counts == other._counts
+            return self._counted == other._counted
         (keys, numbers), (other_keys, other_numbers) = self._keyed, other._keyed
         if keys.items() != other_keys.items():
             return False

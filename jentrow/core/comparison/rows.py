@@ -13,6 +13,7 @@ from bisect import bisect_left, bisect_right
 from collections import Counter, defaultdict
 from collections.abc import Hashable, ItemsView, Iterable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from math import isinf
 from operator import itemgetter
 from typing import Final
@@ -46,15 +47,28 @@ class Matching:
         return not self.due_left and not self.given_left
 
 
-def same_counts(one: Iterable[Hashable], other: Iterable[Hashable]) -> bool:
-    """Whether two bags hold the same, equally often, by Python's own equality."""
-    return counts_of(one) == counts_of(other)
+class CountedBag:
+    """Values of which each counts as often as it is there, compared by Python's own equality."""
 
+    def __init__(self, values: Sequence[Hashable]) -> None:
+        """Raises :class:`TypeError` for a list or a structure, which cannot be hashed."""
+        self._values = values
+        # Counting takes several times as long, and most bags that differ do so as sets.
+        self._different = set(values)
 
-def counts_of(bag: Iterable[Hashable]) -> ItemsView[Hashable, int]:
-    """What a bag holds, with how often; equal for the same bags."""
-    # Counters compare in Python, key by key, for the sake of zero counts; these have none.
-    return Counter(bag).items()
+    def __eq__(self, other: object) -> bool:
+        if not isinstance(other, CountedBag):
+            return NotImplemented
+        if len(self._values) != len(other._values) or self._different != other._different:
+            return False
+        return len(self._different) == len(self._values) or self._counts == other._counts
+
+    __hash__ = None  # type: ignore[assignment]
+
+    @cached_property
+    def _counts(self) -> ItemsView[Hashable, int]:
+        # Counters compare in Python, key by key, for the sake of zero counts; these have none.
+        return Counter(self._values).items()
 
 
 def surely_same_bag(due: Sequence[Row], given: Sequence[Row], rules: ComparisonRules) -> bool:
@@ -66,7 +80,7 @@ def surely_same_bag(due: Sequence[Row], given: Sequence[Row], rules: ComparisonR
     if rules.value_types != "family":
         return False
     try:
-        return same_counts(due, given)
+        return CountedBag(due) == CountedBag(given)
     except TypeError:  # a list or a structure, which cannot be hashed
         return False
 
@@ -126,7 +140,8 @@ class RowComparison:
         if not exact:
             return True
         part = itemgetter(*exact)
-        return same_counts(map(part, self.due_keys), map(part, self.given_keys))  # type: ignore[arg-type]
+        due = CountedBag(list(map(part, self.due_keys)))  # type: ignore[arg-type]
+        return due == CountedBag(list(map(part, self.given_keys)))  # type: ignore[arg-type]
 
     def _pairs_in_order(self) -> bool | None:
         """Whether pairing rows in the order of their numbers pairs all; None where that is open.
@@ -473,7 +488,7 @@ def _in_buckets(comparison: RowComparison, rows: Sequence[Row]) -> dict[Hashable
 
 def _differing_keys(due: Sequence[Hashable], given: Sequence[Hashable]) -> int:
     """How many keys one side holds more often than the other."""
-    ours, theirs = counts_of(due), counts_of(given)
+    ours, theirs = Counter(due).items(), Counter(given).items()
     return 0 if ours == theirs else len({key for key, _ in ours ^ theirs})
 
 
