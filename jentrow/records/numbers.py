@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable
+from typing import Any
 
 from sqlalchemy import (
     ColumnElement,
     Integer,
     TableValuedAlias,
+    Text,
+    bindparam,
     column,
     func,
     literal,
@@ -32,3 +35,15 @@ def among(
     """
     given = numbers_of(literal(json.dumps(list(numbers))))
     return named.in_(select(given.c.value))
+
+
+def among_given(
+    named: InstrumentedAttribute[int] | InstrumentedAttribute[int | None],
+) -> ColumnElement[bool]:
+    """The same in a statement that is written once: the numbers come when it is run, ``given``."""
+    return named.in_(select(numbers_of(bindparam("numbers", type_=Text())).c.value))
+
+
+def given(numbers: Iterable[int]) -> dict[str, Any]:
+    """The numbers of a statement that names rows by what is given."""
+    return {"numbers": json.dumps(list(numbers))}

@@ -11,7 +11,7 @@ from sqlalchemy import JSON, Text, bindparam, func, insert, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from jentrow.records.models import Grading, Learner, Sheet, Submission
-from jentrow.records.numbers import among, numbers_of
+from jentrow.records.numbers import among, among_given, given, numbers_of
 
 _OF_ONE: Final = [
     one for one in Grading.__table__.columns if one.name not in ("id", "submission_id")
@@ -29,6 +29,20 @@ _ADDED: Final = insert(Grading).from_select(
     ),
 )
 """Adds gradings that are the same for a list of submissions. Their lists are written out already."""
+
+
+_STANDING: Final = select(Submission.id, Submission.learner_id, Submission.grading_id).where(
+    among_given(Submission.id)
+)
+_POINT_AT_LATEST: Final = (
+    update(Submission)
+    .where(among_given(Submission.id))
+    .values(
+        grading_id=select(func.max(Grading.id))
+        .where(Grading.submission_id == Submission.id)
+        .scalar_subquery()
+    )
+)
 
 
 def submissions_to(session: Session, exercise_id: int) -> Sequence[Submission]:
@@ -98,8 +112,7 @@ def standing_gradings(
     session: Session, submission_ids: Sequence[int]
 ) -> dict[int, tuple[int, Grading | None]]:
     """Of each submission that is still there, its learner's number and what it came to last."""
-    asked = select(Submission.id, Submission.learner_id, Submission.grading_id)
-    rows = session.execute(asked.where(among(Submission.id, submission_ids))).all()
+    rows = session.connection().execute(_STANDING, given(submission_ids)).all()
     graded = [row.grading_id for row in rows if row.grading_id is not None]
     gradings: dict[int | None, Grading] = {}
     if graded:
@@ -122,14 +135,8 @@ def keep_gradings(session: Session, gradings: Collection[tuple[list[int], dict[s
     if not rows:
         return
     session.connection().execute(_ADDED, rows)
-    latest = (
-        select(func.max(Grading.id)).where(Grading.submission_id == Submission.id).scalar_subquery()
-    )
     graded = [id for submission_ids, _ in gradings for id in submission_ids]
-    session.execute(
-        update(Submission).where(among(Submission.id, graded)).values(grading_id=latest),
-        execution_options={"synchronize_session": False},
-    )
+    session.connection().execute(_POINT_AT_LATEST, given(graded))
 
 
 def point_at_gradings(session: Session, gradings: Mapping[int, int]) -> None:

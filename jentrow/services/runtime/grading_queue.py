@@ -379,7 +379,7 @@ class GradingQueue:
         except EngineUnavailable as problem:
             # No verdict comes of it: the answers wait until the engine answers again.
             with self._records.writing() as session:
-                release(session, list(batch.generations))
+                release(session, batch.generations)
                 block_tasks(session, exercise.id, f"{WAITS_FOR_ENGINE}{problem}")
             self._count()
         except Exception as problem:  # noqa: BLE001
@@ -387,14 +387,14 @@ class GradingQueue:
             if not isinstance(problem, JentrowError):
                 _LOG.exception("grading the answers to %s", exercise.slug)
             with self._records.writing() as session:
-                release(session, list(batch.generations))
+                release(session, batch.generations)
                 block_tasks(session, exercise.id, str(problem) or type(problem).__name__)
             self._count()
         return len(batch.claimed)
 
     def _release(self, batch: Batch) -> None:
         with suppress(RecordsUnavailable), self._records.writing() as session:
-            release(session, list(batch.generations))
+            release(session, batch.generations)
 
     def _grade(self, lane: QueueLane, exercise: Exercise, version: int, batch: Batch) -> None:
         grader, made_with = self._graders.with_measure(exercise)
@@ -404,7 +404,7 @@ class GradingQueue:
             # So many come at once that how they stand is wanted first, and why a little later.
             grader = grader.unexplained()
         with self._records.writing() as session:
-            begin(session, list(batch.generations))
+            begin(session, batch.generations)
         found = _Judged()
         began = kept = time.monotonic()
         size, of, done = self._sizes[lane.name], len(batch.claimed), 0
@@ -446,7 +446,7 @@ class GradingQueue:
             if self._graders.made_with(exercise) == made_with:
                 drop_tasks(session, {id: generations[id] for id in outcomes})
             else:  # rows were edited meanwhile
-                release(session, list(outcomes))
+                release(session, outcomes)
             slow_learners = learners_of(session, slow) if slow else []
             if slow:
                 # What else they handed in meanwhile: a short try of each would hold up the others.
