@@ -72,7 +72,4 @@ def with_their_owners(session: Session, runs: Sequence[TriedQuery]) -> list[Trie
 
 def _drop(session: Session, ids: Sequence[int]) -> None:
     if ids:
-        session.execute(
-            delete(TriedQuery).where(among(TriedQuery.id, ids)),
-            execution_options={"synchronize_session": False},
-        )
+        session.execute(delete(TriedQuery).where(among(TriedQuery.id, ids)))

@@ -20,6 +20,8 @@ SWITCHES = [
     "--headless=new", "--no-sandbox", "--disable-gpu", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
     "--disable-dev-shm-usage", "--window-size=1280,800",
+    # A page that is kept for the way back keeps its process: each new one would begin another.
+    "--disable-features=BackForwardCache",
 ]  # fmt: skip
 
 
@@ -65,7 +67,6 @@ def visitor(other_browser: webdriver.Chrome, address: str) -> webdriver.Chrome:
     other_browser.get("about:blank")
     for command, given in (
         ("Network.clearBrowserCookies", {}),
-        ("Network.clearBrowserCache", {}),
         ("Storage.clearDataForOrigin", {"origin": site_of(address), "storageTypes": "all"}),
         ("Emulation.clearDeviceMetricsOverride", {}),
     ):
