@@ -169,8 +169,7 @@ def test_verdicts_come_without_what_explains_them_and_that_is_read_afterwards(
 def _unnamed(outcome: Outcome) -> Outcome:
     """An outcome without what the answer's columns are called."""
     datasets = [
-        replace(one, given=one.given and replace(one.given, columns=()))
-        for one in outcome.datasets
+        replace(one, given=one.given and replace(one.given, columns=())) for one in outcome.datasets
     ]
     return replace(outcome, datasets=tuple(datasets))
 
