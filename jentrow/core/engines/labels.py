@@ -31,7 +31,7 @@ ENGINES: Final = tuple(LABELS)
 STAND_INS: Final = frozenset({"tsql", "oracle", "db2"})
 """Those that cannot run here: another engine stands in, and runs a translation."""
 
-KEEPING_COPIES: Final = ("sqlite", "duckdb", "postgresql")
+KEEPING_COPIES: Final = ("sqlite", "duckdb", "postgresql", "mariadb")
 """Those on which learners have private copies: a script can be done there as a whole, or not at all."""
 
 COPIES_OTHERWISE: Final = "sqlite"

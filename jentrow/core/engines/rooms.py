@@ -91,22 +91,6 @@ class CopiesAreFiles:
         raise NotImplementedError
 
 
-class WithoutCopies(CopiesAreFiles):
-    """What an engine's room does that keeps no private copies: nobody asks."""
-
-    def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> CopyAnswer:
-        """Nothing."""
-        raise NotImplementedError
-
-    def copy_tables(self, copy: str) -> list[CountedTable]:
-        """Nothing."""
-        raise NotImplementedError
-
-    def copy_rows(self, copy: str, table: str, offset: int, limit: int) -> CopyPage | None:
-        """Nothing."""
-        raise NotImplementedError
-
-
 _ROOMS: Final = {
     "sqlite": ("jentrow.core.engines.sqlite.room", "SQLiteRoom"),
     "duckdb": ("jentrow.core.engines.duckdb.room", "DuckDBRoom"),

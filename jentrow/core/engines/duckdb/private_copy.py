@@ -14,16 +14,15 @@ from typing import Final
 
 import duckdb
 
-from jentrow.core.engines.answers import Stop
 from jentrow.core.engines.copies import (
     SHOWN_ROWS,
     CopyAnswer,
     CopyPage,
     StatementAnswer,
-    done,
     failed_copy,
     statement_done,
 )
+from jentrow.core.engines.copyscript import CopyScript, RefusedChange
 from jentrow.core.engines.duckdb.connection import Watch, opened
 from jentrow.core.engines.duckdb.policy import refused_function
 from jentrow.core.engines.duckdb.problems import rejected, words_of
@@ -35,7 +34,7 @@ from jentrow.core.results import Column
 from jentrow.core.samples.schema import CountedTable
 from jentrow.core.shownrows import json_rows, shown_rows
 from jentrow.core.sql.text import quoted_name
-from jentrow.core.sql.tokens import statements_in, tokens_of
+from jentrow.core.sql.tokens import tokens_of
 
 LOOKING: Final = Limits(seconds=2.0)
 """What looking at a copy may use."""
@@ -60,52 +59,39 @@ _REFUSED: Final = {
 }
 
 
-class _Refused(Exception):
-    """Raised where a statement is of a kind that nobody may run; ``args`` say which."""
+class CopyRun(CopyScript):
+    """One script on a copy: one transaction."""
 
-
-class CopyRun:
-    """One script on a copy, within its bounds."""
+    dialect = "duckdb"
+    # Some are raised for a value that Python has no type for.
+    problems = (duckdb.Error, MemoryError, OverflowError, ValueError)
 
     def __init__(self, file: Path, limits: Limits, watch: Watch) -> None:
+        super().__init__()
         self._db = opened(str(file), limits.memory_mb << 20, writing=True)
         self._limits, self._watch = limits, watch
-        self._at = (1, 0, 0)
         self._fetching = Fetching(limits)
 
-    def run(self, script: str) -> CopyAnswer:
-        """Runs a script as one transaction; nothing of it is done where it fails."""
-        said: list[StatementAnswer] = []
-        statement = ""
+    def _begin(self, statements: list[str]) -> None:
         self._watch.begin(self._db, self._limits.seconds)
-        try:
-            self._db.execute("BEGIN")
-            for number, tokens in enumerate(statements_in(script, "duckdb"), 1):
-                self._at = (number, tokens[0].start, tokens[-1].end)
-                statement = script[tokens[0].start : tokens[-1].end]
-                said.append(self._done(statement))
-            if not said:
-                return failed_copy("error", "sql.syntax", "", self._at, "empty")
-            self._db.execute("COMMIT")
-        except _Refused as refused:
-            return self._undone("refused", "", "", refused.args[0])
-        except Stop as stop:
-            return self._undone("stopped", stop.code, "")
-        except duckdb.InterruptException:
-            return self._undone("stopped", "limit.time", "")
-        except (duckdb.OutOfMemoryException, MemoryError) as problem:
-            return self._undone("stopped", "limit.memory", str(problem))
-        except duckdb.Error as problem:
-            verdict, _, words, index, detail = rejected(problem, statement)[1:]
-            if verdict == "refused":
-                return self._undone("refused", "", words, "other file")
-            offset = len(statement[:index].encode()) if index >= 0 else -1
-            return self._undone("error", "", words, detail, offset)
-        except (OverflowError, ValueError) as beyond:  # a value that Python has no type for
-            return self._undone("error", "sql.runtime", str(beyond))
-        finally:
-            self._watch.end()
-        return done(said)
+        self._db.execute("BEGIN")
+
+    def _keep(self) -> None:
+        self._db.execute("COMMIT")
+        self._watch.end()
+
+    def _told(self, problem: Exception, statement: str) -> tuple[str, str, str, str, int]:
+        if isinstance(problem, duckdb.InterruptException):
+            return "stopped", "limit.time", "", "", -1
+        if isinstance(problem, duckdb.OutOfMemoryException | MemoryError):
+            return "stopped", "limit.memory", str(problem), "", -1
+        if not isinstance(problem, duckdb.Error):
+            return "error", "sql.runtime", str(problem), "", -1
+        verdict, _, words, index, detail = rejected(problem, statement)[1:]
+        if verdict == "refused":
+            return "refused", "", words, "other file", -1
+        offset = len(statement[:index].encode()) if index >= 0 else -1
+        return "error", "", words, detail, offset
 
     def _done(self, sql: str) -> StatementAnswer:
         kind = self._kind(sql)
@@ -122,33 +108,31 @@ class CopyRun:
         return statement_done(sql, view, len(rows) if kind in _COUNTING else 0)
 
     def _kind(self, sql: str) -> str:
-        """What a statement is. Raises :class:`_Refused` where nobody may run it."""
+        """What a statement is. Raises :class:`RefusedChange` where nobody may run it."""
         kinds = [one.type.name for one in duckdb.extract_statements(sql)]
         for kind in kinds:
             if kind not in _CHANGES:
-                raise _Refused(_REFUSED.get(kind, "this"))
+                raise RefusedChange(_REFUSED.get(kind, "this"))
         if refused_function(sql) is not None:
-            raise _Refused("function")
+            raise RefusedChange("function")
         words = [token.word for token in tokens_of(sql, "duckdb")[:5]]
         if words[0] == "CREATE" and "SECRET" in words:
-            raise _Refused("other file")
+            raise RefusedChange("other file")
         return kinds[0]
 
-    def _undone(
-        self, verdict: str, code: str, words: str, detail: str = "", offset: int = -1
-    ) -> CopyAnswer:
+    def _undo(self) -> list[tuple[str, list[str]]]:
         # Whatever comes now is not the script's: it is interrupted no more.
         self._watch.end()
-        columns: list[tuple[str, list[str]]] = []
         with suppress(duckdb.Error):  # they are for words about names only
             self._db.execute("ROLLBACK")
-            columns = [
+            return [
                 (one.name, [column.name for column in one.columns]) for one in schema_of(self._db)
             ]
-        return failed_copy(verdict, code, words, self._at, detail, columns, offset)
+        return []
 
     def close(self) -> None:
         """Closes the file: what was done is written into it."""
+        self._watch.end()
         self._db.close()
 
 

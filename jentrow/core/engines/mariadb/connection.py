@@ -13,7 +13,7 @@ import pymysql
 from pymysql.connections import Connection
 from pymysql.constants import FIELD_TYPE
 from pymysql.converters import conversions
-from pymysql.cursors import SSCursor
+from pymysql.cursors import Cursor, SSCursor
 
 from jentrow.core.engines.servers import ServerAddress, dataset_password
 from jentrow.core.errors import EngineUnavailable
@@ -81,8 +81,12 @@ def connected(
     password: str,
     database: str | None = None,
     files: bool = False,
+    flags: int = 0,
 ) -> Connection[SSCursor]:
-    """A connection as somebody; with ``files`` the server may ask for files that we name. Raises :class:`EngineUnavailable`."""
+    """A connection as somebody; with ``files`` the server may ask for files that we name.
+
+    ``flags`` are the protocol's own. Raises :class:`EngineUnavailable`.
+    """
     try:
         return pymysql.connect(
             host=address.host,
@@ -98,6 +102,7 @@ def connected(
             read_timeout=READING_SECONDS,
             write_timeout=READING_SECONDS,
             local_infile=files,
+            client_flag=flags,
         )
     except (pymysql.Error, OSError) as problem:
         raise EngineUnavailable(
@@ -106,7 +111,7 @@ def connected(
 
 
 def connected_to_dataset(
-    address: ServerAddress, name: str, *, files: bool = False
+    address: ServerAddress, name: str, *, files: bool = False, flags: int = 0
 ) -> Connection[SSCursor]:
     """A connection as the login of a dataset; ``address`` is that for reading."""
     return connected(
@@ -115,7 +120,15 @@ def connected_to_dataset(
         password=dataset_password(address.password, name),
         database=name,
         files=files,
+        flags=flags,
     )
+
+
+def asked(db: Connection[SSCursor], sql: str, *values: Any) -> list[tuple[Any, ...]]:
+    """All rows of a statement of our own."""
+    with db.cursor(Cursor) as cursor:
+        cursor.execute(sql, values or None)
+        return list(cursor.fetchall())
 
 
 # The driver has no public door for these five; the lock file pins it.
@@ -166,7 +179,8 @@ _VERSION: Final = re.compile(r"(?:5\.5\.5-)?(\d+(?:\.\d+)*)")
 
 def output_columns(cursor: Any) -> tuple[tuple[str, str], ...]:
     """The name of each column of a result, and of the table that it comes from, or empty."""
-    return tuple((field.name, field.org_table or "") for field in cursor._result.fields or ())
+    fields = getattr(cursor._result, "fields", None)  # a statement without rows has none
+    return tuple((field.name, field.org_table or "") for field in fields or ())
 
 
 _QUERY: Final = 0x03

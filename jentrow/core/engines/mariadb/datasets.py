@@ -18,12 +18,14 @@ from pymysql.cursors import Cursor, SSCursor
 from jentrow.core.engines.answers import Tables
 from jentrow.core.engines.loading import StatementFailed, load_parts, records_with_bytes
 from jentrow.core.engines.mariadb.connection import (
+    asked,
     connected,
     connected_to_dataset,
     number_of,
     server_version,
     words_of,
 )
+from jentrow.core.engines.mariadb.tables import named, tables_in
 from jentrow.core.engines.neutral import Kind, NeutralTable, NeutralType
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.servers import KEPT_DAYS, PREFIX, ServerAddress, dataset_password
@@ -34,6 +36,13 @@ SCRIPT_SECONDS: Final = 120
 LOCKING_SECONDS: Final = 300
 PORTION: Final = 1_000
 SHORT: Final = 255
+CONNECTIONS: Final = 8
+"""How many connections the login of a copy may have."""
+
+_CHANGING: Final = (
+    "SELECT, INSERT, UPDATE, DELETE, CREATE, DROP, ALTER, INDEX, REFERENCES, CREATE VIEW, SHOW VIEW"
+)
+"""What a learner may do in a copy: no triggers, no routines, no events, no locks of tables."""
 
 _NO_DATABASE: Final = 1008
 _BINARY: Final = frozenset({"binary", "varbinary", "blob", "tinyblob", "mediumblob", "longblob"})
@@ -52,17 +61,58 @@ def build_dataset(address: ServerAddress, name: str, parts: DatasetParts) -> Tab
     ``address`` is the administrator's. Raises :class:`InvalidSample` and
     :class:`EngineUnavailable`.
     """
+    with _working(address) as db, _alone(db, name):
+        if _is_there(db, name):
+            _note_used(db, name)
+            password = dataset_password(address.reading.password, name)
+            asked(db, f"ALTER USER '{name}'@'%%' IDENTIFIED BY %s", password)
+        else:
+            _drop_old(db)
+            _fill(db, address, name, parts)
+            asked(db, f"GRANT SELECT, SHOW VIEW ON {_as_pattern(name)}.* TO '{name}'@'%'")
+            _note(db, name)
+        return tables_in(db, name)
+
+
+def make_copy(address: ServerAddress, name: str, parts: DatasetParts) -> None:
+    """Loads a dataset into a database of this name that its login may change.
+
+    Beside it is another one, for what a script that fails began with. ``address`` is the
+    administrator's. Raises :class:`InvalidSample` and :class:`EngineUnavailable`.
+    """
+    with _working(address) as db:
+        _drop_old(db)
+        _fill(db, address, name, parts)
+        asked(db, f"CREATE DATABASE {_quoted(before(name))} CHARACTER SET utf8mb4")
+        for database in (name, before(name)):
+            asked(db, f"GRANT {_CHANGING} ON {_as_pattern(database)}.* TO '{name}'@'%'")
+        asked(db, f"ALTER USER '{name}'@'%' WITH MAX_USER_CONNECTIONS {CONNECTIONS}")
+        _note(db, name)
+
+
+def drop_copy(address: ServerAddress, name: str) -> None:
+    """Deletes a copy. Raises :class:`EngineUnavailable`."""
+    with _working(address) as db:
+        _drop(db, name)
+
+
+def use_copy(address: ServerAddress, name: str) -> None:
+    """Notes that a copy is in use, so that it stays. Raises :class:`EngineUnavailable`."""
+    with _working(address) as db:
+        _note_used(db, name)
+
+
+def before(copy: str) -> str:
+    """The database that holds what a copy was before a script, while that runs."""
+    return f"{copy}_before"
+
+
+@contextmanager
+def _working(address: ServerAddress) -> Iterator[Connection[SSCursor]]:
     db = connected(address, user=address.user, password=address.password)
     try:
-        with _alone(db, name):
-            if _is_there(db, name):
-                _said(db, "UPDATE jentrow.datasets SET used_at = NOW() WHERE name = %s", name)
-                password = dataset_password(address.reading.password, name)
-                _said(db, f"ALTER USER '{name}'@'%%' IDENTIFIED BY %s", password)
-            else:
-                _drop_old(db)
-                _make(db, address, name, parts)
-            return tables_in(db, name)
+        _prepare(db)
+        yield db
     except pymysql.Error as problem:
         raise EngineUnavailable(
             f"MariaDB at {address.says()} cannot keep a dataset: {words_of(problem)}."
@@ -71,37 +121,35 @@ def build_dataset(address: ServerAddress, name: str, parts: DatasetParts) -> Tab
         db.close()
 
 
-def _said(db: Connection[SSCursor], sql: str, *values: Any) -> list[tuple[Any, ...]]:
-    with db.cursor(Cursor) as cursor:
-        cursor.execute(sql, values or None)
-        return list(cursor.fetchall())
-
-
 @contextmanager
 def _alone(db: Connection[SSCursor], name: str) -> Iterator[None]:
     """While this lasts nobody else loads the same dataset."""
-    _said(db, "SELECT GET_LOCK(%s, %s)", name, LOCKING_SECONDS)
+    asked(db, "SELECT GET_LOCK(%s, %s)", name, LOCKING_SECONDS)
     try:
         yield
     finally:
-        _said(db, "SELECT RELEASE_LOCK(%s)", name)
+        asked(db, "SELECT RELEASE_LOCK(%s)", name)
 
 
-def _is_there(db: Connection[SSCursor], name: str) -> bool:
-    if not _said(db, "SELECT 1 FROM information_schema.schemata WHERE schema_name = 'jentrow'"):
-        _said(db, "CREATE DATABASE IF NOT EXISTS jentrow CHARACTER SET utf8mb4")
-    if not _said(
+def _prepare(db: Connection[SSCursor]) -> None:
+    """Makes what it takes to keep track of what is on the server."""
+    if not asked(db, "SELECT 1 FROM information_schema.schemata WHERE schema_name = 'jentrow'"):
+        asked(db, "CREATE DATABASE IF NOT EXISTS jentrow CHARACTER SET utf8mb4")
+    if not asked(
         db,
         "SELECT 1 FROM information_schema.tables WHERE table_schema = 'jentrow' "
         "AND table_name = 'datasets'",
     ):
-        _said(
+        asked(
             db,
             "CREATE TABLE IF NOT EXISTS jentrow.datasets (name VARCHAR(64) PRIMARY KEY, "
             "loaded_at TIMESTAMP NOT NULL DEFAULT NOW(), used_at TIMESTAMP NOT NULL DEFAULT NOW())",
         )
+
+
+def _is_there(db: Connection[SSCursor], name: str) -> bool:
     return bool(
-        _said(
+        asked(
             db,
             "SELECT 1 FROM jentrow.datasets AS d JOIN information_schema.schemata AS s "
             "ON CONVERT(s.schema_name USING utf8mb4) = d.name WHERE d.name = %s",
@@ -110,16 +158,30 @@ def _is_there(db: Connection[SSCursor], name: str) -> bool:
     )
 
 
-def _make(db: Connection[SSCursor], address: ServerAddress, name: str, parts: DatasetParts) -> None:
+def _note(db: Connection[SSCursor], name: str) -> None:
+    asked(
+        db,
+        "INSERT INTO jentrow.datasets (name) VALUES (%s) "
+        "ON DUPLICATE KEY UPDATE loaded_at = NOW(), used_at = NOW()",
+        name,
+    )
+
+
+def _note_used(db: Connection[SSCursor], name: str) -> None:
+    asked(db, "UPDATE jentrow.datasets SET used_at = NOW() WHERE name = %s", name)
+
+
+def _fill(db: Connection[SSCursor], address: ServerAddress, name: str, parts: DatasetParts) -> None:
+    """A database with a login that may do nothing any more when it is loaded."""
     _drop(db, name)
     reading = address.reading
-    _said(db, f"CREATE DATABASE {_quoted(name)} CHARACTER SET utf8mb4")
-    _said(
+    asked(db, f"CREATE DATABASE {_quoted(name)} CHARACTER SET utf8mb4")
+    asked(
         db,
         f"CREATE USER '{name}'@'%%' IDENTIFIED BY %s",
         dataset_password(reading.password, name),
     )
-    _said(db, f"GRANT ALL ON {_as_pattern(name)}.* TO '{name}'@'%'")
+    asked(db, f"GRANT ALL ON {_as_pattern(name)}.* TO '{name}'@'%'")
     own = connected_to_dataset(reading, name)
     loader = MariaDBLoader(own, reading, name)
     try:
@@ -129,17 +191,10 @@ def _make(db: Connection[SSCursor], address: ServerAddress, name: str, parts: Da
         _drop(db, name)
         raise
     own.close()
-    _said(db, f"REVOKE ALL ON {_as_pattern(name)}.* FROM '{name}'@'%'")
-    _said(db, f"GRANT SELECT, SHOW VIEW ON {_as_pattern(name)}.* TO '{name}'@'%'")
+    asked(db, f"REVOKE ALL ON {_as_pattern(name)}.* FROM '{name}'@'%'")
     for table, _, rows in tables_in(db, name):
         if rows is not None:
-            _said(db, f"ANALYZE TABLE {_quoted(name)}.{_quoted(table)}")
-    _said(
-        db,
-        "INSERT INTO jentrow.datasets (name) VALUES (%s) "
-        "ON DUPLICATE KEY UPDATE loaded_at = NOW(), used_at = NOW()",
-        name,
-    )
+            asked(db, f"ANALYZE TABLE {named(name, table)}")
 
 
 def _as_pattern(database: str) -> str:
@@ -149,7 +204,7 @@ def _as_pattern(database: str) -> str:
 
 def _drop_old(db: Connection[SSCursor]) -> None:
     """Deletes the datasets that nobody asked for in a long time."""
-    old = _said(
+    old = asked(
         db,
         "SELECT name FROM jentrow.datasets WHERE used_at < NOW() - INTERVAL %s DAY",
         KEPT_DAYS,
@@ -161,38 +216,14 @@ def _drop_old(db: Connection[SSCursor]) -> None:
 def _drop(db: Connection[SSCursor], name: str) -> None:
     """Deletes a dataset and its login, as far as they are there."""
     assert name.startswith(PREFIX)
-    _said(db, "DELETE FROM jentrow.datasets WHERE name = %s", name)
-    try:
-        _said(db, f"DROP DATABASE {_quoted(name)}")
-    except pymysql.Error as problem:
-        if number_of(problem) != _NO_DATABASE:
-            raise
-    _said(db, f"DROP USER IF EXISTS '{name}'@'%'")
-
-
-def tables_in(db: Connection[SSCursor], name: str) -> Tables:
-    """Each table's and view's name, columns, and how many rows a table has."""
-    found: dict[str, list[str]] = {}
-    for table, column in _said(
-        db,
-        "SELECT table_name, column_name FROM information_schema.columns WHERE table_schema = %s "
-        "ORDER BY table_name, ordinal_position",
-        name,
-    ):
-        found.setdefault(table, []).append(column)
-    views = {
-        view
-        for (view,) in _said(
-            db, "SELECT table_name FROM information_schema.views WHERE table_schema = %s", name
-        )
-    }
-    tables: Tables = []
-    for table, columns in found.items():
-        rows = None
-        if table not in views:
-            ((rows,),) = _said(db, f"SELECT COUNT(*) FROM {_quoted(name)}.{_quoted(table)}")
-        tables.append((table, columns, rows))
-    return tables
+    asked(db, "DELETE FROM jentrow.datasets WHERE name = %s", name)
+    for database in (name, before(name)):
+        try:
+            asked(db, f"DROP DATABASE {_quoted(database)}")
+        except pymysql.Error as problem:
+            if number_of(problem) != _NO_DATABASE:
+                raise
+    asked(db, f"DROP USER IF EXISTS '{name}'@'%'")
 
 
 class MariaDBLoader:
@@ -205,9 +236,9 @@ class MariaDBLoader:
         """``address`` is that for reading."""
         self._db, self._address, self._database = db, address, database
         self._types: dict[tuple[str, str], str] = {}
-        _said(db, "SET SESSION foreign_key_checks = 0")
+        asked(db, "SET SESSION foreign_key_checks = 0")
         if "mariadb" in server_version(db).lower():
-            _said(db, f"SET SESSION max_statement_time = {SCRIPT_SECONDS}")
+            asked(db, f"SET SESSION max_statement_time = {SCRIPT_SECONDS}")
 
     def form(self, kind: Kind, text: str) -> str:
         """Instants have no zone: they stand in UTC."""
@@ -216,14 +247,14 @@ class MariaDBLoader:
     def run(self, sql: str) -> None:
         """Runs one statement of a script."""
         try:
-            _said(self._db, sql)
+            asked(self._db, sql)
         except pymysql.Error as problem:
             raise StatementFailed(words_of(problem)) from problem
 
     def columns(self) -> dict[str, tuple[str, dict[str, bool]]]:
         """The tables, with their columns and whether each holds bytes."""
         found: dict[str, tuple[str, dict[str, bool]]] = {}
-        for table, column, type in _said(
+        for table, column, type in asked(
             self._db,
             "SELECT table_name, column_name, data_type FROM information_schema.columns "
             "WHERE table_schema = %s ORDER BY table_name, ordinal_position",
@@ -281,12 +312,12 @@ class MariaDBLoader:
             )
             own = connected_to_dataset(self._address, self._database, files=True)
             try:
-                _said(own, "SET SESSION foreign_key_checks = 0")
-                _said(own, load)
+                asked(own, "SET SESSION foreign_key_checks = 0")
+                asked(own, load)
                 # What an INSERT would refuse is only warned of here.
-                if not _said(own, "SHOW WARNINGS"):
+                if not asked(own, "SHOW WARNINGS"):
                     return True
-                _said(own, f"DELETE FROM {_quoted(name)}")
+                asked(own, f"DELETE FROM {_quoted(name)}")
             except pymysql.Error:
                 return False
             finally:

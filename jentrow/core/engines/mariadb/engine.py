@@ -15,10 +15,6 @@ LACKS: Final = (
     Lack("CAST with ::", "SELECT 1::CHAR"),
     Lack("NULLS FIRST and NULLS LAST", "SELECT 1 AS a ORDER BY a NULLS LAST"),
 )
-NO_COPIES: Final = (
-    "A private copy runs on SQLite: MariaDB does each change of a table for good, so that a script that "
-    "fails could not be undone."
-)
 
 
 class MariaDBEngine(ServerEngine):
@@ -29,9 +25,7 @@ class MariaDBEngine(ServerEngine):
     @property
     def capabilities(self) -> Capabilities:
         """What MariaDB is called, and what it can and cannot do."""
-        return Capabilities(
-            self.name, "MariaDB", self.dialect, self.about[1], LACKS, no_copies=NO_COPIES
-        )
+        return Capabilities(self.name, "MariaDB", self.dialect, self.about[1], LACKS)
 
 
 def mariadb_address(url: str) -> ServerAddress:

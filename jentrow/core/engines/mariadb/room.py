@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from typing import Any, Final
 
 import pymysql
@@ -10,6 +9,7 @@ from pymysql.connections import Connection
 from pymysql.cursors import SSCursor
 
 from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_columns, within_bounds
+from jentrow.core.engines.copies import CopyAnswer, CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.mariadb.connection import (
     begin_renewal,
@@ -18,31 +18,33 @@ from jentrow.core.engines.mariadb.connection import (
     end_renewal,
     ended,
     is_gone,
-    number_of,
     output_columns,
     plain_version,
     server_version,
     words_of,
 )
-from jentrow.core.engines.mariadb.datasets import build_dataset, tables_in
+from jentrow.core.engines.mariadb.datasets import build_dataset, drop_copy, make_copy, use_copy
 from jentrow.core.engines.mariadb.functions import FUNCTIONS
 from jentrow.core.engines.mariadb.policy import refusal
+from jentrow.core.engines.mariadb.private_copy import (
+    copy_bytes,
+    copy_rows,
+    copy_tables,
+    run_on_copy,
+)
+from jentrow.core.engines.mariadb.problems import rejected
+from jentrow.core.engines.mariadb.tables import tables_in
 from jentrow.core.engines.protocol import DatasetParts
-from jentrow.core.engines.rooms import WithoutCopies
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.engines.servers import read_address
 from jentrow.core.errors import EngineUnavailable
 from jentrow.core.results import Column
+from jentrow.core.samples.schema import CountedTable
 
 OPEN_CONNECTIONS: Final = 6
 
-_TIME: Final = frozenset({1205, 1317, 1969, 3024})
-_MEMORY: Final = frozenset({1037, 1038, 1041, 1114, 1104, 1153, 1301})
-_TABLE: Final = re.compile(r"for table `(.+?)`\.`(.+?)`")
-_REFUSED: Final = frozenset({1044, 1045, 1142, 1143, 1227, 1290, 1792})
 
-
-class MariaDBRoom(WithoutCopies):
+class MariaDBRoom:
     """The connections to the datasets that were asked for last."""
 
     addresses: Final = 0
@@ -100,7 +102,7 @@ class MariaDBRoom(WithoutCopies):
         except (pymysql.Error, OSError) as problem:
             if is_gone(problem):
                 raise
-            return _rejected(problem)
+            return rejected(problem)
         except (ValueError, UnicodeDecodeError) as problem:
             ended(db)
             return failed("error", "sql.runtime", str(problem))
@@ -130,6 +132,34 @@ class MariaDBRoom(WithoutCopies):
     def scratch(self, location: str) -> Scratch | None:
         """None: made-up rows are not tried here."""
         return None
+
+    def make_copy(self, copy: str, parts: DatasetParts) -> None:
+        """Loads a dataset as a learner's own copy. Raises :class:`InvalidSample`."""
+        make_copy(self._address, copy, parts)
+
+    def drop_copy(self, copy: str) -> None:
+        """Deletes a learner's own copy."""
+        drop_copy(self._address, copy)
+
+    def use_copy(self, copy: str) -> None:
+        """Notes that a learner's own copy is in use."""
+        use_copy(self._address, copy)
+
+    def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> CopyAnswer:
+        """Runs statements on a learner's own copy."""
+        return run_on_copy(self._address, copy, script, limits, most_bytes)
+
+    def copy_tables(self, copy: str) -> list[CountedTable]:
+        """The tables of a learner's own copy."""
+        return copy_tables(self._address, copy)
+
+    def copy_rows(self, copy: str, table: str, offset: int, limit: int) -> CopyPage | None:
+        """Rows of a table of a learner's own copy."""
+        return copy_rows(self._address, copy, table, offset, limit)
+
+    def copy_bytes(self, copy: str) -> int:
+        """What the rows of a learner's own copy take up."""
+        return copy_bytes(self._address, copy)
 
     def _begun(self, location: str, limits: Limits) -> Connection[SSCursor]:
         """A connection whose session is new, with its bounds set."""
@@ -169,17 +199,3 @@ def _settings(db: Connection[SSCursor], limits: Limits) -> str:
             "transaction_read_only = 1",
         ]
     return "SET SESSION " + ", ".join(settings)
-
-
-def _rejected(problem: Exception) -> Answer:
-    number, words = number_of(problem), words_of(problem)
-    if number in _TIME:
-        return failed("stopped", "limit.time", words)
-    if number in _MEMORY or "max_session_mem_used" in words:
-        return failed("stopped", "limit.memory", words)
-    if number in _REFUSED:
-        table = _TABLE.search(words)
-        return failed(
-            "refused", "policy.statement", words, -1, ".".join(table.groups()) if table else ""
-        )
-    return failed("error", "", words, -1, str(number))

@@ -5,6 +5,20 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Final
 
+from jentrow.core.engines.rejections.changes import (
+    A_VIEW,
+    BREAKS_A_RULE,
+    HOW_MANY_VALUES,
+    NEEDS_A_VALUE,
+    NO_SUCH,
+    NOT_UNIQUE,
+    OTHER_KIND,
+    REFERRED_TO,
+    REFERS_BEYOND,
+    THERE_ALREADY,
+    TWICE_A_COLUMN,
+    WORKED_OUT,
+)
 from jentrow.core.engines.rejections.common import (
     NO_SUCH_WINDOW,
     OUT_OF_RANGE,
@@ -91,10 +105,23 @@ def _first(words: Skeleton, written: str, after: int) -> int | None:
     )
 
 
+def _no_such(one: Rejected) -> Explanation:
+    return NO_SUCH(_in_small_letters(one))
+
+
+def _other_kind(one: Rejected) -> Explanation:
+    return OTHER_KIND(_in_small_letters(one))
+
+
+def _in_small_letters(one: Rejected) -> Rejected:
+    """MariaDB writes the kinds of things in capitals."""
+    return replace(one, found={**one.found, "kind": one.found["kind"].lower()})
+
+
 _PATTERNS: Final = compiled(
     (
         (r"Table '(?:.+?\.)?(?P<name>[^.']+)' doesn't exist", no_table),
-        (r"Unknown table '(?P<name>.+)'", no_table),
+        (r"Unknown table '(?:.+\.)?(?P<name>.+?)'", no_table),
         (r"Unknown column '\d+' in '(?P<clause>(?i:order|group)).*'", position),
         (r"Unknown column '(?P<name>.+)' in '(?P<clause>.*)'", _unknown_column),
         (r"Column '(?P<name>.+)' in .* is ambiguous", ambiguous),
@@ -180,6 +207,61 @@ _PATTERNS: Final = compiled(
         (
             r"No database selected",
             plain("A table is named without its sample: write its name alone."),
+        ),
+        # statements that change something
+        (r"Duplicate entry '.*' for key '.+' \((?P<what>.+)\)", NOT_UNIQUE),
+        (r"Duplicate entry '.*' for key '(?P<what>.+)'", NOT_UNIQUE),
+        (r"Column '(?P<what>.+)' cannot be null", NEEDS_A_VALUE),
+        (r"Field '(?P<what>.+)' doesn't have a default value", NEEDS_A_VALUE),
+        (r"Data truncated for column '(?P<what>.+)' at row \d+", plain("A value does not fit into {what}.")),
+        (r"Out of range value for column '(?P<what>.+)' at row \d+", plain("A number is too large or too small for {what}.")),
+        (r"Data too long for column '(?P<what>.+)' at row \d+", plain("A value is longer than {what} takes.")),
+        (r"CONSTRAINT `.+` failed for `.+` \((?P<what>.+)\)", BREAKS_A_RULE),
+        (r"CONSTRAINT `(?P<what>.+)` failed for `.+`", BREAKS_A_RULE),
+        (r"Cannot add or update a child row: .* REFERENCES `(?P<table>.+?)` .*", REFERS_BEYOND),
+        (r"Cannot delete or update a parent row: a foreign key constraint fails \(`(?P<table>.+?)`, .*", REFERRED_TO),
+        (
+            r"Cannot delete or update a parent row: a foreign key constraint fails",
+            plain("A foreign key of another table refers to it: that table goes first, or the key."),
+        ),
+        (
+            r"Cannot truncate a table referenced in a foreign key constraint \(`(?P<table>.+?)`.*",
+            plain("TRUNCATE cannot empty what {table} refers to: DELETE can, row by row."),
+        ),
+        (r"Table '(?P<name>.+)' already exists", THERE_ALREADY),
+        (r"Duplicate (?:key|foreign key constraint|CHECK constraint|index) name '(?P<name>.+)'", THERE_ALREADY),
+        (r"Duplicate column name '(?P<name>.+)'", TWICE_A_COLUMN),
+        (r"Column '(?P<name>.+)' specified twice", TWICE_A_COLUMN),
+        (r"Column count doesn't match value count at row \d+", HOW_MANY_VALUES),
+        (r"Can't DROP (?P<kind>[A-Z ]+) `(?P<name>.+)`; check that it exists", _no_such),
+        (r"Unknown (?P<kind>VIEW): '(?P<name>.+)'", _no_such),
+        (r"'(?P<name>.+)' is not of type '(?P<kind>.+)'", _other_kind),
+        (r"The target table (?P<name>.+) of the \w+ is not (?:insertable-into|updatable)", A_VIEW),
+        (r"The value specified for generated column '(?P<name>.+)' in table '.+' .*", WORKED_OUT),
+        (r"Key column '(?P<name>.+)' doesn't exist in table", plain("The table has no column {name}.", "{name}")),
+        (r"Multiple primary key defined", plain("The table has a primary key already.")),
+        (
+            r"Can't create table .*Foreign key constraint is incorrectly formed.*",
+            plain(
+                "A foreign key refers to a key of a table that is there, column by column of the same type: "
+                "here something of that is not so."
+            ),
+        ),
+        (
+            r"Cannot drop (?:column|index) '?(?P<name>\w+)'?: needed in a foreign key constraint.*",
+            plain("{name} cannot go while a foreign key rests on it.", "{name}"),
+        ),
+        (
+            r"Incorrect table definition; there can be only one auto column and it must be defined as a key",
+            plain("A table has one AUTO_INCREMENT column at most, and that one is a key."),
+        ),
+        (
+            r"(?:BLOB/TEXT|BLOB) column '(?P<name>.+)' used in key specification without a key length",
+            plain("A key on the text {name} says how much of it counts: {name}(20), or VARCHAR(20) as its type.", "{name}"),
+        ),
+        (
+            r"Table '(?P<name>.+)' is specified twice, both as a target for '\w+' and as a separate source for data",
+            plain("A statement that changes {name} cannot read it in a subquery as well.", "{name}"),
         ),
     )
 )  # fmt: skip

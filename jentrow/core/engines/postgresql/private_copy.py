@@ -23,10 +23,10 @@ from jentrow.core.engines.copies import (
     CopyAnswer,
     CopyPage,
     StatementAnswer,
-    done,
     failed_copy,
     statement_done,
 )
+from jentrow.core.engines.copyscript import CopyScript, RefusedChange
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.postgresql.connection import connected_to_dataset, is_gone
 from jentrow.core.engines.postgresql.policy import refused_change
@@ -38,7 +38,7 @@ from jentrow.core.results import Column
 from jentrow.core.samples.schema import CountedTable
 from jentrow.core.shownrows import json_rows, shown_rows
 from jentrow.core.sql.text import first_word
-from jentrow.core.sql.tokens import statements_in, tokens_of
+from jentrow.core.sql.tokens import tokens_of
 
 PORTION: Final = 500
 LOOKING_SECONDS: Final = 2.0
@@ -54,57 +54,46 @@ _BROKEN_RULE: Final = "23"
 _Connection = psycopg.Connection[tuple[Any, ...]]
 
 
-class _Refused(Exception):
-    """Raised where a statement is of a kind that nobody may run; ``args`` say which."""
+class CopyRun(CopyScript):
+    """One script on a copy: one transaction."""
 
-
-class CopyRun:
-    """One script on a copy, within its bounds."""
+    dialect = "postgres"
+    problems = (psycopg.Error,)
 
     def __init__(self, db: _Connection, schema: str, limits: Limits, most_bytes: int) -> None:
+        super().__init__()
         self._db, self._schema = db, schema
         self._limits, self._most_bytes = limits, most_bytes
         self._until = time.monotonic() + limits.seconds
-        self._at = (1, 0, 0)
         self._rows = limits.rows
 
-    def run(self, script: str) -> CopyAnswer:
-        """Runs a script as one transaction; nothing of it is done where it fails."""
-        said: list[StatementAnswer] = []
-        statement = ""
-        try:
-            self._db.execute("BEGIN")
-            for number, tokens in enumerate(statements_in(script, "postgres"), 1):
-                self._at = (number, tokens[0].start, tokens[-1].end)
-                statement = script[tokens[0].start : tokens[-1].end]
-                said.append(self._done(statement))
-            if not said:
-                return self._undone("error", "sql.syntax", "", "empty")
-            # What is looked at when all is done is looked at now, while the statement is known.
-            self._db.execute("SET CONSTRAINTS ALL IMMEDIATE")
-            if bytes_in(self._db, self._schema) > self._most_bytes:
-                return self._undone("stopped", "limit.memory", "", "full")
-            self._db.execute("COMMIT")
-        except _Refused as refused:
-            return self._undone("refused", "", "", refused.args[0])
-        except Stop as stop:
-            return self._undone("stopped", stop.code, "")
-        except psycopg.Error as problem:
-            if is_gone(problem, self._db):
-                raise
-            verdict, code, words, index, detail = rejected(problem)[1:]
-            if verdict == "refused":
-                return self._undone("refused", "", words, "this")
-            more = problem.diag.message_detail
-            if more and detail.startswith(_BROKEN_RULE):  # of rows that are the learner's own
-                words = f"{words}. {more}"
-            offset = len(statement[:index].encode()) if index >= 0 else -1
-            return self._undone(verdict, code, words, detail, offset)
-        return done(said)
+    def _begin(self, statements: list[str]) -> None:
+        self._db.execute("BEGIN")
+
+    def _is_full(self) -> bool:
+        # What is looked at when all is done is looked at now, while the statement is known.
+        self._db.execute("SET CONSTRAINTS ALL IMMEDIATE")
+        return bytes_in(self._db, self._schema) > self._most_bytes
+
+    def _keep(self) -> None:
+        self._db.execute("COMMIT")
+
+    def _told(self, problem: Exception, statement: str) -> tuple[str, str, str, str, int]:
+        assert isinstance(problem, psycopg.Error)
+        if is_gone(problem, self._db):
+            raise problem
+        verdict, code, words, index, detail = rejected(problem)[1:]
+        if verdict == "refused":
+            return "refused", "", words, "this", -1
+        more = problem.diag.message_detail
+        if more and detail.startswith(_BROKEN_RULE):  # of rows that are the learner's own
+            words = f"{words}. {more}"
+        offset = len(statement[:index].encode()) if index >= 0 else -1
+        return verdict, code, words, detail, offset
 
     def _done(self, sql: str) -> StatementAnswer:
         if kind := refused_change(sql):
-            raise _Refused(kind)
+            raise RefusedChange(kind)
         left = self._until - time.monotonic()
         if left <= 0:
             raise Stop("limit.time")
@@ -137,18 +126,14 @@ class CopyRun:
         found = server.describe_prepared(b"")
         return tuple((found.fname(at) or b"").decode() for at in range(found.nfields))
 
-    def _undone(
-        self, verdict: str, code: str, words: str, detail: str = "", offset: int = -1
-    ) -> CopyAnswer:
-        columns: list[tuple[str, list[str]]] = []
+    def _undo(self) -> list[tuple[str, list[str]]]:
         with suppress(psycopg.Error):  # they are for words about names only
             self._db.execute("ROLLBACK")
-            columns = [
+            return [
                 (one.name, [column.name for column in one.columns])
                 for one in schema_of(self._db, self._schema)
             ]
-        at = (0, 0, 0) if detail == "full" else self._at
-        return failed_copy(verdict, code, words, at, detail, columns, offset)
+        return []
 
 
 def run_on_copy(

@@ -20,6 +20,10 @@ REFERS_TO_NOTHING: Final = plain(
 STILL_REFERRED_TO: Final = plain(
     "Rows of {table} still refer to the row with {key} {value}: change or delete those first."
 )
+REFERS_BEYOND: Final = plain("A row would refer to a row of {table} that is not there.")
+REFERRED_TO: Final = plain(
+    "Rows of {table} still refer to a row that would go or change: change or delete those first."
+)
 THERE_ALREADY: Final = plain("There is something called {name} already.", "{name}")
 TWICE_A_COLUMN: Final = plain("Two columns are called {name}.", "{name}")
 A_VIEW: Final = plain("{name} is a view: change the tables that it reads.", "{name}")
