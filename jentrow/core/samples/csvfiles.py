@@ -62,11 +62,16 @@ class Block:
         """The records, NULL as None."""
         if self.texts is None:
             return self.fields or []
-        delimiter, marker = self.format.delimiter, self.format.null_marker
-        return [
-            [None if field == marker else field for field in text.split(delimiter)]
-            for text in self.texts
-        ]
+        return list(map(self._split, self.texts))
+
+    @property
+    def first(self) -> Record:
+        """The first record alone: a block holds thousands."""
+        return (self.fields or ())[0] if self.texts is None else self._split(self.texts[0])
+
+    def _split(self, text: str) -> Record:
+        marker = self.format.null_marker
+        return [None if field == marker else field for field in text.split(self.format.delimiter)]
 
     def of_another_width(self, width: int) -> list[int]:
         """The places of the records that have not ``width`` fields."""
@@ -238,7 +243,7 @@ def read_header(path: Path, format: CSVFormat = STANDARD) -> list[str]:
     for block in read_blocks(path, format):
         if not len(block):
             continue
-        header = [name or "" for name in block.records[0]]
+        header = [name or "" for name in block.first]
         if not all(header) or len({name.lower() for name in header}) < len(header):
             raise InvalidSample(
                 f"{path}, line {block.lines[0]}: the header needs a different name in every column."

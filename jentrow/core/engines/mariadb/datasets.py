@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import datetime as dt
-import re
 import tempfile
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
@@ -66,12 +65,12 @@ def build_dataset(address: ServerAddress, name: str, parts: DatasetParts) -> Tab
             _note_used(db, name)
             password = dataset_password(address.reading.password, name)
             asked(db, f"ALTER USER '{name}'@'%%' IDENTIFIED BY %s", password)
-        else:
-            _drop_old(db)
-            _fill(db, address, name, parts)
-            asked(db, f"GRANT SELECT, SHOW VIEW ON {_as_pattern(name)}.* TO '{name}'@'%'")
-            _note(db, name)
-        return tables_in(db, name)
+            return tables_in(db, name)
+        _drop_old(db)
+        tables = _fill(db, address, name, parts)
+        asked(db, f"GRANT SELECT, SHOW VIEW ON {_as_pattern(name)}.* TO '{name}'@'%'")
+        _note(db, name)
+        return tables
 
 
 def make_copy(address: ServerAddress, name: str, parts: DatasetParts) -> None:
@@ -171,8 +170,10 @@ def _note_used(db: Connection[SSCursor], name: str) -> None:
     asked(db, "UPDATE jentrow.datasets SET used_at = NOW() WHERE name = %s", name)
 
 
-def _fill(db: Connection[SSCursor], address: ServerAddress, name: str, parts: DatasetParts) -> None:
-    """A database with a login that may do nothing any more when it is loaded."""
+def _fill(
+    db: Connection[SSCursor], address: ServerAddress, name: str, parts: DatasetParts
+) -> Tables:
+    """Fills a database with a login that may do nothing any more when it is loaded."""
     _drop(db, name)
     reading = address.reading
     asked(db, f"CREATE DATABASE {_quoted(name)} CHARACTER SET utf8mb4")
@@ -185,16 +186,17 @@ def _fill(db: Connection[SSCursor], address: ServerAddress, name: str, parts: Da
     own = connected_to_dataset(reading, name)
     loader = MariaDBLoader(own, reading, name)
     try:
-        load_parts(loader, parts)
+        tables = load_parts(loader, parts)
     except BaseException:
         own.close()
         _drop(db, name)
         raise
     own.close()
     asked(db, f"REVOKE ALL ON {_as_pattern(name)}.* FROM '{name}'@'%'")
-    for table, _, rows in tables_in(db, name):
+    for table, _, rows in tables:
         if rows is not None:
             asked(db, f"ANALYZE TABLE {named(name, table)}")
+    return tables
 
 
 def _as_pattern(database: str) -> str:
@@ -389,11 +391,11 @@ def _simple_lines(path: Path) -> str | None:
         _, _, rows = content.decode("utf-8").partition("\n")
     except UnicodeDecodeError:
         return None
-    return _EMPTY.sub(r"\\N", "\n" + rows)[1:]
-
-
-_EMPTY: Final = re.compile(r"(?<=,)(?=[,\n])|(?<=\n)(?=,)")
-"""Where an empty field stands between two signs."""
+    rows = f"\n{rows}"
+    # Twice: of three commas the second one begins another pair.
+    for pair in (",,", ",,", ",\n", "\n,"):
+        rows = rows.replace(pair, rf"{pair[0]}\N{pair[1]}")
+    return rows[1:]
 
 
 def _line(record: Sequence[str | bytes | None], small: Sequence[bool], any_small: bool) -> str:
