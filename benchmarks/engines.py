@@ -52,7 +52,8 @@ SCHEMA = "CREATE TABLE readings (sensor_id INTEGER NOT NULL, taken_at TIMESTAMP 
 def run() -> Iterator[str]:
     name_local_servers()
     for name in MEANT:
-        yield _graded(name)
+        for explained in (False, True):
+            yield _graded(name, explained=explained)
     for name, loaded in (("duckdb", _duckdb), ("postgresql", _postgresql), ("mariadb", _mariadb)):
         yield _loaded(name, loaded)
 
@@ -76,7 +77,7 @@ def _plain(name: str, location: str) -> Callable[[str], Any]:
     return fetched
 
 
-def _graded(name: str) -> str:
+def _graded(name: str, *, explained: bool) -> str:
     sample = read_sample(DEMO / "samples" / "huts")
     alone = SampleSource(sample.name, sample.datasets[:1])
     exercise = Exercise("nights", "", "", "huts", REFERENCE, name)
@@ -85,6 +86,7 @@ def _graded(name: str) -> str:
     for _ in range(ROUNDS):
         engine = engine_named(name)
         grader = Grader(engine, exercise, alone)
+        grader = grader if explained else grader.unexplained()
         dict(grader.grade_many([f"SELECT {at}" for at in range(200)]))
         plain = _plain(name, grader.datasets[0].location)
         plain(queries[0])
@@ -98,8 +100,9 @@ def _graded(name: str) -> str:
         engine.close()
     assert {one.verdict for one in outcomes.values()} == {"correct", "incorrect"}
     shown = ", ".join(f"{ratio:.2f}" for ratio in sorted(ratios))
+    what = "explained" if explained else "verdicts"
     return (
-        f"{name}: grading {COUNT:,} different submissions: {shown} times running and fetching them in one "
+        f"{name}: grading {COUNT:,} different submissions, {what}: {shown} times running and fetching them in one "
         f"open connection, {alone_seconds / COUNT * 1e6:.0f} us each (meant: at most {MEANT[name]:g})"
     )
 
