@@ -11,18 +11,10 @@ from fastapi.testclient import TestClient
 from sqlalchemy import func, select
 
 from jentrow.core.exercises.grading import Grader
+from jentrow.records.claims import SET_ASIDE, begin, claim_batch, drop_tasks, release_stale
 from jentrow.records.models import Exercise, Grading, GradingTask, Submission
 from jentrow.records.submissions import gradings_of
-from jentrow.records.tasks import (
-    HANDED_IN,
-    SET_ASIDE,
-    SLOW,
-    add_tasks,
-    begin,
-    claim_batch,
-    drop_tasks,
-    release_stale,
-)
+from jentrow.records.tasks import HANDED_IN, SLOW, add_tasks
 from jentrow.services.runtime.runtime import Runtime
 from tests.api.test_grading import HUTS, content_of, counts, got, hand_in, idle, runtime_of
 

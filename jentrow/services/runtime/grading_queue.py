@@ -18,6 +18,17 @@ from jentrow.core.engines.protocol import Judging
 from jentrow.core.errors import EngineUnavailable, JentrowError
 from jentrow.core.exercises.outcomes import Outcome
 from jentrow.core.processes.workers import PoolClosed
+from jentrow.records.claims import (
+    Batch,
+    begin,
+    claim_batch,
+    drop_tasks,
+    is_any_waiting,
+    note_lost,
+    release,
+    release_all_of,
+    release_stale,
+)
 from jentrow.records.database import Records
 from jentrow.records.errors import RecordsUnavailable
 from jentrow.records.exercises import last_version
@@ -29,22 +40,13 @@ from jentrow.records.tasks import (
     SLOW,
     TAKEN_IN,
     WAITS_FOR_ENGINE,
-    Batch,
     Waiting,
     add_forgotten,
-    begin,
     block_tasks,
-    claim_batch,
     count_tasks,
-    drop_tasks,
     exercises_waiting_for_engines,
-    is_any_waiting,
-    note_lost,
     paused_courses,
     put_back,
-    release,
-    release_all_of,
-    release_stale,
     unblock_tasks,
     waiting_of,
 )
