@@ -7,6 +7,7 @@ from typing import ClassVar
 
 from jentrow.core.engines.answers import Stop
 from jentrow.core.engines.copies import CopyAnswer, StatementAnswer, done, failed_copy
+from jentrow.core.samples.schema import TableSchema
 from jentrow.core.sql.tokens import statements_in
 
 
@@ -71,11 +72,11 @@ class CopyScript(ABC):
         """Verdict, code, engine's words, detail and byte offset of an error, as :data:`CopyAnswer` has them."""
 
     @abstractmethod
-    def _undo(self) -> list[tuple[str, list[str]]]:
-        """Takes back what was done; gives the tables with their columns, for words about names only."""
+    def _undo(self) -> list[TableSchema]:
+        """Takes back what was done; gives the tables, for words about names only."""
 
     def _undone(
         self, verdict: str, code: str, words: str, detail: str = "", offset: int = -1
     ) -> CopyAnswer:
-        columns = self._undo()
+        columns = [(one.name, [column.name for column in one.columns]) for one in self._undo()]
         return failed_copy(verdict, code, words, self._at, detail, columns, offset)

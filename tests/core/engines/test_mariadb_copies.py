@@ -13,11 +13,13 @@ import pytest
 from pymysql.connections import Connection
 
 from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.mariadb import private_copy
 from jentrow.core.engines.mariadb.connection import asked, connected
 from jentrow.core.engines.mariadb.datasets import before
 from jentrow.core.engines.mariadb.engine import MariaDBEngine, mariadb_address
 from jentrow.core.engines.mariadb.private_copy import _alone
 from jentrow.core.engines.protocol import QueryFailure
+from jentrow.core.errors import EngineUnavailable
 from jentrow.core.samples.sources import DatasetSource
 from tests.core.engines.test_copies import HARBOUR, ROOM, all_of, changed, refused, rows_of
 
@@ -145,6 +147,21 @@ def test_what_a_script_left_that_was_ended_is_made_good(server: MariaDBEngine, c
         saved.forget()
         asked(saved.db, "DELETE FROM rings")
     assert len(rows_of(server, copy, "rings")) == 0
+
+
+def test_a_copy_that_somebody_else_is_at_is_not_called_gone(
+    server: MariaDBEngine, copy: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(private_copy, "WAITING_SECONDS", 0)
+    reading, name = server._address.reading, server_name(copy)
+    with _alone(reading, name):
+        for look in (
+            lambda: private_copy.run_on_copy(reading, name, "DELETE FROM rings", Limits(), ROOM),
+            lambda: private_copy.copy_tables(reading, name),
+        ):
+            with pytest.raises(EngineUnavailable, match="still at work on your copy"):
+                look()
+    assert len(rows_of(server, copy, "rings")) == 3
 
 
 @pytest.mark.parametrize(

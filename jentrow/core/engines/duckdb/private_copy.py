@@ -31,7 +31,7 @@ from jentrow.core.engines.duckdb.values import Fetching, described, portions
 from jentrow.core.engines.limits import Limits
 from jentrow.core.errors import UnusableInput
 from jentrow.core.results import Column
-from jentrow.core.samples.schema import CountedTable
+from jentrow.core.samples.schema import CountedTable, TableSchema
 from jentrow.core.shownrows import json_rows, shown_rows
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.sql.tokens import tokens_of
@@ -120,14 +120,12 @@ class CopyRun(CopyScript):
             raise RefusedChange("other file")
         return kinds[0]
 
-    def _undo(self) -> list[tuple[str, list[str]]]:
+    def _undo(self) -> list[TableSchema]:
         # Whatever comes now is not the script's: it is interrupted no more.
         self._watch.end()
         with suppress(duckdb.Error):  # they are for words about names only
             self._db.execute("ROLLBACK")
-            return [
-                (one.name, [column.name for column in one.columns]) for one in schema_of(self._db)
-            ]
+            return schema_of(self._db)
         return []
 
     def close(self) -> None:

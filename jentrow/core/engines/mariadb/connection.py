@@ -184,6 +184,34 @@ def server_version(db: Any) -> str:
     return str(db.get_server_info())
 
 
+def is_mariadb(db: Any) -> bool:
+    """Whether a server is MariaDB itself, and not another one of its protocol."""
+    return "mariadb" in server_version(db).lower()
+
+
+def bounds(db: Any, seconds: float, memory_mb: int) -> list[str]:
+    """The settings that bound what a session may use, each statement for so many seconds."""
+    found = [
+        f"lock_wait_timeout = {max(1, int(seconds))}",
+        "time_zone = '+00:00'",
+        time_bound(db, seconds),
+    ]
+    if is_mariadb(db):
+        found += [
+            f"max_session_mem_used = {max(16, memory_mb) * 2**20}",
+            f"max_recursive_iterations = {2**32 - 1}",  # fewer end a recursion without a word
+        ]
+    return found
+
+
+def time_bound(db: Any, seconds: float) -> str:
+    """The setting that bounds how long a statement may take."""
+    seconds = max(0.001, seconds)
+    if is_mariadb(db):
+        return f"max_statement_time = {seconds:g}"
+    return f"max_execution_time = {int(seconds * 1000)}"
+
+
 def plain_version(said: str) -> str:
     """The version in what a server says of it: 10.11.6 of 5.5.5-10.11.6-MariaDB-0+deb12u1.
 

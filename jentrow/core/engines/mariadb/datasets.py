@@ -20,8 +20,8 @@ from jentrow.core.engines.mariadb.connection import (
     asked,
     connected,
     connected_to_dataset,
+    is_mariadb,
     number_of,
-    server_version,
     words_of,
 )
 from jentrow.core.engines.mariadb.tables import named, tables_in
@@ -239,7 +239,7 @@ class MariaDBLoader:
         self._db, self._address, self._database = db, address, database
         self._types: dict[tuple[str, str], str] = {}
         asked(db, "SET SESSION foreign_key_checks = 0")
-        if "mariadb" in server_version(db).lower():
+        if is_mariadb(db):
             asked(db, f"SET SESSION max_statement_time = {SCRIPT_SECONDS}")
 
     def form(self, kind: Kind, text: str) -> str:

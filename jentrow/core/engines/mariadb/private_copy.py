@@ -31,11 +31,12 @@ from jentrow.core.engines.copyscript import CopyScript, RefusedChange
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.mariadb.connection import (
     asked,
+    bounds,
     connected_to_dataset,
     ended,
     is_gone,
     output_columns,
-    server_version,
+    time_bound,
     words_of,
 )
 from jentrow.core.engines.mariadb.datasets import before
@@ -52,7 +53,7 @@ from jentrow.core.engines.mariadb.tables import (
 from jentrow.core.engines.servers import PREFIX, ServerAddress
 from jentrow.core.errors import EngineUnavailable, UnusableInput
 from jentrow.core.results import Column
-from jentrow.core.samples.schema import CountedTable
+from jentrow.core.samples.schema import CountedTable, TableSchema
 from jentrow.core.shownrows import json_rows, shown_rows
 from jentrow.core.sql.text import first_word, quoted_name
 from jentrow.core.sql.tokens import tokens_of
@@ -78,19 +79,22 @@ class _Saved:
     def __init__(self, db: Connection[SSCursor], copy: str) -> None:
         """``db`` is a connection of its own, which holds the copy's lock."""
         self.db, self._copy, self._before = db, copy, before(copy)
-        asked(db, "SET SESSION foreign_key_checks = 0, unique_checks = 0")
-        asked(db, "SET SESSION sql_mode = CONCAT(@@sql_mode, ',NO_AUTO_VALUE_ON_ZERO')")
+        asked(
+            db,
+            "SET SESSION foreign_key_checks = 0, unique_checks = 0, "
+            "sql_mode = CONCAT(@@sql_mode, ',NO_AUTO_VALUE_ON_ZERO')",
+        )
 
     def save(self) -> None:
         """Saves all that the copy holds."""
         self._clear(self._before)
         self._fill(self._before, self._copy)
         views = self._names(self._copy, "VIEW")
-        texts = [(self._text_of("VIEW", self._copy, view),) for view in views]
+        texts = [self._text_of("VIEW", self._copy, view) for view in views]
         place = named(self._before, _VIEWS)
         asked(self.db, f"CREATE TABLE {place} (written LONGTEXT) CHARACTER SET utf8mb4")
         for text in texts:
-            asked(self.db, f"INSERT INTO {place} VALUES (%s)", *text)
+            asked(self.db, f"INSERT INTO {place} VALUES (%s)", text)
 
     def restore(self) -> None:
         """Makes the copy what was saved, where something is."""
@@ -172,12 +176,12 @@ class CopyRun(CopyScript):
         super().__init__()
         self._db, self._saved, self._copy = db, saved, copy
         self._limits, self._most_bytes = limits, most_bytes
-        self._until = time.monotonic() + limits.seconds
         self._rows = limits.rows
 
     def _begin(self, statements: list[str]) -> None:
         if any(first_word(sql) in DEFINING for sql in statements):
             self._saved.save()
+        # What is saved beforehand takes nothing of the script's own time.
         self._until = time.monotonic() + self._limits.seconds
 
     def _done(self, sql: str) -> StatementAnswer:
@@ -241,14 +245,11 @@ class CopyRun(CopyScript):
                     return f"{words} ({clause})"
         return words
 
-    def _undo(self) -> list[tuple[str, list[str]]]:
+    def _undo(self) -> list[TableSchema]:
         # There may be rows on their way that nobody reads; a transaction ends with its connection.
         ended(self._db)
         # Words about a statement are about the tables that it found.
-        found = [
-            (one.name, [column.name for column in one.columns])
-            for one in schema_of(self._saved.db, self._copy)
-        ]
+        found = schema_of(self._saved.db, self._copy)
         self._saved.restore()
         return found
 
@@ -317,12 +318,9 @@ def copy_rows(
 @contextmanager
 def _reading(address: ServerAddress, copy: str) -> Iterator[Connection[SSCursor]]:
     try:
-        with _alone(address, copy):
-            db = _signed_in(address, copy, LOOKING_SECONDS)
-            try:
-                yield db
-            finally:
-                ended(db)
+        with _alone(address, copy) as saved:
+            _bound_seconds(saved.db, LOOKING_SECONDS)
+            yield saved.db
     except (pymysql.Error, OSError) as problem:
         raise UnusableInput(words_of(problem)) from problem
 
@@ -331,13 +329,14 @@ def _reading(address: ServerAddress, copy: str) -> Iterator[Connection[SSCursor]
 def _alone(address: ServerAddress, copy: str) -> Iterator[_Saved]:
     """While this lasts nobody else is at the copy; what a script left that died is made good first.
 
-    Raises :class:`UnusableInput` where the copy is no more, or somebody else does not leave it.
+    Raises :class:`UnusableInput` where the copy is no more, and :class:`EngineUnavailable` where
+    somebody else does not leave it.
     """
     db = _signed_in(address, copy, RESTORING_SECONDS)
     try:
         ((got,),) = asked(db, "SELECT GET_LOCK(%s, %s)", copy, WAITING_SECONDS)
         if not got:
-            raise UnusableInput("another script is still at it")
+            raise EngineUnavailable("Another script is still at work on your copy: try it again.")
         saved = _Saved(db, copy)
         saved.restore()
         yield saved
@@ -357,23 +356,10 @@ def _signed_in(
             raise UnusableInput("the server has it no more") from problem
         raise
     waiting = max(1, int(seconds))
-    asked(
-        db,
-        f"SET SESSION lock_wait_timeout = {waiting}, innodb_lock_wait_timeout = {waiting}, "
-        "time_zone = '+00:00'",
-    )
-    if "mariadb" in server_version(db).lower():
-        most = max(16, memory_mb) * 2**20
-        asked(
-            db,
-            f"SET SESSION max_session_mem_used = {most}, max_recursive_iterations = {2**32 - 1}",
-        )
-    _bound_seconds(db, seconds)
+    settings = [*bounds(db, seconds, memory_mb), f"innodb_lock_wait_timeout = {waiting}"]
+    asked(db, f"SET SESSION {', '.join(settings)}")
     return db
 
 
 def _bound_seconds(db: Connection[SSCursor], seconds: float) -> None:
-    if "mariadb" in server_version(db).lower():
-        asked(db, f"SET SESSION max_statement_time = {max(0.001, seconds):.3f}")
-    else:
-        asked(db, f"SET SESSION max_execution_time = {max(1, int(seconds * 1000))}")
+    asked(db, f"SET SESSION {time_bound(db, seconds)}")

@@ -13,11 +13,13 @@ from jentrow.core.engines.copies import CopyAnswer, CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.mariadb.connection import (
     begin_renewal,
+    bounds,
     connected,
     connected_to_dataset,
     end_renewal,
     ended,
     is_gone,
+    is_mariadb,
     output_columns,
     plain_version,
     server_version,
@@ -182,20 +184,6 @@ class MariaDBRoom:
 
 def _settings(db: Connection[SSCursor], limits: Limits) -> str:
     """The statement that bounds a session."""
-    settings = [
-        f"lock_wait_timeout = {max(1, int(limits.seconds))}",
-        "time_zone = '+00:00'",
-    ]
-    if "mariadb" in server_version(db).lower():
-        settings += [
-            f"max_statement_time = {limits.seconds:g}",
-            f"max_session_mem_used = {max(16, limits.memory_mb) * 2**20}",
-            f"max_recursive_iterations = {2**32 - 1}",  # fewer end a recursion without a word
-            "tx_read_only = 1",
-        ]
-    else:
-        settings += [
-            f"max_execution_time = {int(limits.seconds * 1000)}",
-            "transaction_read_only = 1",
-        ]
+    read_only = "tx_read_only" if is_mariadb(db) else "transaction_read_only"
+    settings = [*bounds(db, limits.seconds, limits.memory_mb), f"{read_only} = 1"]
     return "SET SESSION " + ", ".join(settings)

@@ -8,7 +8,7 @@ from pymysql.connections import Connection
 from pymysql.cursors import SSCursor
 
 from jentrow.core.engines.answers import Tables
-from jentrow.core.engines.mariadb.connection import asked, server_version
+from jentrow.core.engines.mariadb.connection import asked, is_mariadb
 from jentrow.core.samples.schema import ColumnSchema, CountedTable, ForeignKey, TableSchema
 from jentrow.core.sql.text import quoted_name
 
@@ -119,8 +119,7 @@ def schema_of(db: Connection[SSCursor], database: str) -> list[TableSchema]:
 
 def rules_of(db: Connection[SSCursor], database: str) -> list[tuple[str, str, str]]:
     """The conditions on rows: table, name, condition."""
-    is_mariadb = "mariadb" in server_version(db).lower()
-    found = asked(db, _CHECKS if is_mariadb else _CHECKS_OF_MYSQL, database)
+    found = asked(db, _CHECKS if is_mariadb(db) else _CHECKS_OF_MYSQL, database)
     return [(table, name, clause) for table, name, clause in found]
 
 

@@ -35,7 +35,7 @@ from jentrow.core.engines.postgresql.tables import count_rows, counted_tables, s
 from jentrow.core.engines.servers import ServerAddress
 from jentrow.core.errors import EngineUnavailable, UnusableInput
 from jentrow.core.results import Column
-from jentrow.core.samples.schema import CountedTable
+from jentrow.core.samples.schema import CountedTable, TableSchema
 from jentrow.core.shownrows import json_rows, shown_rows
 from jentrow.core.sql.text import first_word
 from jentrow.core.sql.tokens import tokens_of
@@ -126,13 +126,10 @@ class CopyRun(CopyScript):
         found = server.describe_prepared(b"")
         return tuple((found.fname(at) or b"").decode() for at in range(found.nfields))
 
-    def _undo(self) -> list[tuple[str, list[str]]]:
+    def _undo(self) -> list[TableSchema]:
         with suppress(psycopg.Error):  # they are for words about names only
             self._db.execute("ROLLBACK")
-            return [
-                (one.name, [column.name for column in one.columns])
-                for one in schema_of(self._db, self._schema)
-            ]
+            return schema_of(self._db, self._schema)
         return []
 
 
