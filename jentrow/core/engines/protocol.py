@@ -14,6 +14,7 @@ from jentrow.core.results import ResultSet, Row
 from jentrow.core.samples.schema import CountedTable
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
+from jentrow.core.sql.columnkinds import NOTHING_KNOWN, ColumnKinds
 from jentrow.core.sql.text import Place
 
 FailureVerdict: TypeAlias = Literal["error", "refused", "stopped"]
@@ -97,7 +98,7 @@ class LoadedDataset:
     """A dataset made ready for queries: where the engine finds it, and what is in it.
 
     ``table_rows`` counts the rows of each table; ``columns`` names those of tables and views;
-    ``texts`` are the columns that hold text, in small letters, where a stand-in has to know.
+    ``kinds`` tells what the columns hold, where a stand-in has to know.
     """
 
     engine: str
@@ -105,7 +106,7 @@ class LoadedDataset:
     location: str
     table_rows: tuple[tuple[str, int], ...]
     columns: tuple[tuple[str, tuple[str, ...]], ...]
-    texts: frozenset[str] = frozenset()
+    kinds: ColumnKinds = NOTHING_KNOWN
 
 
 @dataclass(frozen=True, slots=True)

@@ -146,7 +146,7 @@ class Judge:
         if not self._on_a_stand_in:
             return False
         dialect = self._measure.dialect
-        made = stood_in(dialect, sql, self._measure.datasets[0].texts)
+        made = stood_in(dialect, sql, self._measure.datasets[0].kinds)
         if made.notes:
             return True
         # What cannot be read in the dialect itself is wrong on its engine too.

@@ -151,8 +151,8 @@ def _translated(grader: Grader) -> Iterator[Warning]:
     """On a stand-in, what of the reference its own engine may not take or may mean otherwise."""
     if grader.exercise.engine not in STAND_INS:
         return
-    texts = grader.datasets[0].texts
-    for note in stood_in(grader.dialect, grader.exercise.reference, texts).notes:
+    kinds = grader.datasets[0].kinds
+    for note in stood_in(grader.dialect, grader.exercise.reference, kinds).notes:
         yield Warning(
             "reference.translated",
             f"It is not sure that the reference answer gives this on its own engine: {note}",

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from sqlglot import exp
 
+from jentrow.core.sql.columnkinds import ColumnKinds
 from jentrow.core.sql.db2_words import CAST_PREFIX
-from jentrow.core.sql.stand_in_functions import NOT_THERE, Texts, called, cast_to
+from jentrow.core.sql.stand_in_functions import NOT_THERE, called, cast_to
+from jentrow.core.sql.timed_values import is_number, is_timed
 
 
-def of_whole_populations(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def of_whole_populations(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """In Db2, STDDEV and VARIANCE are those of the whole population."""
     for call in list(tree.find_all(exp.Stddev, exp.Variance)):
         call.replace(
@@ -20,7 +22,7 @@ def of_whole_populations(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.
     return tree
 
 
-def casts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def casts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """Functions that are called like types."""
     for call in list(tree.find_all(exp.Anonymous)):
         if not call.name.lower().startswith(CAST_PREFIX):
@@ -38,6 +40,8 @@ def casts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
             places = int(size[1].name) if len(size) > 1 else 0
             cut = called("TRUNC", cast_to(value, "DECIMAL(38, 10)"), places)
             call.replace(cast_to(cut, f"DECIMAL({sizes})"))
+        elif name == "TIME" and not size:
+            call.replace(cast_to(value, "TIME"))
         elif name == "VARCHAR" and not size:
             call.replace(cast_to(value, "VARCHAR"))
         else:
@@ -46,7 +50,7 @@ def casts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     return tree
 
 
-def days(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def days(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """DAYS counts from the first of January of the year 1, which is 1."""
     for call in list(tree.find_all(exp.Anonymous)):
         if call.name.upper() == "DAYS" and len(call.expressions) == 1:
@@ -56,21 +60,49 @@ def days(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     return tree
 
 
-def differences(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def differences(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """A date less a date is no number of days, but years, months and days in one number."""
     for minus in list(tree.find_all(exp.Sub)):
         sides = (minus.this.unnest(), minus.expression.unnest())
         if all(isinstance(one, exp.Column | exp.CurrentDate) for one in sides):
-            kinds = exp.In(
+            is_timed = exp.In(
                 this=called("TYPEOF", sides[0].copy()),
                 expressions=[exp.Literal.string(one) for one in ("DATE", "TIMESTAMP")],
             )
-            problem = exp.If(this=kinds, true=called("ERROR", f"{NOT_THERE}: dates"))
+            problem = exp.If(this=is_timed, true=called("ERROR", f"{NOT_THERE}: dates"))
             minus.replace(exp.Case(ifs=[problem], default=minus.copy()))
     return tree
 
 
-def arguments(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def days_without_unit(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """What is added to a date is a duration with its unit, and no number."""
+    for sum in tree.find_all(exp.Add, exp.Sub):
+        for moment, other in ((sum.this, sum.expression), (sum.expression, sum.this)):
+            if is_timed(moment, kinds) and is_number(other, kinds):
+                notes.append("Db2 SQL counts days on by + n DAYS.")
+    return tree
+
+
+def logarithms(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """LOG is the natural logarithm."""
+    for call in list(tree.find_all(exp.Log)):
+        if call.args.get("expression") is None:
+            call.replace(exp.Ln(this=call.this))
+    return tree
+
+
+def decimals(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """DECIMAL has five digits and no places where nothing else is said; what does not fit is cut off."""
+    for cast in list(tree.find_all(exp.Cast)):
+        if cast.to.is_type("DECIMAL"):
+            sizes = [one.name for one in cast.to.expressions] or ["5", "0"]
+            places = int(sizes[1]) if len(sizes) > 1 else 0
+            cast.set("this", called("TRUNC", cast_to(cast.this, "DECIMAL(38, 10)"), places))
+            cast.set("to", exp.DataType.build(f"DECIMAL({', '.join(sizes)})", dialect="duckdb"))
+    return tree
+
+
+def arguments(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """TRANSLATE names first what letters become, and MAX and MIN take several values."""
     for call in tree.find_all(exp.Translate):
         become, given = call.args.get("from_"), call.args.get("to")
@@ -81,7 +113,7 @@ def arguments(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     return tree
 
 
-def ends_of_months(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def ends_of_months(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """ADD_MONTHS of a month's last day gives a last day (SQL reference, ADD_MONTHS)."""
     for call in tree.find_all(exp.AddMonths):
         call.set("preserve_end_of_month", True)

@@ -23,7 +23,7 @@ _BEFORE_VALUE: Final = frozenset({"SELECT", "DISTINCT", "ALL", "WHERE", "AND", "
 _ISOLATION: Final = frozenset({"UR", "CS", "RS", "RR"})
 _CASTS: Final = frozenset(
     {"DECIMAL", "DEC", "NUMERIC", "INTEGER", "INT", "BIGINT", "SMALLINT", "DOUBLE", "FLOAT", "REAL"}
-) | {"VARCHAR", "CHAR"}
+) | {"VARCHAR", "CHAR", "TIME"}
 CAST_PREFIX: Final = "db2_"
 """What a function that is called like a type is called instead: the parser takes it for the type."""
 

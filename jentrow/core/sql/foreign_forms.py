@@ -13,12 +13,13 @@ Sources: the SELECT and function references of SQL Server 2022
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from typing import Final
 
 from sqlglot import exp
 
-from jentrow.core.sql.foreign_functions import FUNCTIONS, NO_FUNCTIONS
+from jentrow.core.sql.foreign_calls import foreign_calls
+from jentrow.core.sql.foreign_queries import foreign_queries
 from jentrow.core.sql.tokens import Token, tokens_of
 
 _LABELS: Final = {"tsql": "T-SQL", "oracle": "Oracle SQL", "db2": "Db2 SQL"}
@@ -29,37 +30,29 @@ _OPERATORS: Final = frozenset(
 """Words that stand between or behind operands in other dialects; as functions some are known here."""
 _SIGNS: Final = {
     "tsql": frozenset({"==", "<=>", "~", "&&", "->", "->>", "||"}),
-    "oracle": frozenset({"==", "<=>", "~", "&&", "->", "->>", "%", "&", "|"}),
-    "db2": frozenset({"==", "<=>", "~", "&&", "->", "->>"}),
+    "oracle": frozenset({"==", "<=>", "~", "&&", "->", "->>", "%", "&", "|", "^"}),
+    "db2": frozenset({"==", "<=>", "~", "&&", "->", "->>", "^"}),
 }
+_KINDS_OF_JOINS: Final = frozenset({"INNER", "LEFT", "RIGHT", "FULL", "OUTER"})
+_WHO: Final = frozenset({"USER", "CURRENT_USER", "SESSION_USER", "SYSTEM_USER", "UID"})
+_UNITS: Final = frozenset({"YEAR", "MONTH", "DAY", "HOUR", "MINUTE", "SECOND"})
 _CLAUSES: Final = frozenset({"FROM", "WHERE", "GROUP", "ORDER", "HAVING"})
-_CONDITIONS: Final = (
-    exp.EQ, exp.NEQ, exp.GT, exp.GTE, exp.LT, exp.LTE, exp.In, exp.Between, exp.Like, exp.Is,
-    exp.Exists, exp.Not, exp.And, exp.Or,
-)  # fmt: skip
-_STAND_IN_ONLY: Final = (
-    exp.Struct,
-    exp.Array,
-    exp.Columns,
-    exp.TableSample,
-    exp.Bracket,
-    exp.Lambda,
-)
 
 
 def foreign_forms(tree: exp.Query, sql: str, dialect: str) -> list[str]:
     """What is not the dialect's own, each as a sentence; nothing where all of it is."""
     tokens = tokens_of(sql, dialect)
     found = [
-        *_foreign_signs(tokens, dialect),
-        *_foreign_functions(tree, tokens, dialect),
-        *(said for look in _LOOKS for said in look(tree, dialect)),
+        *_foreign_signs(tree, tokens, dialect),
+        *foreign_calls(tree, tokens, dialect),
+        *foreign_queries(tree, dialect),
         *(_aliases_after_as(tree, tokens) if dialect == "oracle" else ()),
+        *(_quoted_names(tree) if dialect != "tsql" else ()),
     ]
     return [f"{_LABELS[dialect]} {said}" for said in dict.fromkeys(found)]
 
 
-def _foreign_signs(tokens: Sequence[Token], dialect: str) -> Iterator[str]:
+def _foreign_signs(tree: exp.Query, tokens: Sequence[Token], dialect: str) -> Iterator[str]:
     for at, token in enumerate(tokens):
         after = tokens[at + 1] if at + 1 < len(tokens) else None
         before = tokens[at - 1] if at else None
@@ -70,9 +63,26 @@ def _foreign_signs(tokens: Sequence[Token], dialect: str) -> Iterator[str]:
             yield f"has no operator {pair if pair in _SIGNS[dialect] else token.word}."
         if token.word == "," and after is not None and after.word in _CLAUSES:
             yield "takes no comma before a clause."
+        if token.word == "," and after is not None and after.word == ")":
+            yield "takes no comma before a parenthesis that closes."
         yield from _foreign_words(tokens, at, dialect)
+    if _joins_without_condition(tree, tokens):
+        yield "wants ON behind every JOIN."
     if tokens and tokens[0].word in ("FROM", "TABLE"):
         yield "begins a query with SELECT or WITH."
+
+
+def _joins_without_condition(tree: exp.Query, tokens: Sequence[Token]) -> bool:
+    """Whether a JOIN has no condition: the parser reads it as a comma."""
+    wanting = 0
+    for at, token in enumerate(tokens):
+        if token.word == "JOIN" and token.kind == "word":
+            before = at - 1
+            while before > 0 and tokens[before].word in _KINDS_OF_JOINS:
+                before -= 1
+            wanting += tokens[before].word not in ("CROSS", "NATURAL")
+    found = tree.find_all(exp.Join)
+    return wanting > sum(bool(one.args.get("on") or one.args.get("using")) for one in found)
 
 
 def _is_operator(before: Token | None, after: Token | None) -> bool:
@@ -94,20 +104,32 @@ def _foreign_words(tokens: Sequence[Token], at: int, dialect: str) -> Iterator[s
         and after[1:] not in (["ROW"], ["ROWS"])
     ):
         yield "counts OFFSET in ROWS: OFFSET n ROWS."
-    if word == "CONCAT" and after[:1] == ["("] and dialect != "tsql":
-        depth = tokens[at + 1].depth + 1
-        commas = 0
-        for token in tokens[at + 2 :]:
-            if token.depth < depth:
-                break
-            commas += token.depth == depth and token.word == ","
-        if commas != 1:
-            yield "joins two texts with CONCAT, and more with ||."
+    kind = tokens[at + 1].kind if at + 1 < len(tokens) else ""
+    if word == "AS" and kind == "text" and dialect != "tsql":
+        yield "writes another name of a column without quotation marks, or in double ones."
+    if tokens[at].kind == kind == "text":
+        yield "puts no text behind another."
+    is_duration = kind == "text" and not _UNITS.isdisjoint(after[1:])
+    if (
+        word == "INTERVAL"
+        and dialect == "oracle"
+        and kind in ("number", "text")
+        and not is_duration
+    ):
+        yield "writes INTERVAL '1' DAY, the number in quotation marks and the unit behind them."
+    if word == "EXCEPT" and dialect == "oracle":
+        yield "has MINUS; EXCEPT came with a later version."
+    if word == "INTERVAL" and dialect == "db2" and kind in ("text", "number"):
+        yield "counts days and months on by + 1 DAY and + 2 MONTHS."
+    if word in _WHO:
+        yield f"tells by {word} who asks, and the stand-in somebody else."
     if dialect != "tsql":
         return
     if word == "NULLS" and after[:1] in (["FIRST"], ["LAST"]):
         yield "has no NULLS FIRST and no NULLS LAST: NULL sorts first."
-    if word == "INTERVAL" and at + 1 < len(tokens) and tokens[at + 1].kind in ("text", "number"):
+    if word in ("DATE", "TIME", "TIMESTAMP") and kind == "text":
+        yield f"writes no {word} before a text: CAST('…' AS DATE) makes a date of one."
+    if word == "INTERVAL" and kind in ("text", "number"):
         yield "has no INTERVAL: DATEADD counts days and months on."
     if word in ("CURRENT_DATE", "CURRENT_TIME"):
         yield f"has no {word}: CAST(GETDATE() AS DATE) is the day."
@@ -115,147 +137,6 @@ def _foreign_words(tokens: Sequence[Token], at: int, dialect: str) -> Iterator[s
         inside = [one for one in tokens[at + 2 :] if one.depth == tokens[at + 1].depth + 1]
         if any(one.word == "FROM" for one in inside[:4]):
             yield "writes SUBSTRING(text, start, length)."
-
-
-def _foreign_functions(tree: exp.Query, tokens: Sequence[Token], dialect: str) -> Iterator[str]:
-    """Functions are told by their names as they are written: the parser calls many alike."""
-    named = {
-        one.alias.upper() for one in tree.find_all(exp.CTE, exp.Subquery, exp.Values) if one.alias
-    }
-    for at, token in enumerate(tokens[:-1]):
-        if token.kind != "word" or tokens[at + 1].word != "(" or token.word in NO_FUNCTIONS:
-            continue
-        before = tokens[at - 1].word if at else ""
-        if token.word in named or before in ("AS", "WITH"):
-            continue
-        if before == ".":
-            yield "calls no function of a value by a dot."
-        elif token.word not in FUNCTIONS[dialect]:
-            yield f"has no function {token.word} that is known here."
-
-
-def _aliases_used_early(tree: exp.Query, dialect: str) -> Iterator[str]:
-    for select in tree.find_all(exp.Select):
-        aliases = {
-            item.alias.lower()
-            for item in select.selects
-            if isinstance(item, exp.Alias) and not _mentions(item.this, item.alias)
-        }
-        if not aliases:
-            continue
-        parts = [
-            *(select.args.get(name) for name in ("where", "group", "having")),
-            *(item.unalias() for item in select.selects),
-        ]
-        for part in parts:
-            for column in part.find_all(exp.Column) if part is not None else ():
-                if column.table or column.name.lower() not in aliases:
-                    continue
-                if column.find_ancestor(exp.Select) is select:
-                    yield f"knows {column.name}, a name that SELECT gives, in ORDER BY alone."
-
-
-def _mentions(node: exp.Expr, name: str) -> bool:
-    return any(column.name.lower() == name.lower() for column in node.find_all(exp.Column))
-
-
-def _truth_values(tree: exp.Query, dialect: str) -> Iterator[str]:
-    if dialect == "db2":
-        return
-    if tree.find(exp.Boolean):
-        yield "has no TRUE and FALSE."
-    for select in tree.find_all(exp.Select):
-        if any(isinstance(item.unalias().unnest(), _CONDITIONS) for item in select.selects):
-            yield "gives no condition as a value: CASE WHEN … THEN … does."
-    for node in tree.find_all(exp.Where, exp.Having, exp.And, exp.Or, exp.Not):
-        sides = (node.this, node.expression) if isinstance(node, exp.Connector) else (node.this,)
-        if any(isinstance(side.unnest(), exp.Column | exp.Literal) for side in sides if side):
-            yield "wants a comparison for a condition."
-
-
-def _joins(tree: exp.Query, dialect: str) -> Iterator[str]:
-    if dialect != "tsql":
-        return
-    for join in tree.find_all(exp.Join):
-        if join.method == "NATURAL":
-            yield "has no NATURAL JOIN."
-        if join.args.get("using"):
-            yield "has no USING: a join says ON."
-    if any(
-        not isinstance(one.parent, exp.Lateral) and _is_lateral(one)
-        for one in tree.find_all(exp.Lateral)
-    ):
-        yield "has no LATERAL: CROSS APPLY does that."
-
-
-def _is_lateral(node: exp.Lateral) -> bool:
-    return node.args.get("cross_apply") is None
-
-
-def _set_operations(tree: exp.Query, dialect: str) -> Iterator[str]:
-    for one in tree.find_all(exp.Intersect, exp.Except):
-        if dialect == "tsql" and not one.args.get("distinct", True):
-            yield "has no ALL behind INTERSECT and EXCEPT."
-
-
-def _orders(tree: exp.Query, dialect: str) -> Iterator[str]:
-    with_clause = tree.args.get("with_")
-    if with_clause is not None and with_clause.args.get("recursive"):
-        yield "has no word RECURSIVE: an expression that calls itself is one."
-    if dialect == "tsql":
-        for fetch in tree.find_all(exp.Fetch):
-            if fetch.parent is not None and not fetch.parent.args.get("offset"):
-                yield "has FETCH only behind OFFSET n ROWS: TOP n takes the first ones."
-
-
-def _groups(tree: exp.Query, dialect: str) -> Iterator[str]:
-    for select in tree.find_all(exp.Select):
-        group = select.args.get("group")
-        if group is None:
-            continue
-        if group.args.get("all") is not None:
-            yield "has no GROUP BY ALL."
-        if any(isinstance(key, exp.Literal) for key in group.expressions):
-            yield "groups by no position: GROUP BY names what it groups by."
-    if tree.find(exp.Filter):
-        yield "has no FILTER: CASE inside the aggregate does that."
-    for select in tree.find_all(exp.Select):
-        distinct = select.args.get("distinct")
-        if distinct is not None and distinct.args.get("on") is not None:
-            yield "has no DISTINCT ON."
-
-
-def _sources(tree: exp.Query, dialect: str) -> Iterator[str]:
-    for select in tree.find_all(exp.Select):
-        if dialect in ("oracle", "db2") and select.args.get("from_") is None:
-            yield "wants FROM in every query: DUAL, or SYSIBM.SYSDUMMY1, is a table of one row."
-    for subquery in tree.find_all(exp.Subquery):
-        in_from = isinstance(subquery.parent, exp.From | exp.Join)
-        if dialect == "tsql" and in_from and not subquery.alias:
-            yield "wants a name for a query in FROM."
-    for tuple_ in tree.find_all(exp.Tuple):
-        if dialect == "tsql" and isinstance(tuple_.parent, exp.In | exp.EQ):
-            yield "compares no rows of several values."
-
-
-def _stand_in_alone(tree: exp.Query, dialect: str) -> Iterator[str]:
-    if tree.find(*_STAND_IN_ONLY):
-        yield "has no lists, structures, samples and functions of columns as DuckDB has them."
-    for star in tree.find_all(exp.Star):
-        if star.args.get("except_") or star.args.get("replace"):
-            yield "has no * with columns left out."
-
-
-_LOOKS: Final[tuple[Callable[[exp.Query, str], Iterator[str]], ...]] = (
-    _aliases_used_early,
-    _truth_values,
-    _joins,
-    _set_operations,
-    _orders,
-    _groups,
-    _sources,
-    _stand_in_alone,
-)
 
 
 def _aliases_after_as(tree: exp.Query, tokens: Sequence[Token]) -> Iterator[str]:
@@ -266,3 +147,26 @@ def _aliases_after_as(tree: exp.Query, tokens: Sequence[Token]) -> Iterator[str]
             continue
         if before.get(name.meta.get("start", -1)) == "AS":
             yield f"has no AS before {name.name}, another name of a table."
+
+
+def _quoted_names(tree: exp.Query) -> Iterator[str]:
+    """A name in quotation marks is taken letter by letter, and one without is in capitals."""
+    given = {
+        name.name
+        for one in tree.find_all(exp.Alias, exp.TableAlias)
+        for name in (one.args.get("alias"), one.this, *(one.args.get("columns") or ()))
+        if isinstance(name, exp.Identifier) and name.quoted
+    }
+    for column in tree.find_all(exp.Column):
+        for name in (column.this, column.args.get("table")):
+            if not isinstance(name, exp.Identifier):
+                continue
+            if name.quoted and name.name != name.name.upper() and name.name not in given:
+                yield f'takes "{name.name}" letter by letter: without the marks, a name is in capitals.'
+            elif not name.quoted and name.name not in given and _in_other_case(name.name, given):
+                yield f"knows {name.name} as it was named, in its quotation marks, alone."
+
+
+def _in_other_case(name: str, given: set[str]) -> bool:
+    """Whether a name was given in quotation marks, so that it is not this one, in capitals."""
+    return any(one.upper() == name.upper() and one != one.upper() for one in given)

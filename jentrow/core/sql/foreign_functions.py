@@ -53,6 +53,42 @@ FUNCTIONS: Final = {
 }
 """Names in capitals, by the parser's names of the dialects."""
 
+_ONE: Final = (1, 1)
+_TWO: Final = (2, 2)
+_SHARED_ARGUMENTS: Final[dict[str, tuple[int, int | None]]] = {
+    **dict.fromkeys(
+        ["AVG", "COUNT", "SUM", "ABS", "ACOS", "ASIN", "ATAN", "COS", "EXP", "FLOOR", "SIGN", "SIN", "SQRT", "TAN", "ASCII", "LOWER", "UPPER", "YEAR", "MONTH", "DAY", "NTILE", "FIRST_VALUE", "LAST_VALUE", "STDDEV", "VARIANCE", "MEDIAN"],
+        _ONE,
+    ),
+    **dict.fromkeys(["NULLIF", "POWER", "NVL", "ISNULL", "IFNULL"], _TWO),
+    **dict.fromkeys(["ROW_NUMBER", "RANK", "DENSE_RANK", "CUME_DIST", "PERCENT_RANK"], (0, 0)),
+    "COALESCE": (2, None), "LAG": (1, 3), "LEAD": (1, 3), "NVL2": (3, 3), "DECODE": (3, None),
+    "SUBSTR": (2, 3), "REPLACE": (2, 3), "ROUND": (1, 2), "LISTAGG": (1, 2),
+}  # fmt: skip
+ARGUMENTS: Final[dict[str, dict[str, tuple[int, int | None]]]] = {
+    "tsql": _SHARED_ARGUMENTS | {
+        "MAX": _ONE, "MIN": _ONE, "CONCAT": (2, None), "CONCAT_WS": (3, None), "STRING_AGG": _TWO,
+        "REPLACE": (3, 3), "ROUND": (2, 3), "SUBSTRING": (3, 3), "IIF": (3, 3), "LEFT": _TWO,
+        "RIGHT": _TWO, "LEN": _ONE, "CEILING": _ONE, "CHARINDEX": (2, 3), "DATEADD": (3, 3),
+        "DATEDIFF": (3, 3), "DATEPART": _TWO, "DATENAME": _TWO, "LOG": (1, 2), "STUFF": (4, 4),
+        "REPLICATE": _TWO, "FORMAT": (2, 3), "EOMONTH": (1, 2), "GETDATE": (0, 0), "STDEV": _ONE,
+        "STDEVP": _ONE, "VAR": _ONE, "VARP": _ONE, "PATINDEX": _TWO, "DATEFROMPARTS": (3, 3),
+    },
+    "oracle": _SHARED_ARGUMENTS | {
+        "MAX": _ONE, "MIN": _ONE, "TRUNC": (1, 2), "INSTR": (2, 4), "LOG": _TWO, "MOD": _TWO,
+        "LENGTH": _ONE, "CEIL": _ONE, "INITCAP": _ONE, "ADD_MONTHS": _TWO, "MONTHS_BETWEEN": _TWO,
+        "LAST_DAY": _ONE, "NEXT_DAY": _TWO, "TO_CHAR": (1, 3), "TO_DATE": (1, 3), "LPAD": (2, 3),
+        "RPAD": (2, 3), "LN": _ONE, "REGEXP_LIKE": (2, 3),
+    },
+    "db2": _SHARED_ARGUMENTS | {
+        "VALUE": (2, None), "SUBSTRING": (2, 4), "LOG": _ONE, "LN": _ONE, "LOCATE": (2, 4),
+        "POSSTR": _TWO, "MOD": _TWO, "LENGTH": (1, 2), "CEIL": _ONE, "CEILING": _ONE, "DAYS": _ONE,
+        "LAST_DAY": _ONE, "DAYOFWEEK": _ONE, "DAYNAME": _ONE, "MONTHNAME": _ONE, "QUARTER": _ONE,
+        "ADD_MONTHS": _TWO, "MONTHS_BETWEEN": _TWO, "UCASE": _ONE, "LCASE": _ONE,
+    },
+}  # fmt: skip
+"""With how many values, from and to, functions are called; those that learners call with others."""
+
 NO_FUNCTIONS: Final = frozenset(
     """
     ALL AND ANY APPLY AS BETWEEN BY CASE CUBE DISTINCT ELSE END EXCEPT EXISTS FETCH FILTER FROM GROUP

@@ -7,10 +7,12 @@ from typing import Final
 
 from sqlglot import exp
 
-from jentrow.core.sql.stand_in_functions import Texts, called, cast_to, repeatable
+from jentrow.core.sql.columnkinds import ColumnKinds
+from jentrow.core.sql.stand_in_functions import called, cast_to, is_text, repeatable
+from jentrow.core.sql.timed_values import count_days_on, is_date, is_moment, is_number, is_timed
 
 
-def removals(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def removals(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """REPLACE of two values takes a text out; nothing left is NULL in Oracle."""
     for call in list(tree.find_all(exp.Replace)):
         if call.args.get("replacement") is None:
@@ -26,7 +28,18 @@ _UNITS: Final = {
 }  # fmt: skip
 
 
-def truncated_dates(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def truncated_dates(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """TRUNC of a date alone goes back to the beginning of its day."""
+    for call in list(tree.find_all(exp.Anonymous)):
+        if call.name.upper() == "TRUNC" and [is_timed(one, kinds) for one in call.expressions] == [
+            True
+        ]:
+            made = exp.DateTrunc(this=call.expressions[0], unit=exp.Literal.string("DD"))  # type: ignore[no-untyped-call]
+            call.replace(made)
+    return tree
+
+
+def units_of_dates(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """TRUNC of a date goes back to the beginning of a unit that has a name of its own."""
     for call in list(tree.find_all(exp.DateTrunc)):
         said = call.args.get("unit")
@@ -38,7 +51,66 @@ def truncated_dates(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     return tree
 
 
-def numbers_without_size(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def whole_casts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """A number that becomes a whole one is rounded, a half away from zero."""
+    for cast in tree.find_all(exp.Cast):
+        value = cast.this.unnest()
+        is_whole = isinstance(value, exp.Literal) and (value.is_string or value.is_int)
+        if (
+            cast.to.is_type(*exp.DataType.INTEGER_TYPES)
+            and not is_whole
+            and not is_text(value, kinds)
+        ):
+            cast.set("this", called("ROUND", cast.this))
+    return tree
+
+
+def aggregates_of_aggregates(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """MAX(COUNT(*)) with GROUP BY takes the outer one of what the inner one gives for each group."""
+    for select in list(tree.find_all(exp.Select)):
+        inner = [
+            one for one in select.find_all(exp.AggFunc)
+            if one.find_ancestor(exp.Select) is select and _outer_aggregate(one, select) is not None
+        ]  # fmt: skip
+        if not inner or select.args.get("group") is None:
+            continue
+        plain = [one for item in select.selects for one in item.find_all(exp.Column, exp.AggFunc)]
+        if select.args.get("order") is not None or any(
+            not _is_inside(one, inner, select) for one in plain
+        ):
+            notes.append("An aggregate of aggregates stands beside nothing else.")
+            continue
+        by_group = exp.Select()
+        for part in ("from_", "joins", "laterals", "where", "group", "having"):
+            by_group.set(part, select.args.get(part))
+            select.set(part, None)
+        for at, one in enumerate(inner):
+            by_group.append("expressions", exp.alias_(one.copy(), f"jentrow_{at}"))
+            one.replace(exp.column(f"jentrow_{at}"))
+        select.set("from_", exp.From(this=by_group.subquery("jentrow_groups")))
+    return tree
+
+
+def _outer_aggregate(node: exp.Expr, select: exp.Select) -> exp.Expr | None:
+    above = node.parent
+    while above is not None and above is not select:
+        if isinstance(above, exp.AggFunc):
+            return above
+        above = above.parent
+    return None
+
+
+def _is_inside(node: exp.Expr, inner: list[exp.AggFunc], select: exp.Select) -> bool:
+    """Whether a node is one of the inner aggregates, stands in one, or has one inside it."""
+    if any(one is node for one in inner):
+        return True
+    outer = _outer_aggregate(node, select)
+    if outer is not None and any(one is outer for one in inner):
+        return True
+    return any(one is within for one in inner for within in node.find_all(exp.AggFunc))
+
+
+def numbers_without_size(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """NUMBER has as many places as its value: the stand-in's DECIMAL would cut some off."""
     for cast in tree.find_all(exp.Cast):
         if cast.to.is_type(exp.DataType.Type.DECIMAL) and not cast.to.expressions:
@@ -46,7 +118,7 @@ def numbers_without_size(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.
     return tree
 
 
-def parts_from_zero(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def parts_from_zero(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """SUBSTR takes 0 for the first place; INSTR looks backwards from a place below 0."""
     for part in tree.find_all(exp.Substring):
         start = part.args.get("start")
@@ -57,7 +129,7 @@ def parts_from_zero(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     return tree
 
 
-def joined_by_concat(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def joined_by_concat(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """CONCAT is the sign ||."""
     for call in list(tree.find_all(exp.Concat)):
         first, *others = call.expressions
@@ -67,34 +139,51 @@ def joined_by_concat(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr
     return tree
 
 
-def moments_taken_away(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
-    """Two moments are a number of days apart, with its fraction; a number before one is a moment."""
-    for minus in list(tree.find_all(exp.Sub)):
-        sides = (minus.this, minus.expression)
-        if not any(map(_is_moment, sides)) or any(map(_is_timestamp, sides)):
+def days_counted_on(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """A number beside a date or a moment counts days, with their fraction."""
+    for sum in list(tree.find_all(exp.Add, exp.Sub))[::-1]:
+        moment, days = sum.this, sum.expression
+        if isinstance(sum, exp.Add) and is_number(moment, kinds) and _is_timed(days, kinds):
+            moment, days = days, moment
+            sum.set("this", moment)
+            sum.set("expression", days)
+        if not _is_timed(moment, kinds) or not is_number(days, kinds):
             continue
-        taken = minus.expression.unnest()
-        if isinstance(taken, exp.Interval):
-            continue
-        if isinstance(taken, exp.Literal):
-            notes.append("A number of days before a moment is not taken off on the stand-in.")
-            continue
-        seconds = [called("EPOCH", cast_to(one.copy(), "TIMESTAMP")) for one in sides]
-        apart = exp.paren(exp.Sub(this=seconds[0], expression=seconds[1]))
-        minus.replace(exp.paren(exp.Div(this=apart, expression=exp.Literal.number("86400.0"))))
+        is_whole = isinstance(days.unnest(), exp.Literal) and days.unnest().is_int
+        if not (is_whole and is_date(moment, kinds)):
+            count_days_on(sum)
     return tree
 
 
-def _is_moment(node: exp.Expr) -> bool:
+def moments_taken_away(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """Two dates are a number of days apart, with its fraction; two timestamps an interval."""
+    for minus in list(tree.find_all(exp.Sub)):
+        sides = (minus.this, minus.expression)
+        if any(map(_is_timestamp, sides)) or not all(_is_timed(one, kinds) for one in sides):
+            continue
+        if any(isinstance(one.unnest(), exp.Column) and is_moment(one, kinds) for one in sides):
+            notes.append(
+                "A moment less another is a number of days where both are DATE, and else an interval."
+            )
+        if any(_is_moment(one, kinds) for one in sides):
+            seconds = [called("EPOCH", cast_to(one.copy(), "TIMESTAMP")) for one in sides]
+            apart = exp.paren(exp.Sub(this=seconds[0], expression=seconds[1]))
+            minus.replace(exp.paren(exp.Div(this=apart, expression=exp.Literal.number("86400.0"))))
+    return tree
+
+
+def _is_timed(node: exp.Expr, kinds: ColumnKinds) -> bool:
+    return is_date(node, kinds) or _is_moment(node, kinds)
+
+
+def _is_moment(node: exp.Expr, kinds: ColumnKinds) -> bool:
     """Whether an expression surely gives a date, and on the stand-in one with its time of day."""
     match node.unnest():
-        case exp.CurrentTimestamp() as now:
-            return bool(now.args.get("sysdate"))
         case exp.DateTrunc() | exp.AddMonths():
             return True
-        case exp.Add() | exp.Sub() as sum:
-            return any(isinstance(one.unnest(), exp.Interval) for one in (sum.this, sum.expression))
-    return False
+        case exp.Add() | exp.Sub() as sum if isinstance(sum.expression.unnest(), exp.Interval):
+            return True
+    return is_moment(node, kinds)
 
 
 def _is_timestamp(node: exp.Expr) -> bool:
@@ -110,21 +199,21 @@ def _is_timestamp(node: exp.Expr) -> bool:
 _ISO_DATE: Final = re.compile(r"\d{4}-\d{1,2}-\d{1,2}")
 
 
-def dates_as_texts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def dates_as_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """A text beside a date is read by the session's format, which is hardly ever that of the standard."""
     for literal in tree.find_all(exp.Literal):
         beside = literal.parent
         if not literal.is_string or not _ISO_DATE.fullmatch(literal.name):
             continue
         column = beside.this.unnest() if isinstance(beside, exp.Predicate) else None
-        if isinstance(column, exp.Column) and column.name.lower() not in texts:
+        if isinstance(column, exp.Column) and column.name.lower() not in kinds.texts:
             notes.append(
                 "A date is written DATE '2026-01-31': a text is read by the session's format."
             )
     return tree
 
 
-def of_one_row(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def of_one_row(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """STDDEV and VARIANCE of one row are 0."""
     for call in repeatable(tree.find_all(exp.Stddev, exp.Variance), notes):
         if isinstance(call.parent, exp.Window):

@@ -13,9 +13,10 @@ from typing import Final, TypeVar
 
 from sqlglot import exp
 
+from jentrow.core.sql.columnkinds import ColumnKinds
+
 T = TypeVar("T", bound=exp.Expr)
-Texts = frozenset[str]
-Step = Callable[[exp.Expr, Texts, list[str]], exp.Expr]
+Step = Callable[[exp.Expr, ColumnKinds, list[str]], exp.Expr]
 
 
 def called(name: str, *values: exp.Expr | str | int) -> exp.Expr:
@@ -58,7 +59,7 @@ _RENAMED: Final = {
 }  # fmt: skip
 
 
-def renamed(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def renamed(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """Functions that the stand-in has under another name."""
     for call in list(tree.find_all(exp.Anonymous)):
         name = _RENAMED.get(call.name.upper())
@@ -67,7 +68,7 @@ def renamed(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     return tree
 
 
-def weekdays_from_one(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def weekdays_from_one(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """Days of the week are counted from 1, for Sunday; weeks begin with the first of January."""
     for part in list(tree.find_all(exp.Extract))[::-1]:
         unit = part.this.name.upper()
@@ -82,7 +83,7 @@ def weekdays_from_one(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Exp
     return tree
 
 
-def null_of_all(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def null_of_all(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """GREATEST and LEAST are NULL where one of their values is."""
     for call in repeatable(tree.find_all(exp.Greatest, exp.Least), notes):
         values = [call.this, *call.expressions]
@@ -114,7 +115,7 @@ def _as_strftime(format: str) -> str | None:
     return made
 
 
-def formatted_dates(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def formatted_dates(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """TO_CHAR of a date, by a format of numbers and signs; names of months and days are not kept."""
     # The parser has read some formats already, letter by letter where it knows no word.
     read = (call.args["format"].name for call in tree.find_all(exp.TimeToStr))
@@ -153,7 +154,7 @@ def _cut(value: exp.Expr, length: str) -> exp.Expr:
     return exp.Left(this=value, expression=exp.Literal.number(length))
 
 
-def cut_texts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def cut_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """VARCHAR(n) cuts a text off, and what CONVERT makes of a date by a style."""
     for call in list(tree.find_all(exp.Convert)):
         length = _length(call.this) if call.args.get("style") is not None else ""
@@ -162,7 +163,7 @@ def cut_texts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
             whole.set("this", exp.DataType.build("VARCHAR", dialect="tsql"))
             call.replace(_cut(whole, length))
     for cast in list(tree.find_all(exp.Cast)):
-        if _length(cast.to) and is_text(cast.this, texts):
+        if _length(cast.to) and is_text(cast.this, kinds):
             cast.replace(_cut(cast_to(cast.this, "VARCHAR"), _length(cast.to)))
     return tree
 
@@ -173,7 +174,7 @@ _TEXT_FUNCTIONS: Final = (
 )  # fmt: skip
 
 
-def is_text(node: exp.Expr | None, texts: frozenset[str]) -> bool:
+def is_text(node: exp.Expr | None, kinds: ColumnKinds) -> bool:
     """Whether a value is surely a text."""
     node = node.unnest() if node is not None else None
     match node:
@@ -182,13 +183,13 @@ def is_text(node: exp.Expr | None, texts: frozenset[str]) -> bool:
         case exp.National():
             return True
         case exp.Column():
-            return node.name.lower() in texts
+            return node.name.lower() in kinds.texts
         case exp.Add():
-            return is_text(node.this, texts) or is_text(node.expression, texts)
+            return is_text(node.this, kinds) or is_text(node.expression, kinds)
         case exp.Cast():
             return node.to.is_type(*exp.DataType.TEXT_TYPES)
         case exp.Coalesce():
-            return is_text(node.this, texts)
+            return is_text(node.this, kinds)
         case _:
             return isinstance(node, _TEXT_FUNCTIONS)
 
@@ -200,11 +201,11 @@ DOES_NOT_FIT: Final = "The text does not fit"
 """What the stand-in says of a value that is longer as a text than its type holds."""
 
 
-def fitting_texts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def fitting_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """What is no text becomes one of a length, where it fits; where it does not, nobody can tell."""
     for cast in repeatable((one for one in tree.find_all(exp.Cast) if _length(one.to)), notes):
         length = _length(cast.to)
-        is_unknown = isinstance(cast.this.unnest(), exp.Column) and not texts
+        is_unknown = isinstance(cast.this.unnest(), exp.Column) and not kinds.texts
         if not length or is_unknown:
             continue
         made = cast_to(cast.this, "VARCHAR")
@@ -214,7 +215,7 @@ def fitting_texts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     return tree
 
 
-def wide_types(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def wide_types(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """FLOAT has the places of a DOUBLE, and VARCHAR(MAX) no length."""
     for to in list(tree.find_all(exp.DataType)):
         if to.is_type(exp.DataType.Type.FLOAT):
@@ -227,7 +228,7 @@ def wide_types(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
 _WHOLE: Final = exp.DataType.INTEGER_TYPES
 
 
-def whole_casts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def whole_casts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """A number that becomes a whole one is cut off, and not rounded."""
     for call in list(tree.find_all(exp.Convert)):
         if call.args.get("style") is None:
@@ -238,12 +239,12 @@ def whole_casts(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
         is_whole = isinstance(value, exp.Literal) and (value.is_string or value.is_int)
         if cast.to.is_type(exp.DataType.Type.BIT):
             notes.append("BIT is another type on the stand-in.")
-        elif cast.to.is_type(*_WHOLE) and not is_whole and not is_text(value, texts):
+        elif cast.to.is_type(*_WHOLE) and not is_whole and not is_text(value, kinds):
             cast.set("this", called("TRUNC", cast.this))
     return tree
 
 
-def recursions(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def recursions(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """An expression that calls itself needs no word for it; on the stand-in it does."""
     for clause in tree.find_all(exp.With):
         for one in clause.expressions:
@@ -254,21 +255,32 @@ def recursions(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     return tree
 
 
-def row_addresses(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def row_addresses(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """The stand-in numbers its rows under a name that other engines give another meaning, or none."""
     if any(column.name.lower() == "rowid" for column in tree.find_all(exp.Column)):
         notes.append("ROWID is another one on the stand-in.")
     return tree
 
 
-def distinct_lists(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def lists_without_separator(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """LISTAGG of values alone puts nothing between them."""
+    for call in tree.find_all(exp.GroupConcat):
+        if call.args.get("separator") is None:
+            call.set("separator", exp.Literal.string(""))
+    for other in tree.find_all(exp.Anonymous):
+        if other.name.upper() == "LISTAGG" and len(other.expressions) == 1:
+            other.append("expressions", exp.Literal.string(""))
+    return tree
+
+
+def distinct_lists(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """LISTAGG of DISTINCT values is not read as it is written."""
     if any(one.find(exp.Distinct) for one in tree.find_all(exp.Anonymous, exp.GroupConcat)):
         notes.append("A list of DISTINCT values is not kept.")
     return tree
 
 
-def applied(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def applied(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """APPLY joins without a condition; the stand-in wants one."""
     for join in tree.find_all(exp.Join):
         lateral = join.this

@@ -8,7 +8,6 @@ dialect does, ``jentrow_join`` joins texts as Oracle does, where NULL is empty t
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
@@ -21,11 +20,15 @@ from jentrow.core.sql import db2_functions as db2
 from jentrow.core.sql import oracle_functions as oracle
 from jentrow.core.sql import stand_in_functions as functions
 from jentrow.core.sql import tsql_functions as tsql
+from jentrow.core.sql.columnkinds import NOTHING_KNOWN, ColumnKinds
+from jentrow.core.sql.dates_in_texts import dates_in_texts
 from jentrow.core.sql.db2_words import plain_db2
 from jentrow.core.sql.foreign_forms import foreign_forms
+from jentrow.core.sql.oracle_rownum import first_rows
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.parsing import parsed_statement
 from jentrow.core.sql.stand_in_functions import Step, is_text
+from jentrow.core.sql.timed_values import kinds_in
 from jentrow.core.sql.tokens import Token, tokens_of
 
 RUNS_ON: Final = "duckdb"
@@ -62,9 +65,9 @@ def foreign_word(dialect: str, sql: str) -> Token | None:
 
 
 _SAID_BY_IT: Final = re.compile(
-    r"Function with name|No function matches|best candidate function|Cannot (?:compare|mix) values"
+    r"(?:invalid|Could not parse).*(?:date|timestamp|time) |Function with name|No function matches|best candidate function|Cannot (?:compare|mix) values"
     r"|[Cc]onver(?:t|sion)|not recognized|Unimplemented|Not implemented|Cannot extract field"
-    rf"|{functions.DOES_NOT_FIT}|Collation with name|Unknown ordered aggregate|out of range|Circular reference|Type with name",
+    rf"|{functions.DOES_NOT_FIT}|Collation with name|Unknown ordered aggregate|out of range|Circular reference|Type with name|ORDER BY non-integer",
 )
 
 
@@ -77,20 +80,25 @@ def may_be_the_stand_in(engine_words: str) -> bool:
 
 
 @lru_cache(maxsize=512)
-def stood_in(dialect: str, sql: str, texts: frozenset[str] = frozenset()) -> StoodIn:
+def stood_in(dialect: str, sql: str, kinds: ColumnKinds = NOTHING_KNOWN) -> StoodIn:
     """What is run in place of a text in a dialect.
 
-    ``texts`` are the columns that hold text, in small letters: ``+`` joins them in T-SQL.
+    ``kinds`` tells what the columns hold: ``+`` joins texts in T-SQL, and counts days on in Oracle.
     """
     plain, lost = plain_db2(sql) if dialect == "db2" else (sql, ())
     tree = parsed_statement(plain, dialect)
+    if dialect == "db2" and isinstance(tree, exp.Values):
+        tree = exp.select("*").from_(exp.alias_(tree, "jentrow_values", table=True))
     if not isinstance(tree, exp.Query):
-        return StoodIn("")
+        first = tokens_of(sql, dialect)[:1]
+        is_read_there = dialect == "db2" and [one.word for one in first] == ["VALUES"]
+        return StoodIn("", ("VALUES of single values is not kept.",) if is_read_there else ())
     notes = [*foreign_forms(tree, sql, dialect), *lost]
+    kinds = kinds_in(tree, kinds)
     tree = tree.copy()
     try:
         for step in _STEPS[dialect]:
-            tree = step(tree, texts, notes)
+            tree = step(tree, kinds, notes)
         made = _written(tree, notes)
     except PARSER_FAILURES as problem:
         return StoodIn("", (f"It could not be translated: {said_of(problem)}",))
@@ -106,19 +114,36 @@ def _written(tree: exp.Expr, notes: list[str]) -> str:
     return tree.sql(unsupported_level=ErrorLevel.IGNORE, **options)
 
 
-def _bare_tables(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+def _bare_tables(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """Tables of the sample have no owner here: dbo.huts is huts; DUAL and SYSDUMMY1 are nothing."""
     for table in list(tree.find_all(exp.Table)):
         table.set("db", None)
         table.set("catalog", None)
         table.set("hints", None)
-        start = table.parent
-        if table.name.upper() in ("DUAL", "SYSDUMMY1") and isinstance(start, exp.From):
-            start.pop()
+        column = _OF_ONE_ROW.get(table.name.upper())
+        if column is not None:
+            _stand_for_one_row(table, *column)
     return tree
 
 
-def _divisions(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+_OF_ONE_ROW: Final = {"DUAL": ("dummy", "X"), "SYSDUMMY1": ("ibmreqd", "Y")}
+"""Tables of one row that the dialects have, with their only column and what it holds."""
+
+
+def _stand_for_one_row(table: exp.Table, name: str, holds: str) -> None:
+    start, select = table.parent, table.find_ancestor(exp.Select)
+    assert select is not None
+    is_read = any(item.is_star for item in select.selects) or any(
+        column.name.lower() == name for column in select.find_all(exp.Column)
+    )
+    if isinstance(start, exp.From) and not select.args.get("joins") and not is_read:
+        start.pop()
+        return
+    row = exp.Select().select(exp.alias_(exp.Literal.string(holds), name))
+    table.replace(row.subquery(table.alias or table.name))
+
+
+def _divisions(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """Whole numbers divide to whole numbers, and by zero not at all."""
     for division in list(tree.find_all(exp.Div)):
         division.replace(
@@ -127,7 +152,7 @@ def _divisions(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.E
     return tree
 
 
-def _numbers(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+def _numbers(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """A division has its fraction, and by zero there is none."""
     for division in list(tree.find_all(exp.Div)):
         checked = exp.func("jentrow_nonzero", division.expression, dialect=RUNS_ON)
@@ -135,12 +160,12 @@ def _numbers(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Exp
     return tree
 
 
-def _plus(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+def _plus(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """``+`` joins two texts; of a text and a number it makes a sum, where that can be."""
     aliases = {one.alias.lower() for one in tree.find_all(exp.Alias)}
     for plus in list(tree.find_all(exp.Add))[::-1]:
-        if is_text(plus.this, texts) or is_text(plus.expression, texts):
-            if any(_is_number(one, texts, aliases) for one in (plus.this, plus.expression)):
+        if is_text(plus.this, kinds) or is_text(plus.expression, kinds):
+            if any(_is_number(one, kinds, aliases) for one in (plus.this, plus.expression)):
                 notes.append("+ of a text and a number adds them, and the stand-in joins them.")
             plus.replace(exp.DPipe(this=plus.this, expression=plus.expression))
     return tree
@@ -149,24 +174,40 @@ def _plus(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
 _NUMBERS: Final = (exp.Sub, exp.Mul, exp.Div, exp.Count, exp.Sum, exp.Avg, exp.Length, exp.Neg)
 
 
-def _is_number(node: exp.Expr, texts: frozenset[str], aliases: set[str]) -> bool:
+def _is_number(node: exp.Expr, kinds: ColumnKinds, aliases: set[str]) -> bool:
     """Whether a value is surely no text: a column is where the texts are known, and it is no alias."""
     node = node.unnest()
     if isinstance(node, exp.Literal):
         return not node.is_string
     if isinstance(node, exp.Column):
-        return bool(texts) and node.name.lower() not in texts | aliases
+        return bool(kinds.texts) and node.name.lower() not in kinds.texts | aliases
     return isinstance(node, _NUMBERS)
 
 
-def _nationals(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+def _nationals(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """N'…' is a text."""
     for national in list(tree.find_all(exp.National)):
         national.replace(exp.Literal.string(national.name))
     return tree
 
 
-def _likes(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+def _mixed_columns(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """Texts and numbers in one column of a set operation become texts on the stand-in alone."""
+    for operation in tree.find_all(exp.SetOperation):
+        sides = (operation.left, operation.right)
+        if not all(isinstance(one, exp.Query) for one in sides):
+            continue
+        for pair in zip(*(one.selects for one in sides), strict=False):
+            values = [one.unalias() for one in pair]
+            for text, number in (values, values[::-1]):
+                if is_text(text, kinds) and _is_number(number, kinds, set()):
+                    notes.append(
+                        "A set operation of texts and numbers gives texts on the stand-in."
+                    )
+    return tree
+
+
+def _likes(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """LIKE does not tell upper from lower case; its sets of letters have no counterpart."""
     for like in list(tree.find_all(exp.Like)):
         pattern = like.expression
@@ -176,7 +217,7 @@ def _likes(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
     return tree
 
 
-def _empty_texts(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+def _empty_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """Empty text is NULL."""
     for literal in list(tree.find_all(exp.Literal)):
         if literal.is_string and not literal.name:
@@ -184,69 +225,14 @@ def _empty_texts(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp
     return tree
 
 
-def _joins_of_texts(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+def _joins_of_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """``||`` takes NULL for empty text."""
     for join in list(tree.find_all(exp.DPipe))[::-1]:
         join.replace(exp.func("jentrow_join", join.this, join.expression, dialect=RUNS_ON))
     return tree
 
 
-def _row_numbers(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
-    """``ROWNUM <= n`` in WHERE takes the first rows, as they come; any other use is not kept."""
-    for select in list(tree.find_all(exp.Select)):
-        where = select.args.get("where")
-        if where is None or not list(_rownums(where)):
-            continue
-        rest, bound = [], None
-        for part in where.this.flatten() if isinstance(where.this, exp.And) else [where.this]:
-            found = _bound(part)
-            if found is None or bound is not None:
-                rest.append(part)
-            else:
-                bound = found
-        plain = not any(select.args.get(name) for name in ("order", "group", "distinct", "limit"))
-        if bound is None or not plain:
-            continue
-        inner = _ordered_source(select)
-        if inner is not None and not rest:  # the first of an order
-            select.set("where", None)
-            inner.set("limit", exp.Limit(expression=exp.Literal.number(bound)))
-            continue
-        select.set("where", exp.Where(this=exp.and_(*rest)) if rest else None)
-        select.set("limit", exp.Limit(expression=exp.Literal.number(bound)))
-    if list(_rownums(tree)):
-        notes.append("ROWNUM is kept only as ROWNUM <= n in WHERE of a query without ORDER BY.")
-    return tree
-
-
-def _ordered_source(select: exp.Select) -> exp.Select | None:
-    """The query in FROM whose order a query takes over: its only source, sorted and not limited."""
-    start = select.args.get("from_")
-    source = start.this if start is not None and not select.args.get("joins") else None
-    inner = source.this if isinstance(source, exp.Subquery) else None
-    if isinstance(inner, exp.Select) and inner.args.get("order") and not inner.args.get("limit"):
-        return inner
-    return None
-
-
-def _rownums(tree: exp.Expr) -> Iterator[exp.Expr]:
-    for node in tree.walk():
-        if isinstance(node, exp.Pseudocolumn | exp.Column) and node.name.upper() == "ROWNUM":
-            yield node
-
-
-def _bound(condition: exp.Expr) -> int | None:
-    """How many rows ``ROWNUM <= n`` or ``ROWNUM < n`` takes; None for any other condition."""
-    if not isinstance(condition, exp.LTE | exp.LT) or not isinstance(
-        condition.expression, exp.Literal
-    ):
-        return None
-    if condition.this.name.upper() != "ROWNUM" or not condition.expression.is_int:
-        return None
-    return int(condition.expression.name) - isinstance(condition, exp.LT)
-
-
-def _limits(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+def _limits(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """TOP … PERCENT and WITH TIES have no counterpart that is sure."""
     for fetch in tree.find_all(exp.Limit, exp.Fetch):
         options = fetch.args.get("limit_options")
@@ -255,7 +241,7 @@ def _limits(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr
     return tree
 
 
-def _sized_casts(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+def _sized_casts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """A cast to a text of a length cuts it off there, and the stand-in does not."""
     casts = (cast.to for cast in tree.find_all(exp.Cast))
     if any(to.is_type(*exp.DataType.TEXT_TYPES) and to.expressions for to in casts):
@@ -263,7 +249,7 @@ def _sized_casts(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp
     return tree
 
 
-def _averages(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Expr:
+def _averages(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """The average of whole numbers is a whole number."""
     for average in list(tree.find_all(exp.Avg)):
         if isinstance(average.parent, exp.Window) or isinstance(average.this, exp.Distinct):
@@ -276,6 +262,7 @@ def _averages(tree: exp.Expr, texts: frozenset[str], notes: list[str]) -> exp.Ex
 _STEPS: Final[dict[str, tuple[Step, ...]]] = {
     "tsql": (
         _bare_tables,
+        tsql.sizes_by_default,
         functions.wide_types,
         _nationals,
         functions.recursions,
@@ -290,6 +277,9 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         tsql.whole_powers,
         tsql.counted_weeks,
         functions.distinct_lists,
+        _mixed_columns,
+        dates_in_texts("tsql"),
+        tsql.days_on_dates,
         _plus,
         _divisions,
         _averages,
@@ -305,18 +295,24 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.wide_types,
         functions.recursions,
         functions.applied,
-        _row_numbers,
+        first_rows,
+        oracle.aggregates_of_aggregates,
+        oracle.whole_casts,
+        _mixed_columns,
         _numbers,
         _empty_texts,
         functions.null_of_all,
         oracle.parts_from_zero,
         oracle.joined_by_concat,
-        oracle.moments_taken_away,
         oracle.dates_as_texts,
+        oracle.truncated_dates,
+        oracle.days_counted_on,
+        oracle.moments_taken_away,
+        oracle.units_of_dates,
         oracle.of_one_row,
         functions.distinct_lists,
+        functions.lists_without_separator,
         oracle.removals,
-        oracle.truncated_dates,
         functions.formatted_dates,
         oracle.numbers_without_size,
         _joins_of_texts,
@@ -334,7 +330,13 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.whole_casts,
         db2.arguments,
         db2.differences,
+        db2.days_without_unit,
+        db2.logarithms,
+        dates_in_texts("db2"),
+        _mixed_columns,
         functions.distinct_lists,
+        functions.lists_without_separator,
+        db2.decimals,
         db2.casts,
         db2.days,
         db2.ends_of_months,

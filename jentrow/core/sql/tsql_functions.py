@@ -4,23 +4,62 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from jentrow.core.sql.stand_in_functions import Texts, called
+from jentrow.core.sql.columnkinds import ColumnKinds
+from jentrow.core.sql.stand_in_functions import called
+from jentrow.core.sql.timed_values import count_days_on, is_date, is_float, is_moment, is_number
 
 
-def lengths_without_blanks(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def lengths_without_blanks(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """LEN does not count blanks at the end."""
     for length in list(tree.find_all(exp.Length)):
         length.set("this", called("RTRIM", length.this, " "))
     return tree
 
 
-def without_hints(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def sizes_by_default(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """A text without a size has 30 letters in a cast, and a decimal 18 digits and no places."""
+    for cast in tree.find_all(exp.Cast, exp.Convert):
+        to = cast.to if isinstance(cast, exp.Cast) else cast.this
+        value = cast.this if isinstance(cast, exp.Cast) else cast.expression
+        if not isinstance(to, exp.DataType):
+            continue
+        if to.is_type(*exp.DataType.TEXT_TYPES) and cast.args.get("style") is None:
+            if is_moment(value, kinds):
+                notes.append("A moment becomes a text of another form in T-SQL.")
+            elif is_float(value, kinds):
+                notes.append("A FLOAT becomes a text of six digits in T-SQL.")
+        if to.expressions:
+            continue
+        if to.is_type("VARCHAR", "NVARCHAR"):
+            to.append("expressions", exp.DataTypeParam(this=exp.Literal.number(30)))
+        elif to.is_type("DECIMAL"):
+            for size in (18, 0):
+                to.append("expressions", exp.DataTypeParam(this=exp.Literal.number(size)))
+    return tree
+
+
+def days_on_dates(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """A number beside a moment of GETDATE counts days; a DATE takes neither + nor -."""
+    for sum in list(tree.find_all(exp.Add, exp.Sub))[::-1]:
+        now = sum.this.unnest()
+        if isinstance(now, exp.CurrentTimestamp) and is_number(sum.expression, kinds):
+            count_days_on(sum)
+        elif is_date(sum.this, kinds) or is_date(sum.expression, kinds):
+            notes.append("T-SQL takes no + and - on a DATE: DATEADD and DATEDIFF do that.")
+        elif is_moment(sum.this, kinds) and is_moment(sum.expression, kinds):
+            notes.append(
+                "T-SQL gives a moment for the difference of two, if anything: DATEDIFF counts."
+            )
+    return tree
+
+
+def without_hints(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """OPTION (…) says how a query runs, and not what it gives."""
     tree.set("options", None)
     return tree
 
 
-def choices(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def choices(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """CHOOSE is a CASE."""
     for call in list(tree.find_all(exp.Anonymous)):
         if call.name.upper() == "CHOOSE" and len(call.expressions) > 1:
@@ -32,7 +71,7 @@ def choices(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     return tree
 
 
-def caseless_searches(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def caseless_searches(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """CHARINDEX looks for a text in any letter case; so does REPLACE, which the stand-in cannot."""
     for search in tree.find_all(exp.StrPosition):
         for side in ("this", "substr"):
@@ -44,7 +83,7 @@ def caseless_searches(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Exp
     return tree
 
 
-def whole_powers(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def whole_powers(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """A power has the type of what is raised: of a whole number it is one, and is cut off."""
     for power in tree.find_all(exp.Pow):
         exponent = power.expression
@@ -55,7 +94,7 @@ def whole_powers(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
     return tree
 
 
-def counted_weeks(tree: exp.Expr, texts: Texts, notes: list[str]) -> exp.Expr:
+def counted_weeks(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """Weeks begin on Sunday in DATEDIFF, and on Monday on the stand-in."""
     units = (one.args.get("unit") for one in tree.find_all(exp.DateDiff))
     if any(unit is not None and unit.name.upper() in ("WEEK", "WK", "WW") for unit in units):

@@ -113,7 +113,7 @@ def doubts_of(engine: Engine, dataset: LoadedDataset, sql: str) -> list[str]:
     """What a stand-in may do otherwise than the engine it stands in for, in sentences."""
     if engine.name not in STAND_INS:
         return []
-    return list(stood_in(engine.dialect, sql, dataset.texts).notes)
+    return list(stood_in(engine.dialect, sql, dataset.kinds).notes)
 
 
 @dataclass(frozen=True)

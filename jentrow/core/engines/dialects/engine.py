@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import Final
 
 from jentrow.core.engines.dialects.facts import DIFFERS, STAND_IN
-from jentrow.core.engines.dialects.room import TEXT_COLUMNS
+from jentrow.core.engines.dialects.room import TYPED_COLUMNS
 from jentrow.core.engines.duckdb.capabilities import capabilities
 from jentrow.core.engines.duckdb.engine import DuckDBEngine
 from jentrow.core.engines.labels import LABELS
@@ -14,6 +14,7 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Capabilities, LoadedDataset
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource
+from jentrow.core.sql.columnkinds import column_kinds
 from jentrow.core.sql.stand_ins import RUNS_ON, stood_in
 
 NO_COPIES: Final = (
@@ -52,11 +53,13 @@ class StandInEngine(DuckDBEngine):
 
     def _build(self, key: str, dataset: DatasetSource) -> LoadedDataset:
         loaded = super()._build(key, dataset)
-        found = self.run(replace(loaded, engine=RUNS_ON), TEXT_COLUMNS, Limits())
+        found = self.run(replace(loaded, engine=RUNS_ON), TYPED_COLUMNS, Limits())
         assert isinstance(found, ResultSet), found
-        return replace(loaded, texts=frozenset(str(row[0]) for row in found.rows))
+        return replace(
+            loaded, kinds=column_kinds((str(name), str(type)) for name, type in found.rows)
+        )
 
     def as_run(self, dataset: LoadedDataset, sql: str) -> tuple[LoadedDataset, str, str]:
         """The translation, as DuckDB runs it."""
-        made = stood_in(self.dialect, sql, dataset.texts)
+        made = stood_in(self.dialect, sql, dataset.kinds)
         return replace(dataset, engine=RUNS_ON), made.sql or sql, RUNS_ON

@@ -15,17 +15,17 @@ DIFFERS: Final[dict[str, tuple[str, ...]]] = {
         "Not kept, so that an instructor decides: TOP … PERCENT, WITH TIES, sets of letters in LIKE, AVG with OVER or DISTINCT, "
         "+ of a text and a number, numbers of weeks, casts that do not fit, types that the engine changes by "
         "itself, functions that have no counterpart, and what the engine itself may refuse: functions, operators and clauses "
-        "of other dialects, names of SELECT in WHERE and GROUP BY.",
+        "of other dialects, a JOIN without ON, an inner query with ORDER BY, names of SELECT in WHERE and GROUP BY.",
         "Other: SUM and AVG of whole numbers have DuckDB's types; blanks at the end of a text count.",
     ),
     "oracle": (
         "The same: empty text is NULL, || takes NULL for empty text, DUAL, ROWNUM <= n in WHERE, FETCH FIRST, "
-        "MINUS, NVL, NVL2, DECODE, GREATEST and LEAST of NULL, TRUNC of a date, TO_CHAR by a format of numbers, NULL sorts "
-        "last, a division has its fraction, by zero it is an error.",
-        "Not kept, so that an instructor decides: other uses of ROWNUM, the sign (+), ROWID, formats of TO_CHAR that have "
-        "no counterpart, casts of numbers to a text of a length, types that the engine changes by itself, functions that have "
+        "MINUS, NVL, NVL2, DECODE, GREATEST and LEAST of NULL, TRUNC of a date, days added to one, MAX(COUNT(*)), TO_CHAR "
+        "by a format of numbers, NULL sorts last, a division has its fraction, by zero it is an error.",
+        "Not kept, so that an instructor decides: other uses of ROWNUM, CONNECT BY, the sign (+), ROWID, formats of TO_CHAR "
+        "that have no counterpart, casts of numbers to a text of a length, types that the engine changes by itself, functions that have "
         "no counterpart, and what the engine itself may refuse: functions, operators and clauses "
-        "of other dialects, names of SELECT in WHERE and GROUP BY, AS before a table's other name.",
+        "of other dialects, a JOIN without ON, names of SELECT in WHERE and GROUP BY, AS before a table's other name.",
         "Other: a DATE has no time of day; numbers have DuckDB's types.",
     ),
     "db2": (
@@ -34,7 +34,8 @@ DIFFERS: Final[dict[str, tuple[str, ...]]] = {
         "numbers, by zero it is an error, NULL sorts last.",
         "Not kept, so that an instructor decides: durations of an expression, CHAR of a number, casts that do not fit, "
         "types that the engine changes by itself, functions that have no counterpart, and what "
-        "the engine itself may refuse: functions, operators and clauses of other dialects, names of SELECT in WHERE and GROUP BY.",
+        "the engine itself may refuse: functions, operators and clauses of other dialects, a JOIN without ON, names of SELECT in "
+        "WHERE and GROUP BY.",
         "Other: SUM and AVG of whole numbers have DuckDB's types.",
     ),
 }

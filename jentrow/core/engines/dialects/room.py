@@ -14,10 +14,13 @@ from jentrow.core.engines.loading import load_parts
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.engines.statements import refused_statement
+from jentrow.core.sql.columnkinds import ColumnKinds, column_kinds
 from jentrow.core.sql.stand_ins import foreign_word, stood_in
 from jentrow.core.sql.tokens import tokens_of
 
-TEXT_COLUMNS: Final = "SELECT DISTINCT lower(column_name) FROM duckdb_columns() WHERE NOT internal AND data_type = 'VARCHAR'"
+TYPED_COLUMNS: Final = (
+    "SELECT DISTINCT column_name, data_type FROM duckdb_columns() WHERE NOT internal"
+)
 
 
 class StandInRoom(DuckDBRoom):
@@ -27,7 +30,7 @@ class StandInRoom(DuckDBRoom):
 
     def __init__(self) -> None:
         super().__init__()
-        self._texts: dict[str, frozenset[str]] = {}
+        self._kinds: dict[str, ColumnKinds] = {}
 
     def run(self, location: str, sql: str, limits: Limits) -> Answer:
         """Runs what stands in for a query."""
@@ -37,7 +40,7 @@ class StandInRoom(DuckDBRoom):
         refused = refusal(sql)
         if refused is not None and refused[2] == "policy.function":
             return refused
-        made = stood_in(self.engine, sql, self.texts(location))
+        made = stood_in(self.engine, sql, self.kinds(location))
         stop = foreign_word(self.engine, sql)
         if stop is not None or not made.sql:
             stop = stop or tokens_of(sql, self.engine)[-1]
@@ -50,12 +53,12 @@ class StandInRoom(DuckDBRoom):
             return (kind, verdict, code, words, -1, detail)
         return answer
 
-    def texts(self, location: str) -> frozenset[str]:
-        """The columns of a dataset that hold text, in small letters."""
-        if location not in self._texts:
-            found = self._get(location, LOADING_BYTES).execute(TEXT_COLUMNS).fetchall()
-            self._texts[location] = frozenset(name for (name,) in found)
-        return self._texts[location]
+    def kinds(self, location: str) -> ColumnKinds:
+        """What the columns of a dataset hold."""
+        if location not in self._kinds:
+            found = self._get(location, LOADING_BYTES).execute(TYPED_COLUMNS).fetchall()
+            self._kinds[location] = column_kinds(found)
+        return self._kinds[location]
 
     def scratch(self, location: str) -> Scratch | None:
         """A database of the same schema in memory, for made-up rows; texts come translated."""

@@ -272,13 +272,13 @@ class _OnScratch:
         """The text as it is, or what a stand-in runs of it."""
         if dataset.engine not in STAND_INS:
             return dataset, sql, self.dialect
-        made = stood_in(self.dialect, sql, dataset.texts)
+        made = stood_in(self.dialect, sql, dataset.kinds)
         return replace(dataset, engine=RUNS_ON), made.sql or sql, RUNS_ON
 
     def run(self, dataset: LoadedDataset, sql: str, limits: Limits) -> QueryOutcome:
         """The rows, or that there are none to speak of."""
         if dataset.engine in STAND_INS:
-            made = stood_in(self.dialect, sql, dataset.texts)
+            made = stood_in(self.dialect, sql, dataset.kinds)
             if not made.sql or made.notes or foreign_word(self.dialect, sql) is not None:
                 return _NOTHING
             sql = made.sql

@@ -1,0 +1,48 @@
+"""Texts that a dialect reads as dates, whatever is set, in forms that the stand-in does not know."""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+from sqlglot import exp
+
+from jentrow.core.sql.columnkinds import ColumnKinds
+from jentrow.core.sql.stand_in_functions import Step
+from jentrow.core.sql.timed_values import is_timed
+
+_OTHER_DATES: Final = {
+    "tsql": (re.compile(r"(?P<y>\d{4})(?P<m>\d\d)(?P<d>\d\d)"),),
+    "db2": (
+        re.compile(r"(?P<m>\d\d?)/(?P<d>\d\d?)/(?P<y>\d{4})"),
+        re.compile(r"(?P<d>\d\d?)\.(?P<m>\d\d?)\.(?P<y>\d{4})"),
+    ),
+}
+"""Dates in texts that the dialects read whatever is set: 20260131; 01/31/2026 and 31.01.2026."""
+
+
+def dates_in_texts(dialect: str) -> Step:
+    """A text beside a date is read as one."""
+
+    def step(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+        for literal in tree.find_all(exp.Literal):
+            holder = literal.parent
+            if not literal.is_string or not _is_beside_a_date(holder, kinds):
+                continue
+            for pattern in _OTHER_DATES[dialect]:
+                if found := pattern.fullmatch(literal.name):
+                    literal.set("this", f"{found['y']}-{found['m']:0>2}-{found['d']:0>2}")
+        return tree
+
+    return step
+
+
+def _is_beside_a_date(holder: exp.Expr | None, kinds: ColumnKinds) -> bool:
+    match holder:
+        case exp.Cast():
+            return bool(holder.to.is_type("DATE", "TIMESTAMP", "DATETIME", "DATETIME2"))
+        case exp.Between() | exp.In():
+            return is_timed(holder.this, kinds)
+        case exp.Binary():
+            return is_timed(holder.this, kinds) or is_timed(holder.expression, kinds)
+    return isinstance(holder, exp.Date | exp.DateAdd | exp.DateDiff | exp.TsOrDsToDate)

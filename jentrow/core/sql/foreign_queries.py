@@ -1,0 +1,326 @@
+"""Queries and clauses that a dialect's own engine does not take, though the stand-in would.
+
+They are told by the syntax tree. Sources as in :mod:`jentrow.core.sql.foreign_forms`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Final
+
+from sqlglot import exp
+
+_CONDITIONS: Final = (
+    exp.EQ, exp.NEQ, exp.GT, exp.GTE, exp.LT, exp.LTE, exp.In, exp.Between, exp.Like, exp.Is,
+    exp.Exists, exp.Not, exp.And, exp.Or,
+)  # fmt: skip
+_STAND_IN_ONLY: Final = (
+    exp.Struct,
+    exp.Array,
+    exp.Columns,
+    exp.TableSample,
+    exp.Bracket,
+    exp.Lambda,
+)
+_VALUES: Final = (exp.Column, exp.Literal, exp.Select)
+_COMPARISONS: Final = (exp.EQ, exp.NEQ, exp.GT, exp.GTE, exp.LT, exp.LTE)
+
+
+def foreign_queries(tree: exp.Query, dialect: str) -> Iterator[str]:
+    """What a query holds that the dialect has not; each as the end of a sentence."""
+    for look in _LOOKS:
+        yield from look(tree, dialect)
+
+
+def _aliases_used_early(tree: exp.Query, dialect: str) -> Iterator[str]:
+    for select in tree.find_all(exp.Select):
+        aliases = {
+            item.alias.lower()
+            for item in select.selects
+            if isinstance(item, exp.Alias) and not _mentions(item.this, item.alias)
+        }
+        if not aliases:
+            continue
+        parts = [
+            *(select.args.get(name) for name in ("where", "group", "having")),
+            *(item.unalias() for item in select.selects),
+        ]
+        for part in parts:
+            for column in part.find_all(exp.Column) if part is not None else ():
+                if column.table or column.name.lower() not in aliases:
+                    continue
+                if column.find_ancestor(exp.Select) is select:
+                    yield f"knows {column.name}, a name that SELECT gives, in ORDER BY alone."
+
+
+def _mentions(node: exp.Expr, name: str) -> bool:
+    return any(column.name.lower() == name.lower() for column in node.find_all(exp.Column))
+
+
+def _truth_values(tree: exp.Query, dialect: str) -> Iterator[str]:
+    # Db2 has booleans, and still no numbers that are conditions.
+    if dialect == "db2":
+        for node in tree.find_all(exp.Where, exp.Having, exp.Connector, exp.Not):
+            if any(
+                isinstance(side, exp.Literal) for side in (node.this, node.args.get("expression"))
+            ):
+                yield "wants a comparison for a condition."
+        for node in tree.find_all(*_COMPARISONS):
+            compared = (node.this.unnest(), node.expression.unnest())
+            if any(isinstance(one, _CONDITIONS) for one in compared) and any(
+                isinstance(one, exp.Literal) for one in compared
+            ):
+                yield "compares no condition with a number."
+        return
+    if tree.find(exp.Boolean):
+        yield "has no TRUE and FALSE."
+    for select in tree.find_all(exp.Select):
+        if any(isinstance(item.unalias().unnest(), _CONDITIONS) for item in select.selects):
+            yield "gives no condition as a value: CASE WHEN … THEN … does."
+    for node in tree.find_all(exp.Where, exp.Having, exp.And, exp.Or, exp.Not):
+        sides = (node.this, node.expression) if isinstance(node, exp.Connector) else (node.this,)
+        if any(isinstance(side.unnest(), _VALUES) for side in sides if side):
+            yield "wants a comparison for a condition."
+    for node in tree.find_all(*_COMPARISONS):
+        if any(isinstance(side.unnest(), _CONDITIONS) for side in (node.this, node.expression)):
+            yield "compares values, and no conditions."
+
+
+def _joins(tree: exp.Query, dialect: str) -> Iterator[str]:
+    for join in tree.find_all(exp.Join):
+        if join.kind in ("SEMI", "ANTI", "ASOF", "POSITIONAL") or join.method in (
+            "ASOF",
+            "POSITIONAL",
+        ):
+            yield f"has no {join.kind or join.method} JOIN."
+    if dialect == "oracle":
+        yield from _qualified_join_columns(tree)
+    if dialect == "db2" and any(one.method == "NATURAL" for one in tree.find_all(exp.Join)):
+        yield "has no NATURAL JOIN."
+    if dialect != "tsql":
+        return
+    for join in tree.find_all(exp.Join):
+        if join.method == "NATURAL":
+            yield "has no NATURAL JOIN."
+        if join.args.get("using"):
+            yield "has no USING: a join says ON."
+    if any(
+        not isinstance(one.parent, exp.Lateral) and _is_lateral(one)
+        for one in tree.find_all(exp.Lateral)
+    ):
+        yield "has no LATERAL: CROSS APPLY does that."
+
+
+def _is_lateral(node: exp.Lateral) -> bool:
+    return node.args.get("cross_apply") is None
+
+
+def _qualified_join_columns(tree: exp.Query) -> Iterator[str]:
+    for select in tree.find_all(exp.Select):
+        used = {
+            name.name.lower()
+            for join in select.args.get("joins") or ()
+            for name in join.args.get("using") or ()
+        }
+        for column in select.find_all(exp.Column) if used else ():
+            is_named = column.table and column.name.lower() in used
+            if is_named and column.find_ancestor(exp.Select) is select:
+                yield f"names no table before {column.name}, which USING joins by."
+
+
+def _set_operations(tree: exp.Query, dialect: str) -> Iterator[str]:
+    for one in tree.find_all(exp.Intersect, exp.Except):
+        if dialect == "tsql" and not one.args.get("distinct", True):
+            yield "has no ALL behind INTERSECT and EXCEPT."
+
+
+def _orders(tree: exp.Query, dialect: str) -> Iterator[str]:
+    with_clause = tree.args.get("with_")
+    if with_clause is not None and with_clause.args.get("recursive"):
+        yield "has no word RECURSIVE: an expression that calls itself is one."
+    for select in tree.find_all(exp.Select):
+        if select.args.get("distinct") is not None and select.args.get("order") is not None:
+            yield from _orders_of_distinct(select)
+    for query in tree.find_all(exp.Query):
+        if query.parent is not None and query.args.get("order") is not None:
+            yield from _inner_orders(query, dialect)
+    if dialect == "tsql":
+        for fetch in tree.find_all(exp.Fetch):
+            if fetch.parent is not None and not fetch.parent.args.get("offset"):
+                yield "has FETCH only behind OFFSET n ROWS: TOP n takes the first ones."
+        yield from _aliases_inside_orders(tree)
+
+
+def _orders_of_distinct(select: exp.Select) -> Iterator[str]:
+    if any(item.is_star for item in select.selects):
+        return
+    shown = {item.unalias().sql().lower() for item in select.selects}
+    names = {item.alias_or_name.lower() for item in select.selects}
+    for key in select.args["order"].expressions:
+        sorted_by = key.this.unnest()
+        is_shown = isinstance(sorted_by, exp.Literal) or sorted_by.sql().lower() in shown
+        if not is_shown and not (
+            isinstance(sorted_by, exp.Column) and sorted_by.name.lower() in names
+        ):
+            yield "sorts SELECT DISTINCT only by what it shows."
+
+
+def _inner_orders(query: exp.Query, dialect: str) -> Iterator[str]:
+    if any(query.args.get(name) is not None for name in ("limit", "offset", "options")):
+        return
+    holder = query.parent
+    if dialect == "tsql" and isinstance(holder, exp.Subquery | exp.CTE | exp.In | exp.Exists):
+        yield "sorts an inner query only behind TOP or OFFSET."
+    if isinstance(holder, exp.Subquery):
+        holder = holder.parent
+    is_source = isinstance(holder, exp.From | exp.Join | exp.CTE | exp.Lateral | exp.SetOperation)
+    if dialect == "oracle" and not is_source:
+        yield "sorts no query inside a condition or beside values."
+
+
+def _aliases_inside_orders(tree: exp.Query) -> Iterator[str]:
+    for select in tree.find_all(exp.Select):
+        order = select.args.get("order")
+        made = {
+            item.alias.lower()
+            for item in select.selects
+            if isinstance(item, exp.Alias) and not _mentions(item.this, item.alias)
+        }
+        for key in order.expressions if order is not None and made else ():
+            if not isinstance(key.this, exp.Column):
+                for column in key.this.find_all(exp.Column):
+                    if not column.table and column.name.lower() in made:
+                        yield f"knows {column.name} in ORDER BY alone, and not inside an expression."
+
+
+def _groups(tree: exp.Query, dialect: str) -> Iterator[str]:
+    for select in tree.find_all(exp.Select):
+        group = select.args.get("group")
+        if group is None:
+            continue
+        if group.args.get("all") is not None:
+            yield "has no GROUP BY ALL."
+        if any(isinstance(key, exp.Literal) for key in group.expressions):
+            yield "groups by no position: GROUP BY names what it groups by."
+    if tree.find(exp.Filter):
+        yield "has no FILTER: CASE inside the aggregate does that."
+    for select in tree.find_all(exp.Select):
+        distinct = select.args.get("distinct")
+        if distinct is not None and distinct.args.get("on") is not None:
+            yield "has no DISTINCT ON."
+
+
+def _sources(tree: exp.Query, dialect: str) -> Iterator[str]:
+    for select in tree.find_all(exp.Select):
+        if dialect in ("oracle", "db2") and select.args.get("from_") is None:
+            yield "wants FROM in every query: DUAL, or SYSIBM.SYSDUMMY1, is a table of one row."
+        stars = [one for one in select.expressions if isinstance(one, exp.Star)]
+        if dialect in ("oracle", "db2") and stars and len(select.expressions) > 1:
+            yield "takes * alone: with other columns beside it, a table's name and a dot stand before it."
+    yield from _columns_of_sources(tree, dialect)
+    for subquery in tree.find_all(exp.Subquery):
+        in_from = isinstance(subquery.parent, exp.From | exp.Join)
+        if dialect == "tsql" and in_from and not subquery.alias:
+            yield "wants a name for a query in FROM."
+    for tuple_ in tree.find_all(exp.Tuple):
+        if dialect == "tsql" and isinstance(tuple_.parent, exp.In | exp.EQ):
+            yield "compares no rows of several values."
+
+
+def _columns_of_sources(tree: exp.Query, dialect: str) -> Iterator[str]:
+    """What a query in FROM, or before the query, has to call its columns."""
+    for holder in tree.find_all(exp.Subquery, exp.CTE):
+        is_source = isinstance(holder, exp.CTE) or isinstance(holder.parent, exp.From | exp.Join)
+        inner = holder.this
+        if not is_source or holder.alias_column_names or not isinstance(inner, exp.Query):
+            continue
+        names = [item.output_name.lower() for item in inner.selects if not item.is_star]
+        strict = dialect == "tsql" or (dialect == "db2" and isinstance(holder, exp.CTE))
+        if strict and "" in names:
+            yield "wants a name for each column of a query in FROM or WITH."
+        named = [name for name in names if name]
+        if (strict or dialect == "oracle") and len(set(named)) < len(named):
+            yield "wants different names for the columns of a query in FROM or WITH."
+
+
+_ORDERED_WINDOWS: Final = frozenset(
+    ["ROW_NUMBER", "RANK", "DENSE_RANK", "NTILE", "LAG", "LEAD", "CUME_DIST", "PERCENT_RANK"]
+)
+
+
+def _windows(tree: exp.Query, dialect: str) -> Iterator[str]:
+    for window in tree.find_all(exp.Window):
+        name = getattr(window.this, "sql_name", lambda: "")()
+        wanted = name in _ORDERED_WINDOWS or (
+            dialect == "tsql" and name in ("FIRST_VALUE", "LAST_VALUE")
+        )
+        if dialect == "db2" and name == "ROW_NUMBER":
+            continue
+        if wanted and window.args.get("order") is None and not window.alias:
+            yield f"wants ORDER BY in OVER behind {name}."
+    if dialect != "tsql" and any(one.args.get("windows") for one in tree.find_all(exp.Select)):
+        yield "has no WINDOW: what stands in OVER stands there each time."
+
+
+_KNOWN_PARTS: Final = frozenset(
+    [
+        "with_",
+        "expressions",
+        "from_",
+        "joins",
+        "laterals",
+        "where",
+        "group",
+        "having",
+        "windows",
+        "order",
+        "limit",
+        "offset",
+        "distinct",
+        "options",
+        "hint",
+        "pivots",
+        "kind",
+    ]
+)
+"""The parts of a query that are translated; others would be left out without a word."""
+
+
+def _parts(tree: exp.Query, dialect: str) -> Iterator[str]:
+    for select in tree.find_all(exp.Select):
+        for part, held in select.args.items():
+            if held and part not in _KNOWN_PARTS:
+                yield f"{'CONNECT BY' if part == 'connect' else part.upper()} is not kept in translation."
+        group = select.args.get("group")
+        if group is not None and group.args.get("totals"):
+            yield "TOTALS is not kept in translation."
+    for call in tree.find_all(exp.Count):
+        if isinstance(call.this, exp.Column) and isinstance(call.this.this, exp.Star):
+            yield "counts rows by COUNT(*), without a table's name."
+    if dialect == "oracle" and tree.find(exp.NullSafeEQ, exp.NullSafeNEQ):
+        yield "has no IS DISTINCT FROM."
+    for like in tree.find_all(exp.Like):
+        if isinstance(like.expression, exp.Any | exp.All):
+            yield "compares LIKE with one pattern."
+
+
+def _stand_in_alone(tree: exp.Query, dialect: str) -> Iterator[str]:
+    if tree.find(*_STAND_IN_ONLY):
+        yield "has no lists, structures, samples and functions of columns as DuckDB has them."
+    for star in tree.find_all(exp.Star):
+        if star.args.get("except_") or star.args.get("replace"):
+            yield "has no * with columns left out."
+
+
+_LOOKS: Final[tuple[Callable[[exp.Query, str], Iterator[str]], ...]] = (
+    _aliases_used_early,
+    _truth_values,
+    _joins,
+    _set_operations,
+    _orders,
+    _groups,
+    _sources,
+    _windows,
+    _parts,
+    _stand_in_alone,
+)

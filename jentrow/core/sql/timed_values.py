@@ -1,0 +1,122 @@
+"""Which values of a query are dates and moments, as far as its columns tell; and days counted on from them."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Final
+
+from sqlglot import exp
+
+from jentrow.core.sql.columnkinds import ColumnKinds
+from jentrow.core.sql.stand_in_functions import called, cast_to
+
+MICROSECONDS_OF_A_DAY: Final = 86_400_000_000
+
+
+def kinds_in(tree: exp.Expr, kinds: ColumnKinds) -> ColumnKinds:
+    """What names mean in a query: it may call something else by a column's name, or a date by another."""
+    given = [(one.alias.lower(), one.this) for one in tree.find_all(exp.Alias)]
+    given = [(name, value) for name, value in given if _name(value) != name]
+    named = {name for name, _ in given}
+    named |= {name.lower() for one in tree.find_all(exp.TableAlias) for name in _column_names(one)}
+    known = replace(
+        kinds,
+        dates=kinds.dates - named,
+        moments=kinds.moments - named,
+        floats=kinds.floats - named,
+    )
+    dates = {name for name, value in given if is_date(value, known)}
+    moments = {name for name, value in given if is_moment(value, known)}
+    others = {name for name, value in given if not is_timed(value, known)}
+    return replace(
+        known,
+        dates=known.dates | (dates - moments - others),
+        moments=known.moments | (moments - dates - others),
+    )
+
+
+def _name(value: exp.Expr) -> str:
+    return value.name.lower() if isinstance(value, exp.Column) else ""
+
+
+def _column_names(alias: exp.TableAlias) -> list[str]:
+    return [one.name for one in alias.args.get("columns") or ()]
+
+
+def is_date(node: exp.Expr, kinds: ColumnKinds) -> bool:
+    """Whether a value is surely a date without a time of day."""
+    match node.unnest():
+        case exp.Column() as column:
+            return column.name.lower() in kinds.dates
+        case exp.Cast() as cast:
+            return bool(cast.to.is_type("DATE"))
+        case (
+            exp.CurrentDate()
+            | exp.StrToDate()
+            | exp.TsOrDsToDate()
+            | exp.LastDay()
+            | exp.DateStrToDate()
+            | exp.Date()
+        ):
+            return True
+        case exp.Min() | exp.Max() | exp.Coalesce() as call:
+            return is_date(call.this, kinds)
+    return False
+
+
+def is_moment(node: exp.Expr, kinds: ColumnKinds) -> bool:
+    """Whether a value is surely a date with its time of day."""
+    match node.unnest():
+        case exp.Column() as column:
+            return column.name.lower() in kinds.moments
+        case exp.Cast() as cast:
+            return bool(cast.to.is_type("TIMESTAMP", "DATETIME", "DATETIME2"))
+        case exp.Min() | exp.Max() | exp.Coalesce() as call:
+            return is_moment(call.this, kinds)
+        case exp.CurrentTimestamp():
+            return True
+        case exp.Add() | exp.Sub() as sum:
+            return isinstance(sum.expression, exp.Anonymous) and sum.expression.name == _COUNTED_ON
+    return False
+
+
+def is_timed(node: exp.Expr, kinds: ColumnKinds) -> bool:
+    """Whether a value is surely either."""
+    return is_date(node, kinds) or is_moment(node, kinds)
+
+
+def is_number(node: exp.Expr, kinds: ColumnKinds) -> bool:
+    """Whether a value is surely a number, by how it is written."""
+    match node.unnest():
+        case exp.Literal() as literal:
+            return not literal.is_string
+        case exp.Column() as column:
+            return is_float(column, kinds)
+        case exp.Neg() as minus:
+            return is_number(minus.this, kinds)
+        case exp.Mul() | exp.Div() as product:
+            return is_number(product.this, kinds) or is_number(product.expression, kinds)
+        case exp.Count() | exp.Length():
+            return True
+    return False
+
+
+def is_float(node: exp.Expr, kinds: ColumnKinds) -> bool:
+    """Whether a value is surely an approximate number: a column's, or what comes of one."""
+    match node.unnest():
+        case exp.Column() as column:
+            return column.name.lower() in kinds.floats
+        case exp.Min() | exp.Max() | exp.Sum() | exp.Avg() | exp.Round() as call:
+            return is_float(call.this, kinds)
+    return False
+
+
+_COUNTED_ON: Final = "TO_MICROSECONDS"
+
+
+def count_days_on(sum: exp.Expr) -> None:
+    """Makes ``moment + number`` count days on, with their fraction."""
+    micros = exp.Mul(
+        this=exp.paren(sum.expression), expression=exp.Literal.number(MICROSECONDS_OF_A_DAY)
+    )
+    sum.set("expression", called(_COUNTED_ON, cast_to(called("ROUND", micros), "BIGINT")))
