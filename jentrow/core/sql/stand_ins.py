@@ -37,13 +37,15 @@ RUNS_ON: Final = "duckdb"
 
 @dataclass(frozen=True, slots=True)
 class StoodIn:
-    """What is run in place of a text; ``notes`` say what it may not mean any more.
+    """What is run in place of a text; ``notes`` say what it may not mean any more, or not be.
 
-    ``sql`` is empty where the text cannot be read: then there is nothing to run.
+    ``lost`` are those of them that are of the meaning: the others say what the engine itself may
+    refuse, which is no matter for a text that was made here. ``sql`` is empty where the text cannot be read: then there is nothing to run.
     """
 
     sql: str
     notes: tuple[str, ...] = ()
+    lost: tuple[str, ...] = ()
 
 
 FOREIGN: Final = {
@@ -90,19 +92,20 @@ def stood_in(dialect: str, sql: str, kinds: ColumnKinds = NOTHING_KNOWN) -> Stoo
     if dialect == "db2" and isinstance(tree, exp.Values):
         tree = exp.select("*").from_(exp.alias_(tree, "jentrow_values", table=True))
     if not isinstance(tree, exp.Query):
-        first = tokens_of(sql, dialect)[:1]
-        is_read_there = dialect == "db2" and [one.word for one in first] == ["VALUES"]
-        return StoodIn("", ("VALUES of single values is not kept.",) if is_read_there else ())
-    notes = [*foreign_forms(tree, sql, dialect), *lost]
+        # Db2 reads VALUES 1, 2 too, which the parser does not.
+        is_values = dialect == "db2" and plain.lstrip()[:6].upper() == "VALUES"
+        return StoodIn("", ("VALUES of single values is not kept.",) if is_values else ())
+    notes = list(lost)
     kinds = kinds_in(tree, kinds)
-    tree = tree.copy()
+    changed: exp.Expr = tree.copy()
     try:
         for step in _STEPS[dialect]:
-            tree = step(tree, kinds, notes)
-        made = _written(tree, notes)
+            changed = step(changed, kinds, notes)
+        made = _written(changed, notes)
     except PARSER_FAILURES as problem:
         return StoodIn("", (f"It could not be translated: {said_of(problem)}",))
-    return StoodIn(made, tuple(dict.fromkeys(notes)))
+    refused = foreign_forms(tree, sql, dialect)
+    return StoodIn(made, tuple(dict.fromkeys([*refused, *notes])), tuple(dict.fromkeys(notes)))
 
 
 def _written(tree: exp.Expr, notes: list[str]) -> str:

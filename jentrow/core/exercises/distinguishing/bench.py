@@ -279,7 +279,7 @@ class _OnScratch:
         """The rows, or that there are none to speak of."""
         if dataset.engine in STAND_INS:
             made = stood_in(self.dialect, sql, dataset.kinds)
-            if not made.sql or made.notes or foreign_word(self.dialect, sql) is not None:
+            if not made.sql or made.lost or foreign_word(self.dialect, sql) is not None:
                 return _NOTHING
             sql = made.sql
         answer = self._scratch.run(sql, limits)
