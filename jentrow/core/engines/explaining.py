@@ -44,7 +44,7 @@ def explain(
     if hidden is not None and explanation.code != "sql.runtime":
         # No word that anybody means holds such a character: it was pasted, and the rest follows.
         return Explanation(explanation.code, hidden.message, sql[hidden.index]), hidden.place
-    at = explanation.index if at is None else at
+    at = at if explanation.index is None else explanation.index
     if at is not None:
         return explanation, place_at(sql, at)
     return explanation, place_of_text(sql, explanation.near) if explanation.near else None

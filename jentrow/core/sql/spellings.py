@@ -123,7 +123,7 @@ FORMS: Final = (
     _case("=!", r" (= !|! =) ", (), "not equal is written <> or !=."),
     _case("ASCENDING", r" (ASCENDING|DESCENDING) ", (), "an order is ASC or DESC."),
     _case("BETWEEN … TO", r" BETWEEN (- )?[\w#'\"]+ (TO|,|OR) ", (), "the bounds are joined by AND: BETWEEN 1 AND 5."),
-    _case("A pattern without quotes", r" (LIKE|GLOB) [%*_]( \w+ [%*_])?", (), "a pattern is text and stands in single quotes: LIKE '%a%'."),
+    _case("A pattern without quotes", r" (LIKE|GLOB) (?:[%*_]( \w+ [%*_])?|\w+ [%*](?= (?:AND|OR|GROUP|ORDER|LIMIT|\)|;) | $))", (), "a pattern is text and stands in single quotes: LIKE '%a%'."),
     _case("COUNT *", r" COUNT \* ", (), "an aggregate has its argument in parentheses: COUNT(*)."),
     _case("COUNT DISTINCT", r" (COUNT|SUM|AVG) DISTINCT ", (), "DISTINCT stands inside the parentheses: COUNT(DISTINCT x)."),
     _case("ORDER BY DESC", r" ORDER BY (DESC|ASC) [\w\"(]", (), "DESC stands after its key: ORDER BY x DESC."),

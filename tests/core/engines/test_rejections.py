@@ -10,6 +10,7 @@ import yaml
 from jentrow.core.engines.labels import DIALECTS
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
+from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import read_sample
 from jentrow.core.sql.skeleton import skeleton_of
 from jentrow.core.sql.spellings import FORMS, FUNCTIONS
@@ -86,3 +87,32 @@ def test_a_column_is_pointed_at_in_the_clause_that_lacks_it(
     assert isinstance(outcome, QueryFailure)
     assert outcome.place is not None
     assert (outcome.place.line, outcome.place.column) == (1, column)
+
+
+@pytest.mark.parametrize("name", ["sqlite", "duckdb"])
+def test_a_name_of_an_aggregate_in_where_is_pointed_at_where_it_stands(name: str) -> None:
+    """The engine points at the aggregate, which is right where it is."""
+    engine = engine_named(name, workers=1)
+    try:
+        huts = engine.load(read_sample(DEMO / "samples" / "huts").open)
+        sql = (
+            "SELECT region,\n COUNT(*) AS n FROM huts\nWHERE region > 'A' AND n > 1 GROUP BY region"
+        )
+        outcome = engine.run(huts, sql, Limits())
+    finally:
+        engine.close()
+    assert isinstance(outcome, QueryFailure)
+    assert outcome.place is not None
+    assert (outcome.near, outcome.place.line, outcome.place.column) == ("n", 3, 24)
+
+
+def test_a_place_for_a_value_is_no_server_that_went_away(
+    engines: dict[str, tuple[Engine, LoadedDataset]],
+) -> None:
+    """PostgreSQL's code for it is one of those that broken connections have."""
+    engine, huts = engines["postgresql"]
+    for _ in range(2):
+        assert isinstance(
+            engine.run(huts, "SELECT name FROM huts WHERE beds > $1", Limits()), QueryFailure
+        )
+    assert isinstance(engine.run(huts, "SELECT name FROM huts", Limits()), ResultSet)

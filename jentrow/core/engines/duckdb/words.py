@@ -20,8 +20,10 @@ from jentrow.core.engines.rejections.changes import (
 from jentrow.core.engines.rejections.common import (
     DIVISION_BY_ZERO,
     LIMIT_BELOW_ZERO,
+    MISSING_IN_USING,
     NO_SUCH_WINDOW,
     OUT_OF_RANGE,
+    PLACE_FOR_A_VALUE,
     UNEQUAL_ROWS,
     aggregate_in,
     compiled,
@@ -110,23 +112,10 @@ def _near_end(one: Rejected) -> Explanation:
 
 
 _OPENING: Final = frozenset(
-    {
-        "WHERE",
-        "FROM",
-        "BY",
-        "AND",
-        "OR",
-        "ON",
-        "SELECT",
-        ",",
-        "(",
-        "=",
-        "<",
-        ">",
-        "HAVING",
-        "JOIN",
-        "IN",
-    }
+    """
+    WHERE FROM BY AND OR ON SELECT HAVING JOIN IN LIMIT OFFSET LIKE BETWEEN THEN ELSE WHEN CASE NOT
+    , ( = < > <= >= <> != % + - /
+    """.split()  # noqa: SIM905
 )
 
 _PATTERNS: Final = compiled(
@@ -205,7 +194,7 @@ _PATTERNS: Final = compiled(
         (r"LIMIT/OFFSET cannot be negative.*", LIMIT_BELOW_ZERO),
         (r"Failed to cast value: Could not convert string '(?P<text>.*?)' to (?P<type>\w+).*", no_value_of),
         (r'Cannot extract field \'(?P<name>.+?)\' from expression "(?P<table>\w+)" .*', _column_of),
-        (r"Divide by zero", DIVISION_BY_ZERO),
+        (r"Divide by zero|Division by zero in .*", DIVISION_BY_ZERO),
         (
             r"Not implemented: dates",
             plain("A date less a date is no number of days there, and it is not worked out here: DAYS(a) - DAYS(b) is one."),
@@ -223,7 +212,7 @@ _PATTERNS: Final = compiled(
         ),
         (
             r'Column "(?P<name>.+)" does not exist on (?:left|right) side of join!.*',
-            plain("USING ({name}) wants a column of that name on both sides of the join.", "USING"),
+            MISSING_IN_USING,
         ),
         (
             r"SELECT clause without selection list",
@@ -239,7 +228,7 @@ _PATTERNS: Final = compiled(
         ),
         (
             r"(?:Values were not provided for|Invalid Input Error: Values were not provided).*",
-            plain("The query holds a place for a value, such as ? or $1, which nobody fills in here. Write the value itself."),
+            PLACE_FOR_A_VALUE,
         ),
         # statements that change something
         (r'Duplicate key "(?P<what>[^:"]+): .*" violates (?:primary key|unique) constraint.*', NOT_UNIQUE),

@@ -20,6 +20,7 @@ from jentrow.core.engines.rejections.changes import (
     WORKED_OUT,
 )
 from jentrow.core.engines.rejections.common import (
+    MISSING_IN_USING,
     NO_SUCH_WINDOW,
     OUT_OF_RANGE,
     UNEQUAL_NAMES,
@@ -27,6 +28,7 @@ from jentrow.core.engines.rejections.common import (
     compiled,
     first_of,
     incomplete,
+    no_type,
     no_value_of,
     not_grouped,
     operands,
@@ -78,6 +80,8 @@ def _unknown_column(one: Rejected) -> Explanation:
     clause = one.found["clause"].split()[0].upper()
     owner, _, name = one.found["name"].rpartition(".")
     words = one.skeleton
+    if clause == "FROM" and f" USING ( {name.upper()} " in words.text:
+        return MISSING_IN_USING(one.about(name=name))
     begun = -1 if clause in ("SELECT", "FIELD") else _first(words, clause, -1)
     at = None if begun is None else _first(words, (owner or name).upper(), begun)
     here = one if at is None else replace(one, index=words.tokens[at].start)
@@ -124,6 +128,7 @@ _PATTERNS: Final = compiled(
         (r"Unknown table '(?:.+\.)?(?P<name>.+?)'", no_table),
         (r"Unknown column '\d+' in '(?P<clause>(?i:order|group)).*'", position),
         (r"Unknown column '(?P<name>.+)' in '(?P<clause>.*)'", _unknown_column),
+        (r"Unknown data type: '(?P<name>.+)'", no_type),
         (r"Column '(?P<name>.+)' in .* is ambiguous", ambiguous),
         (r"FUNCTION (?:.+\.)?(?P<name>\w+) does not exist", no_function),
         (r"execute command denied to user .* for routine '(?:.+\.)?(?P<name>\w+)'", no_function),

@@ -37,6 +37,8 @@ _AS_TEXT: Final = (
 )  # fmt: skip
 _GONE: Final = ("08", "57P")
 """What the codes begin with that a server gives when it goes away."""
+_PLACES_FOR_VALUES: Final = "08P01"
+"""The code of a query with $1 in it, which a living server calls a breach of the protocol."""
 
 
 class _PaddedLoader(TextLoader):
@@ -130,4 +132,6 @@ def _adapt(db: psycopg.Connection[Any]) -> None:
 def is_gone(problem: psycopg.Error, db: psycopg.Connection[Any]) -> bool:
     """Whether an error says that the server went away, and not that a query is wrong."""
     code = problem.sqlstate or ""
-    return db.closed or db.broken or code.startswith(_GONE)
+    if db.closed or db.broken:
+        return True
+    return code.startswith(_GONE) and code != _PLACES_FOR_VALUES

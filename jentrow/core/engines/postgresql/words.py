@@ -29,8 +29,10 @@ from jentrow.core.engines.rejections.changes import (
 from jentrow.core.engines.rejections.common import (
     DIVISION_BY_ZERO,
     LIMIT_BELOW_ZERO,
+    MISSING_IN_USING,
     NO_SUCH_WINDOW,
     OUT_OF_RANGE,
+    PLACE_FOR_A_VALUE,
     UNEQUAL_NAMES,
     UNEQUAL_ROWS,
     aggregate_in,
@@ -168,7 +170,7 @@ _PATTERNS: Final = compiled(
         ),
         (
             r'column "(?P<name>.+)" specified in USING clause does not exist in .*',
-            plain("USING ({name}) wants a column of that name on both sides of the join.", "USING"),
+            MISSING_IN_USING,
         ),
         (
             r'recursive reference to query "(?P<name>.+)" must not appear .*',
@@ -194,6 +196,7 @@ _PATTERNS: Final = compiled(
             r"could not determine (?:polymorphic )?type.*|could not determine data type.*",
             plain("A value has no type here: CAST(x AS type) says which."),
         ),
+        (r"bind message supplies \d+ parameters.*", PLACE_FOR_A_VALUE),
         (
             r"there is no parameter \$(?P<number>\d+)",
             plain("${number} is a place for a value, which nobody fills in here. Write the value itself.", "${number}"),

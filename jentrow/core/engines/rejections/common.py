@@ -8,8 +8,12 @@ from typing import Final
 
 from jentrow.core.engines.labels import STAND_INS
 from jentrow.core.engines.rejections.clauses import quote_inside_text
-from jentrow.core.engines.rejections.conditions import half_condition_by
-from jentrow.core.engines.rejections.names import DISTINCT_OF_ONE, no_column
+from jentrow.core.engines.rejections.conditions import half_condition_by, quantified_list
+from jentrow.core.engines.rejections.names import (
+    DISTINCT_OF_ONE,
+    named_aggregate_in_where,
+    no_column,
+)
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected
 from jentrow.core.engines.rejections.syntax import syntax_hint, unfinished_hint
 from jentrow.core.sql.sources import Catalogue
@@ -98,6 +102,9 @@ def not_grouped(one: Rejected) -> Explanation:
 
 def aggregate_in(one: Rejected) -> Explanation:
     """An aggregate in a clause that has none: ``clause``."""
+    named = named_aggregate_in_where(one)
+    if named is not None:
+        return named
     clause = one.found.get("clause", "").upper() or "WHERE"
     where = "that clause" if clause.startswith(("JOIN", "FROM")) else clause
     return Explanation(
@@ -152,7 +159,10 @@ def scalar_rows(one: Rejected) -> Explanation:
 
 
 def scalar_columns(one: Rejected) -> Explanation:
-    """A subquery with several columns where one value is due."""
+    """A subquery with several columns where one value is due; a list that is read as one."""
+    said = quantified_list(one.skeleton)
+    if said:
+        return Explanation("sql.runtime", said)
     return Explanation("sql.runtime", "A subquery gives several columns where one value is due.")
 
 
@@ -264,3 +274,9 @@ DIVISION_BY_ZERO: Final = plain(
     "Something is divided by zero: NULLIF(x, 0) makes the divisor NULL there, and the result too."
 )
 OUT_OF_RANGE: Final = plain("A number is larger than its type holds: CAST(x AS a larger type).")
+PLACE_FOR_A_VALUE: Final = plain(
+    "The query holds a place for a value, such as ? or $1, which nobody fills in here. Write the value itself."
+)
+MISSING_IN_USING: Final = plain(
+    "USING ({name}) wants a column of that name on both sides of the join.", "USING"
+)

@@ -83,8 +83,61 @@ def _comma_between_conditions(stop: Stop) -> str:
     return ""
 
 
+def bounds_in_parentheses(stop: Stop) -> str:
+    """BETWEEN (1 AND 5): read as one value, behind which AND is missing."""
+    words = stop.skeleton
+    for at in range(len(words.tokens) - 2):
+        if (words.word(at), words.word(at + 1)) != ("BETWEEN", "("):
+            continue
+        inside = words.tokens[at + 1].depth + 1
+        closed = next(
+            (
+                place
+                for place in range(at + 2, len(words.tokens))
+                if words.word(place) == ")" and words.tokens[place].depth == inside - 1
+            ),
+            len(words.tokens),
+        )
+        has_and = any(
+            words.word(place) == "AND" and words.tokens[place].depth == inside
+            for place in range(at + 2, closed)
+        )
+        if has_and and words.word(closed + 1) != "AND":
+            return "BETWEEN has no parentheses around its bounds: BETWEEN 1 AND 5."
+    return ""
+
+
+def _comma_between_texts(stop: Stop) -> str:
+    """IN ('a' 'b'): two texts behind each other."""
+    words, at = stop.skeleton, stop.at
+    if words.kind(at) != "text" or words.kind(at - 1) != "text":
+        return ""
+    return f"A comma is missing before {words.written(at)}."
+
+
+def quantified_list(words: Skeleton) -> str:
+    """ANY or ALL with a list of values where a query is due; empty where there is none."""
+    for at in range(len(words.tokens) - 2):
+        if words.word(at) not in ("ANY", "ALL", "SOME") or words.word(at - 1) not in _SIGNS:
+            continue
+        if words.word(at + 1) == "(" and words.kind(at + 2) in ("text", "number"):
+            word = "NOT IN" if words.word(at - 1) in ("<>", "!=") else "IN"
+            return f"{words.word(at)} takes a query: (SELECT …). A list is for {word} (…)."
+    return ""
+
+
+_SIGNS: Final = frozenset({"=", "<", ">", "<=", ">=", "<>", "!="})
+
+
+def _quantified_list(stop: Stop) -> str:
+    return quantified_list(stop.skeleton)
+
+
 CONDITION_HINTS: Final[tuple[Callable[[Stop], str], ...]] = (
     _half_condition,
+    bounds_in_parentheses,
+    _comma_between_texts,
+    _quantified_list,
     _nothing_between,
     _condition_without_where,
     _exists_beside_a_value,

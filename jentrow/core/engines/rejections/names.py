@@ -13,6 +13,7 @@ from jentrow.core.engines.rejections.clauses import typographic_quotes
 from jentrow.core.engines.rejections.joins import BEFORE_JOIN, comma_before_join
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected, listed_names, nearest
 from jentrow.core.engines.rejections.syntax import misspelt
+from jentrow.core.sql.keywords import KEYWORDS
 from jentrow.core.sql.skeleton import Skeleton
 from jentrow.core.sql.sources import NamedSource, sources_in
 from jentrow.core.sql.spellings import form_at, function_hint, other_meaning, pseudo_column, slip_in
@@ -190,7 +191,7 @@ def _holders(
 def _no_bare_column(one: Rejected, name: str, sources: Sequence[NamedSource]) -> str:
     if _is_alias(one, name):
         return (
-            f"{name} is a name that SELECT gives, and this part of the query is worked out before: write "
+            f"{name} is a name that SELECT gives, and this part of the query does not know it: write "
             "the expression itself here, or put the query into FROM (…)."
         )
     in_reach = [column for it in sources for column in one.catalogue[it.table]]
@@ -217,14 +218,27 @@ def _no_bare_column(one: Rejected, name: str, sources: Sequence[NamedSource]) ->
 
 
 def _is_alias(one: Rejected, name: str) -> bool:
-    """Whether SELECT gives this name to a column, as far as AS tells."""
-    words = one.skeleton
-    return any(
-        words.word(at - 1) == "AS"
-        and words.written(at).strip('"`').lower() == name.lower()
-        and words.word(at + 1) in (",", "FROM")
-        for at in range(1, len(words.tokens))
-    )
+    """Whether SELECT gives this name to a column, with AS or without."""
+    return alias_place(one.skeleton, name) is not None
+
+
+def alias_place(words: Skeleton, name: str) -> int | None:
+    """Which token is the name that SELECT gives to a column; None where it gives no such name."""
+    for at in range(2, len(words.tokens)):
+        if words.written(at).strip('"`').lower() != name.lower():
+            continue
+        if words.word(at + 1) not in (",", "FROM") or words.kind(at) not in ("word", "name"):
+            continue
+        before = words.word(at - 1)
+        is_behind_value = before in ("AS", ")", "END") or (
+            words.kind(at - 1) != "mark" and before not in KEYWORDS
+        )
+        if is_behind_value and words.nearest_before(at, _CLAUSES) == "SELECT":
+            return at
+    return None
+
+
+_CLAUSES: Final = frozenset({"SELECT", "FROM", "WHERE", "GROUP", "HAVING", "ORDER"})
 
 
 def _in_list(one: Rejected, at: int) -> bool:
@@ -250,6 +264,33 @@ def _out_of_reach(one: Rejected, name: str, holders: Sequence[str]) -> str:
         f"{name} cannot be seen here: it is a column of {listed_names(holders)}, which must stand in "
         "FROM for this part of the query."
     )
+
+
+def named_aggregate_in_where(one: Rejected) -> Explanation | None:
+    """A name that SELECT gives to an aggregate, in WHERE; None where no such name stands there."""
+    words = one.skeleton
+    for at in range(len(words.tokens)):
+        if words.kind(at) not in ("word", "name") or words.word(at - 1) == ".":
+            continue
+        if words.nearest_before(at, _CLAUSES) != "WHERE":
+            continue
+        name = words.written(at)
+        given = alias_place(words, name.strip('"`'))
+        if given is None or name.strip('"`').lower() in one.names:
+            continue
+        opened = given - 2 if words.word(given - 1) == "AS" else given - 1
+        if words.word(opened) == ")" and words.word(words.opening(opened - 1) - 1) in _AGGREGATES:
+            return Explanation(
+                "sql.runtime",
+                f"{name} is a name that SELECT gives to an aggregate, and WHERE chooses rows before there "
+                "are groups: a condition on it belongs in HAVING.",
+                name,
+                words.tokens[at].start,
+            )
+    return None
+
+
+_AGGREGATES: Final = frozenset({"SUM", "AVG", "MIN", "MAX", "COUNT"})
 
 
 def ambiguous(one: Rejected) -> Explanation:

@@ -17,7 +17,8 @@ from jentrow.core.words import listed
 class Explanation:
     """What a rejection is, in plain words; ``near`` is the piece of the text that it is about.
 
-    ``index`` is where that stands, where it was found in the text and the engine gives no place.
+    ``index`` is where that stands, where it was found in the text: the engine's place, if it gives
+    one, may be that of something else.
     """
 
     code: FindingCode

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from typing import Final
 
 from jentrow.core.engines.rejections.clauses import CLAUSE_HINTS, is_in_cast, subquery_without_name
-from jentrow.core.engines.rejections.conditions import CONDITION_HINTS
+from jentrow.core.engines.rejections.conditions import CONDITION_HINTS, bounds_in_parentheses
 from jentrow.core.engines.rejections.joins import (
     JOIN_HINTS,
     join_without_condition,
@@ -64,6 +64,8 @@ def unfinished_hint(one: Rejected) -> str:
         or join_without_condition(stop)
         or kind_without_join(stop)
         or subquery_without_name(stop)
+        or bounds_in_parentheses(stop)
+        or with_alone(stop)
         or slip_in(one.skeleton, one.engine, one.engine_label)
         or _form_anywhere(stop)
     )
@@ -149,6 +151,35 @@ def _parentheses_before_clause(stop: Stop) -> str:
         return ""
     said = _open_parentheses(stop)
     return f"Before it, {said}" if said else ""
+
+
+def with_alone(stop: Stop) -> str:
+    """WITH x AS (…), and no query behind it."""
+    words = stop.skeleton
+    behind = [token.word for token in words.tokens if not token.depth]
+    if words.word(0) != "WITH" or "SELECT" in behind or words.word(len(words.tokens) - 1) != ")":
+        return ""
+    name = words.written(2) if words.word(1) == "RECURSIVE" else words.written(1)
+    return f"WITH only names a query: behind it stands the one that reads it, SELECT … FROM {name}."
+
+
+def _name_missing(stop: Stop) -> str:
+    """AS with a clause behind it instead of a name."""
+    words = stop.skeleton
+    for at in (stop.at, stop.at - 1):
+        if words.word(at - 1) == "AS" and words.word(at) in ("FROM", "WHERE"):
+            return f"AS wants a name before {words.written(at)}."
+    return ""
+
+
+def _offset_before_limit(stop: Stop) -> str:
+    words = [token.word for token in stop.skeleton.tokens]
+    if "OFFSET" not in words[max(stop.at - 2, 0) : stop.at + 1]:
+        return ""
+    at = words.index("OFFSET")
+    if words[at + 2 : at + 3] != ["LIMIT"]:
+        return ""
+    return "LIMIT stands before OFFSET: LIMIT n OFFSET m."
 
 
 def _misplaced_distinct(stop: Stop) -> str:
@@ -255,6 +286,9 @@ _HINTS: Final[tuple[Callable[[Stop], str], ...]] = (
     *CLAUSE_HINTS,
     *CONDITION_HINTS,
     *JOIN_HINTS,
+    with_alone,
+    _name_missing,
+    _offset_before_limit,
     _keyword_as_name,
     _form_here,
     _misspelt_keyword,

@@ -16,12 +16,19 @@ from jentrow.core.engines.rejections.changes import (
     TWICE_A_COLUMN,
     WORKED_OUT,
 )
-from jentrow.core.engines.rejections.common import Explained, incomplete, plain, syntax
+from jentrow.core.engines.rejections.common import (
+    MISSING_IN_USING,
+    Explained,
+    incomplete,
+    plain,
+    syntax,
+)
 from jentrow.core.engines.rejections.joins import comma_before_join
 from jentrow.core.engines.rejections.names import (
     DISTINCT_OF_ONE,
     ambiguous,
     function_arguments,
+    named_aggregate_in_where,
     no_column,
     no_function,
     no_table,
@@ -56,6 +63,9 @@ def _token(one: Rejected) -> Explanation:
 
 
 def _aggregate(one: Rejected) -> Explanation:
+    named = named_aggregate_in_where(one)
+    if named is not None:
+        return named
     name = one.found["name"].upper()
     return Explanation(
         "sql.runtime",
@@ -233,7 +243,7 @@ _PATTERNS: Final[Sequence[tuple[re.Pattern[str], Explained]]] = [
         ),
         (
             r"cannot join using column (?P<name>.+) - column not present in both tables",
-            plain("USING ({name}) wants a column of that name on both sides of the join.", "USING"),
+            MISSING_IN_USING,
         ),
         (
             r"no such window: (?P<name>.+)",
