@@ -35,14 +35,13 @@ LEARNERS_IN_A_BROWSER = ("people", "editor", "ways", "explanations")
 """The browser tests that are mostly about learners' pages."""
 
 
-UNCOUNTED_EVER = (
+UNCOUNTED = (
     "tests/browser/",
     "tests/api/test_access.py",
     "tests/api/test_contract.py",
     "tests/core/exercises/distinguishing/test_corpus.py",
 )
-UNCOUNTED = (*UNCOUNTED_EVER, "tests/api/")
-"""Tests of which no line is counted, unless those of all the code are."""
+"""Tests of which no line is counted: they take long, and go where others go too."""
 
 
 class Scheduling(LoadScopeScheduling):
@@ -60,10 +59,9 @@ class Scheduling(LoadScopeScheduling):
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Lines are counted by the tests of what they do: a test that is counted takes twice as long."""
-    uncounted = UNCOUNTED_EVER if os.environ.get("JENTROW_COVERAGE") == "all" else UNCOUNTED
+    """Lines are counted by the tests of what they do."""
     for item in items:
-        if item.nodeid.startswith(uncounted):
+        if item.nodeid.startswith(UNCOUNTED):
             item.add_marker("no_cover")
 
 
