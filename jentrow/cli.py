@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from enum import StrEnum
 from pathlib import Path
@@ -105,7 +105,7 @@ def compare(
     from jentrow.services.headless.compare import compare_files
 
     with _one_clear_line():
-        found = compare_files(
+        found, doubts = compare_files(
             sample,
             reference,
             submission,
@@ -121,14 +121,20 @@ def compare(
         said = found.to_json() if explain else found.outcome.to_json()
         typer.echo(writer.dumps(said, ensure_ascii=False))
     else:
-        _print_analysis(found)
+        _print_analysis(found, doubts)
 
 
-def _print_analysis(found: Analysis) -> None:
+def _print_analysis(found: Analysis, doubts: Sequence[str]) -> None:
     """The verdict, the sizes of both results, what was found and what explains it."""
+    from jentrow.core.exercises.outcomes import UNDECIDED_WORDS
+
     said = found.outcome.to_json()
     expected, actual = said["expected"], said["actual"]
-    typer.echo(said["verdict"])
+    typer.echo(found.outcome.standing)
+    if found.outcome.undecided:
+        typer.echo(f"  {UNDECIDED_WORDS[found.outcome.undecided]}")
+    for doubt in doubts:
+        typer.echo(f"  {doubt}")
     if expected and actual:
         for side, result in (("due:  ", expected), ("given:", actual)):
             rows = counted(result["row_count"], "row")
@@ -202,7 +208,7 @@ def grade(
         with _progress("graded") as progress:
             marked = grade_pack(pack, submissions, progress)
         write_marks(marked, out)
-    verdicts = Counter(one.outcome.verdict for one in marked)
+    verdicts = Counter(one.outcome.standing for one in marked)
     counts = ", ".join(f"{count} {verdict}" for verdict, count in verdicts.most_common())
     typer.echo(f"{len(marked)} submissions graded ({counts}); marks are in {out}.")
 

@@ -101,6 +101,27 @@ def test_compare_says_it_in_words(folder: Path) -> None:
     assert "no rows" in said.stdout
 
 
+def test_what_is_undecided_is_no_verdict_in_words_and_says_why(folder: Path) -> None:
+    (folder / "comma.sql").write_text("SELECT a.name FROM gauges a JOIN gauges b")
+    (folder / "twice.sql").write_text("SELECT a.name FROM gauges a, gauges b")
+    said = run(
+        "compare", "--sample", "sample.sql", "--reference", "twice.sql", "--submission", "comma.sql",
+        "--engine", "tsql",
+    )  # fmt: skip
+    assert said.output.splitlines() == [
+        "undecided",
+        "  what ran on the stand-in may not be what the text means on its own engine, which may refuse it",
+        "  T-SQL wants ON behind every JOIN.",
+        "  due:   4 rows (name)",
+        "  given: 4 rows (name)",
+    ]
+    said = run(
+        "compare", "--sample", "sample.sql", "--reference", "twice.sql", "--submission", "comma.sql",
+        "--engine", "tsql", "--json",
+    )  # fmt: skip
+    assert json.loads(said.output)["undecided"] == "translation"
+
+
 def test_compare_explains_a_wrong_answer_unless_it_is_told_not_to(folder: Path) -> None:
     found = json.loads(compare("wrong.sql", "--json").stdout)
     (near,) = found["near_misses"]

@@ -285,6 +285,8 @@ class Judged(View):
     place: Place | None
     near: str
     layout: Layout | None
+    runs_as: str
+    doubts: list[str]
 
 
 class SeenEdits(View):

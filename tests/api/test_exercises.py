@@ -143,6 +143,29 @@ def test_what_is_wrong_with_a_reference_has_its_place(client: TestClient) -> Non
         assert "hight" in got(client.post(f"{HUTS}/proof/{part}", json=content))["trouble"]
 
 
+def test_an_undecided_trial_says_why(client: TestClient) -> None:
+    place = "/exercises/16-roomier-than-usual"
+    content = got(client.get(place))["content"]
+    joined = (
+        "SELECT h.name, h.region, h.beds FROM huts h JOIN (SELECT region, AVG(beds) usual FROM huts "
+        "GROUP BY region) u {} u.region = h.region AND h.beds > u.usual"
+    )
+    whole, half = (
+        got(
+            client.post(
+                f"{place}/proof/answer", json={"content": content, "sql": joined.format(word)}
+            )
+        )
+        for word in ("ON", "WHERE")
+    )
+    assert (whole["verdict"], whole["doubts"]) == ("correct", [])
+    assert (half["verdict"], half["doubts"]) == (
+        "undecided",
+        ["Oracle SQL wants ON behind every JOIN."],
+    )
+    assert "CROSS JOIN" in half["runs_as"] or "," in half["runs_as"]
+
+
 def test_an_answer_is_judged_with_its_ledger_and_layout(client: TestClient) -> None:
     place = "/exercises/17-rising-water"
     content = content_of(client, place)

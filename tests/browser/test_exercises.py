@@ -22,6 +22,7 @@ from tests.browser.steps import (
     press,
     retype,
     severe,
+    sign_in,
     text_of,
     until,
 )
@@ -403,6 +404,18 @@ def test_a_query_is_presented_step_by_step(browser: Chrome, address: str) -> Non
     press(browser, Keys.ESCAPE)
     until(browser, lambda page: page.current_url.partition("?")[0].endswith("/03-open-bills"))
     assert severe(browser) == []
+
+
+def test_where_nothing_is_presented_the_page_says_where_to_begin(
+    visitor: Chrome, address: str
+) -> None:
+    sign_in(visitor, address, "instructor")
+    visitor.get(f"{address}/present")
+    assert "press B there" in text_of(visitor, ".nothing")
+    assert text_of(visitor, "footer") == "Esc close"
+    assert not violations(visitor)
+    press(visitor, Keys.ESCAPE)
+    until(visitor, lambda page: page.current_url.startswith(f"{address}/exercises"))
 
 
 def test_a_row_is_added_while_a_query_is_presented(browser: Chrome, address: str) -> None:

@@ -4655,6 +4655,8 @@ export interface components {
             answer: string;
             /** Datasets */
             datasets: components["schemas"]["DatasetVerdict"][];
+            /** Doubts */
+            doubts: string[];
             /** Findings */
             findings: components["schemas"]["FindingView"][];
             layout: components["schemas"]["Layout"] | null;
@@ -4667,6 +4669,8 @@ export interface components {
             place: components["schemas"]["Place"] | null;
             /** Points */
             points: number;
+            /** Runs As */
+            runs_as: string;
             /** Shown Dataset */
             shown_dataset: string;
             /**

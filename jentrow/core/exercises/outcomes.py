@@ -24,7 +24,7 @@ UNDECIDED_WORDS: Final[dict[Undecided, str]] = {
     "": "",
     "row_order": "the rows are right, and nobody can say which of them may change places",
     "constructs": "the text could not be read for the exercise's construct rules",
-    "translation": "what ran on the stand-in may not be what the text means in its own dialect",
+    "translation": "what ran on the stand-in may not be what the text means on its own engine, which may refuse it",
 }
 
 

@@ -34,6 +34,7 @@ from jentrow.services.exercises.verdicts import (
     dataset_verdict,
     finding_view,
 )
+from jentrow.services.runtime.engines import doubts_of, runs_as
 from jentrow.services.samples.tried_queries import SHOWN_ROWS, TriedView
 from jentrow.services.scope import CourseScope
 
@@ -117,7 +118,11 @@ class ChangesView:
 
 @dataclass(frozen=True)
 class JudgedView:
-    """One query held against an exercise: its verdict, mark, ledger, and the woven table."""
+    """One query held against an exercise: its verdict, mark, ledger, and the woven table.
+
+    ``runs_as`` is what a stand-in runs in its place, empty on any other engine, and ``doubts`` are
+    what the stand-in may do otherwise: the reasons why it is undecided, if there are any.
+    """
 
     verdict: str
     mark: float
@@ -131,6 +136,8 @@ class JudgedView:
     place: Place | None
     near: str
     layout: LayoutView | None
+    runs_as: str
+    doubts: list[str]
 
 
 class Bench:
@@ -311,6 +318,7 @@ def judge(
     looked = grader.look(sql, at)
     outcome = looked.outcome
     failure = outcome.datasets[0].failure
+    engine = scope.runtime.engines.get(exercise.engine)
     return JudgedView(
         verdict=outcome.standing,
         mark=outcome.mark,
@@ -324,4 +332,6 @@ def judge(
         place=failure.place if failure else None,
         near=failure.near if failure else "",
         layout=_layout(sql, exercise.layout, grader.dialect),
+        runs_as=runs_as(engine, grader.datasets[at], sql),
+        doubts=doubts_of(engine, grader.datasets[at], sql),
     )

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from jentrow.core.errors import EngineInterrupted
 from jentrow.core.samples.sources import SampleSource, read_dataset, read_sample
 from jentrow.core.textfiles import read_text
-from jentrow.services.runtime.engines import opened_engine
+from jentrow.services.runtime.engines import doubts_of, opened_engine
 
 if TYPE_CHECKING:
     from jentrow.core.exercises.distinguishing.analysis import Analysis
@@ -26,10 +26,11 @@ def compare_files(
     engine: str = "sqlite",
     rules: Path | None = None,
     explain: bool = True,
-) -> Analysis:
+) -> tuple[Analysis, list[str]]:
     """Compares a submission with a reference on a sample and further datasets.
 
-    With ``explain`` an incorrect one is explained by near misses and a smallest example.
+    With ``explain`` an incorrect one is explained by near misses and a smallest example. Beside
+    that comes what a stand-in may do otherwise than the engine, in sentences.
 
     Raises :class:`UnusableInput` (one of its kinds) or :class:`EngineUnavailable`.
     """
@@ -56,12 +57,13 @@ def compare_files(
         whole = SampleSource(source.name, source.datasets + further)
         grader = Grader(running, exercise, whole)
         outcome = grader.grade(answer)
+        doubts = doubts_of(running, grader.datasets[0], answer)
         if not explain or outcome.standing != "incorrect":
-            return Analysis(outcome)
+            return Analysis(outcome), doubts
         try:
-            return grader.analyse(answer, "explanation")
+            return grader.analyse(answer, "explanation"), doubts
         except EngineInterrupted:  # what explains it may fail; the verdict stands
-            return Analysis(outcome)
+            return Analysis(outcome), doubts
 
 
 def _read_rules(file: Path) -> RuleSet:

@@ -7,6 +7,7 @@ import { useFunctions } from "../../api/queries";
 import LayoutPair from "../../components/LayoutPair.vue";
 import MarkLedger from "../../components/MarkLedger.vue";
 import SqlEditor from "../../components/SqlEditor.vue";
+import StandInText from "../../components/StandInText.vue";
 import VerdictWord from "../../components/VerdictWord.vue";
 import WovenTable from "../../components/WovenTable.vue";
 import { counted } from "../../composables/words";
@@ -49,7 +50,7 @@ watch(
   <template v-else-if="judged">
     <p class="said">
       <VerdictWord :verdict="judged.verdict" />
-      <span v-if="!alone">{{ judged.mark }} of {{ counted(judged.points, "point") }}</span>
+      <span v-if="!alone && judged.verdict !== 'undecided'">{{ judged.mark }} of {{ counted(judged.points, "point") }}</span>
       <span v-for="one in judged.datasets" :key="one.name" class="dataset">
         <ElButton link :aria-pressed="one.name === judged.shown_dataset" :disabled="one.name === judged.shown_dataset" @click="dataset = one.name">{{
             one.is_open ? "open data" : one.name }}</ElButton>
@@ -61,6 +62,7 @@ watch(
     <ul v-if="judged.findings.length" class="findings">
       <li v-for="(finding, at) in judged.findings.slice(0, 4)" :key="at">{{ finding.message }}</li>
     </ul>
+    <StandInText :sql="judged.runs_as" :doubts="judged.doubts" />
     <MarkLedger v-if="counts && !alone" :lines="judged.ledger" />
     <LayoutPair v-if="seesLayout && judged.layout?.changes.length" :sql="sql" :layout="judged.layout"
       @take="sql = judged.layout.text" />

@@ -183,13 +183,19 @@ function turnQuery(): void {
   at.value = 0;
 }
 
-const KEYS = computed(() => [
+/** Back to where it was opened; a page that was opened by its address has no such place. */
+function close(): void {
+  if (router.options.history.state.back) router.back();
+  else void router.push({ name: "exercises" });
+}
+
+const KEYS = computed(() => presented.value.sql ? [
   { cap: "→", says: "next step" }, { cap: "←", says: "back" }, { cap: "↓", says: "next row" }, { cap: "+ −", says: "larger, smaller" },
   { cap: "A", says: isAdding.value ? "close the new row" : "add a row" },
   { cap: "H", says: areRowsHidden.value ? "show the rows" : "hide the rows" },
   ...(queries.value.length > 1 ? [{ cap: "N", says: "next query inside" }] : []),
   { cap: "Esc", says: "close" },
-]);
+] : [{ cap: "Esc", says: "close" }]);
 
 useEventListener(document, "keydown", (event: KeyboardEvent) => {
   if (event.ctrlKey || event.metaKey || event.altKey) return;
@@ -200,7 +206,7 @@ useEventListener(document, "keydown", (event: KeyboardEvent) => {
     "+": () => { size.value = Math.min(size.value + 2, LARGEST); }, "-": () => { size.value = Math.max(size.value - 2, SMALLEST); },
     h: () => { areRowsHidden.value = !areRowsHidden.value; }, n: turnQuery,
     a: () => { isAdding.value = !isAdding.value && tables.value.length > 0; },
-    Escape: () => { router.back(); },
+    Escape: close,
   };
   const act = acts[event.key.length === 1 ? event.key.toLowerCase() : event.key];
   if (!act) return;
@@ -211,42 +217,50 @@ useEventListener(document, "keydown", (event: KeyboardEvent) => {
 
 <template>
   <main class="present" :class="presented.side" :style="{ fontSize: `${size}px` }">
-    <h1 class="only-read-aloud">A query, step by step</h1>
-    <PathThreads v-if="steps.length" :steps="steps" :at="at" :told="told" :each="rowsOfThread" @choose="at = $event" />
-    <p v-else-if="isPending && presented.sql" class="alone">Taking it apart …</p>
-    <p v-else class="alone">{{ error?.message ?? query?.note ?? "There is no query to present." }}</p>
-    <div class="two">
-      <section class="query" tabindex="0" aria-label="The query">
-        <p v-if="presented.prompt" class="prompt">{{ presented.prompt }}</p>
-        <ol class="lines">
-          <li v-for="(line, nth) in lines" :key="nth" :class="{ marked: line.isMarked }"><code>{{ line.text || " " }}</code></li>
-        </ol>
-        <p v-if="note" class="noted">{{ note }}</p>
-        <p class="sentence" aria-live="polite"><template v-if="ofRow">This row: {{ ofRow }}.</template><template v-else>{{ sentence }}</template>{{ rowsOfThread > 1 ? ` A thread is ${rowsOfThread} rows.` : "" }}{{ added.length ? ` ${counted(added.length, "row")} added for now.` : "" }}</p>
-      </section>
-      <section ref="grid" class="rows" tabindex="0" aria-label="The rows at this step">
-        <p v-if="step?.problem" class="problem">{{ step.problem }}</p>
-        <table v-else-if="result && !areRowsHidden">
-          <thead>
-            <tr>
-              <th v-if="step?.beside" scope="col"><span class="only-read-aloud">what becomes of the row</span></th>
-              <th v-for="(column, nth) in result.columns" :key="nth" scope="col" :class="{ number: isNumeric(column.kind) }">{{ column.name }}</th>
-              <th v-for="(one, nth) in toldColumns" :key="`told ${nth}`" scope="col" class="told"><code>{{ one.text }}</code></th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="(row, nth) in result.rows" :key="nth"
-              :class="[step?.beside === 'truth' ? becomes(nth) : '', { begins: step?.beside === 'group' && becomes(nth), looked: nth === rowAt, new: isAdded(nth) }]">
-              <th v-if="step?.beside" scope="row"><i v-if="step.beside === 'truth'" class="sign" aria-hidden="true" />{{ becomes(nth) }}</th>
-              <td v-for="(cell, place) in row" :key="place" :class="{ last: place + 1 === row.length, number: isNumeric(result.columns[place]?.kind ?? '') }"><DataCell :value="cell" :places="placesOf(result.columns[place]?.declared ?? '')" /></td>
-              <td v-for="(one, place) in toldColumns" :key="`told ${place}`" class="told" :class="one.what === 'truth' ? toldOf(nth, place) : 'taken'"><span>{{ toldOf(nth, place) }}</span></td>
-            </tr>
-          </tbody>
-        </table>
-        <p v-if="result && !areRowsHidden && result.row_count > result.rows.length" class="alone">The first {{ result.rows.length }} of {{ result.row_count.toLocaleString("en") }} rows.</p>
-      </section>
-    </div>
-    <AddedRows v-if="isAdding" :tables="tables" :added="added" :take="take" @remove="remove" @close="isAdding = false" />
+    <section v-if="!presented.sql" class="nothing">
+      <h1>Nothing is presented yet</h1>
+      <p>A query is presented from its place: open an exercise, or an answer, and press <kbd>B</kbd> there. Its steps and the
+        rows at each are shown here, large enough for the last row of a room.</p>
+      <p><ElButton type="primary" @click="router.push({ name: 'exercises' })">Open the exercises</ElButton></p>
+    </section>
+    <template v-else>
+      <h1 class="only-read-aloud">A query, step by step</h1>
+      <PathThreads v-if="steps.length" :steps="steps" :at="at" :told="told" :each="rowsOfThread" @choose="at = $event" />
+      <p v-else-if="isPending" class="alone">Taking it apart …</p>
+      <p v-else class="alone">{{ error?.message ?? query?.note ?? "" }}</p>
+      <div class="two">
+        <section class="query" tabindex="0" aria-label="The query">
+          <p v-if="presented.prompt" class="prompt">{{ presented.prompt }}</p>
+          <ol class="lines">
+            <li v-for="(line, nth) in lines" :key="nth" :class="{ marked: line.isMarked }"><code>{{ line.text || " " }}</code></li>
+          </ol>
+          <p v-if="note" class="noted">{{ note }}</p>
+          <p class="sentence" aria-live="polite"><template v-if="ofRow">This row: {{ ofRow }}.</template><template v-else>{{ sentence }}</template>{{ rowsOfThread > 1 ? ` A thread is ${rowsOfThread} rows.` : "" }}{{ added.length ? ` ${counted(added.length, "row")} added for now.` : "" }}</p>
+        </section>
+        <section ref="grid" class="rows" tabindex="0" aria-label="The rows at this step">
+          <p v-if="step?.problem" class="problem">{{ step.problem }}</p>
+          <table v-else-if="result && !areRowsHidden">
+            <thead>
+              <tr>
+                <th v-if="step?.beside" scope="col"><span class="only-read-aloud">what becomes of the row</span></th>
+                <th v-for="(column, nth) in result.columns" :key="nth" scope="col" :class="{ number: isNumeric(column.kind) }">{{ column.name }}</th>
+                <th v-for="(one, nth) in toldColumns" :key="`told ${nth}`" scope="col" class="told"><code>{{ one.text }}</code></th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="(row, nth) in result.rows" :key="nth"
+                :class="[step?.beside === 'truth' ? becomes(nth) : '', { begins: step?.beside === 'group' && becomes(nth), looked: nth === rowAt, new: isAdded(nth) }]">
+                <th v-if="step?.beside" scope="row"><i v-if="step.beside === 'truth'" class="sign" aria-hidden="true" />{{ becomes(nth) }}</th>
+                <td v-for="(cell, place) in row" :key="place" :class="{ last: place + 1 === row.length, number: isNumeric(result.columns[place]?.kind ?? '') }"><DataCell :value="cell" :places="placesOf(result.columns[place]?.declared ?? '')" /></td>
+                <td v-for="(one, place) in toldColumns" :key="`told ${place}`" class="told" :class="one.what === 'truth' ? toldOf(nth, place) : 'taken'"><span>{{ toldOf(nth, place) }}</span></td>
+              </tr>
+            </tbody>
+          </table>
+          <p v-if="result && !areRowsHidden && result.row_count > result.rows.length" class="alone">The first {{ result.rows.length }} of {{ result.row_count.toLocaleString("en") }} rows.</p>
+        </section>
+      </div>
+      <AddedRows v-if="isAdding" :tables="tables" :added="added" :take="take" @remove="remove" @close="isAdding = false" />
+    </template>
     <footer>
       <span v-for="one in KEYS" :key="one.cap"><kbd>{{ one.cap }}</kbd> {{ one.says }}</span>
     </footer>
@@ -268,6 +282,20 @@ useEventListener(document, "keydown", (event: KeyboardEvent) => {
 .present.given {
   --thread: var(--given);
   --wash: var(--given-wash);
+}
+
+.nothing {
+  flex: 1;
+  max-width: 46rem;
+  padding: 40px 20px;
+}
+
+.nothing h1 {
+  font-size: 1.3em;
+}
+
+.nothing > * + * {
+  margin-top: 14px;
 }
 
 .two {

@@ -109,6 +109,19 @@ def _first(words: Skeleton, written: str, after: int) -> int | None:
     )
 
 
+def _no_variable(one: Rejected) -> Explanation:
+    """A name where LIMIT or OFFSET wants a number: it can only be a variable of a program."""
+    name = one.found["name"]
+    words = one.skeleton
+    for at in range(1, len(words.tokens)):
+        if words.written(at) == name and words.word(at - 1) in ("LIMIT", "OFFSET", ","):
+            before = words.nearest_before(at, ("LIMIT", "OFFSET"))
+            if before:
+                message = f"{before} takes a number, and {name} is none."
+                return Explanation("sql.runtime", message, name, words.tokens[at].start)
+    return Explanation("sql.runtime", f"There is no variable {name}.", name)
+
+
 def _no_such(one: Rejected) -> Explanation:
     return NO_SUCH(_in_small_letters(one))
 
@@ -129,6 +142,7 @@ _PATTERNS: Final = compiled(
         (r"Unknown column '\d+' in '(?P<clause>(?i:order|group)).*'", position),
         (r"Unknown column '(?P<name>.+)' in '(?P<clause>.*)'", _unknown_column),
         (r"Unknown data type: '(?P<name>.+)'", no_type),
+        (r"Undeclared variable: (?P<name>.+)", _no_variable),
         (r"Column '(?P<name>.+)' in .* is ambiguous", ambiguous),
         (r"FUNCTION (?:.+\.)?(?P<name>\w+) does not exist", no_function),
         (r"execute command denied to user .* for routine '(?:.+\.)?(?P<name>\w+)'", no_function),
