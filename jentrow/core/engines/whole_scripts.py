@@ -19,7 +19,7 @@ from jentrow.core.errors import InvalidSample
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.csvfiles import write_record
 from jentrow.core.samples.recipes import RanTable
-from jentrow.core.samples.scriptstatements import SETTING_UP, with_copied_rows
+from jentrow.core.samples.scriptstatements import SETTING_UP, with_copied_rows, without_delimiters
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.sql.tokens import name_of, statements_in
@@ -69,7 +69,10 @@ def for_a_place_of_its_own(script: str, dialect: str) -> str:
 
     Everything stays in its line.
     """
-    script = with_copied_rows(script) if dialect == "postgres" else script
+    if dialect == "postgres":
+        script = with_copied_rows(script)
+    elif dialect == "mysql":
+        script, _ = without_delimiters(script)
     schemas = _USUAL_SCHEMAS[dialect] | {one.lower() for one in _SCHEMA.findall(script)}
     parts, at = [], 0
     for start, end in _of_another_place(script, dialect, schemas):

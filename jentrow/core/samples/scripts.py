@@ -13,7 +13,7 @@ from sqlglot.expressions import Expr
 
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
 from jentrow.core.samples.scriptcalls import Sequences, inserts_of, worked_out
-from jentrow.core.samples.scriptstatements import beginning, statements
+from jentrow.core.samples.scriptstatements import CANNOT_BE_READ, beginning, statements
 from jentrow.core.samples.scripttypes import ScriptTypes, simpler_types
 from jentrow.core.samples.scriptvalues import plain_value, written_for_sqlite
 from jentrow.core.samples.tablenotes import MOST as LONGEST_NOTE
@@ -79,9 +79,9 @@ class ReadScript:
     def __post_init__(self) -> None:
         self.types = ScriptTypes(self.dialect)
 
-    def cannot_read(self, line: int, text: str, why: str) -> None:
-        """Notes what cannot be read."""
-        self.left_out.append(LeftOut(line, beginning(text), f"it cannot be read: {why}"))
+    def leave_out(self, line: int, text: str, why: str) -> None:
+        """Notes what is not taken over."""
+        self.left_out.append(LeftOut(line, beginning(text), why))
 
     def table(self, name: str) -> TableSchema | None:
         """The table of this name, in whatever letters; None where the script made none."""
@@ -98,7 +98,7 @@ def guess_dialect(script: str) -> str:
 def read_script(script: str, dialect: str) -> ReadScript:
     """Reads a script statement by statement; one that cannot be read is left out, the rest kept."""
     read = ReadScript(dialect)
-    for line, text in statements(script, dialect, read.cannot_read):
+    for line, text in statements(script, dialect, read.leave_out):
         read_one(read, line, text)
     return read
 
@@ -108,7 +108,7 @@ def read_one(read: ReadScript, line: int, text: str) -> None:
     try:
         _Taking(read, line, text).take(_parsed(text, read.dialect))
     except PARSER_FAILURES as problem:
-        read.cannot_read(line, text, said_of(problem))
+        read.leave_out(line, text, CANNOT_BE_READ.format(why=said_of(problem)))
 
 
 def _parsed(text: str, dialect: str) -> Expr:

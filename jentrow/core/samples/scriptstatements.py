@@ -35,11 +35,12 @@ _GO: Final = re.compile(r"^[ \t]*GO[ \t\r]*$", re.IGNORECASE | re.MULTILINE)
 
 
 def statements(
-    script: str, dialect: str, unreadable: Callable[[int, str, str], None]
+    script: str, dialect: str, leave_out: Callable[[int, str, str], None]
 ) -> Iterator[tuple[int, str]]:
     """The statements of a script with their lines; rows inside COPY become INSERTs.
 
-    What cannot be cut into statements is told to ``unreadable``: its line, its text, and why.
+    What cannot be cut into statements, or is none of a sample, is told to ``leave_out``: its line,
+    its text, and why.
     """
     if dialect == "tsql":
         script = _GO.sub(";", script)
@@ -47,17 +48,58 @@ def statements(
         script = _MONEY.sub(r"\1", script)
     if dialect == "oracle":
         script = _SLASH.sub(";", script)
+    if dialect == "mysql":
+        script, programs = without_delimiters(script)
+        for line, text in programs:
+            leave_out(line, text, _PROGRAM)
     at = 0
     for copy in _COPY.finditer(script) if dialect == "postgres" else ():
-        yield from _split(script[at : copy.start()], dialect, _line(script, at), unreadable)
+        yield from _split(script[at : copy.start()], dialect, _line(script, at), leave_out)
         at = copy.end()
         yield _line(script, copy.start()), _insert_of_copy(copy)
-    yield from _split(script[at:], dialect, _line(script, at), unreadable)
+    yield from _split(script[at:], dialect, _line(script, at), leave_out)
 
 
 def with_copied_rows(script: str) -> str:
     """A script for PostgreSQL in which rows inside COPY stand in INSERTs, and all in its line."""
     return _COPY.sub(lambda copy: _insert_of_copy(copy) + ";" + "\n" * copy[0].count("\n"), script)
+
+
+_DELIMITER: Final = re.compile(
+    r"^[ \t]*DELIMITER[ \t]+(\S+)[ \t\r]*$", re.IGNORECASE | re.MULTILINE
+)
+_DEFINES_PROGRAM: Final = re.compile(r"\b(?:TRIGGER|PROCEDURE|FUNCTION|EVENT)\b", re.IGNORECASE)
+CANNOT_BE_READ: Final = "it cannot be read: {why}"
+_PROGRAM: Final = "it is a program of the server: rows of a sample change only as you change them"
+
+
+def without_delimiters(script: str) -> tuple[str, list[tuple[int, str]]]:
+    """A script for MariaDB without its DELIMITER lines, in which a semicolon ends each statement.
+
+    Programs, which have semicolons inside and are what DELIMITER is for, are taken out: they come
+    beside it, each with its line. Everything else stays in its line.
+    """
+    parts: list[str] = []
+    programs: list[tuple[int, str]] = []
+    at, sign = 0, ";"
+    for said in [*_DELIMITER.finditer(script), None]:
+        end = len(script) if said is None else said.start()
+        if sign == ";":
+            parts.append(script[at:end])
+        else:
+            for piece in script[at:end].split(sign):
+                text = piece.strip()
+                before = piece[: len(piece) - len(piece.lstrip())]
+                line = _line(script, at) + before.count("\n")
+                at += len(piece) + len(sign)
+                if text and (";" in text or _DEFINES_PROGRAM.search(text)):
+                    programs.append((line, text))
+                    parts.append("\n" * piece.count("\n"))
+                else:
+                    parts.append(f"{piece};" if text else piece)
+        if said is not None:
+            at, sign = said.end(), said[1]
+    return "".join(parts), programs
 
 
 def _line(script: str, at: int) -> int:
@@ -86,12 +128,12 @@ def _insert_of_copy(copy: re.Match[str]) -> str:
 
 
 def _split(
-    script: str, dialect: str, line: int, unreadable: Callable[[int, str, str], None]
+    script: str, dialect: str, line: int, leave_out: Callable[[int, str, str], None]
 ) -> Iterator[tuple[int, str]]:
     try:
         tokens = sqlglot.tokenize(script, read=dialect)
     except PARSER_FAILURES as problem:
-        unreadable(line, script, said_of(problem))
+        leave_out(line, script, CANNOT_BE_READ.format(why=said_of(problem)))
         return
     start: Any = None
     for token in tokens:

@@ -18,6 +18,8 @@ from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.making import make_dataset
 from jentrow.core.samples.recipes import Recipe
 from jentrow.core.samples.rows import RowReader
+from jentrow.core.samples.scripts import read_script
+from jentrow.core.samples.scriptstatements import without_delimiters
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.services.runtime.engines import engine_named
 
@@ -186,6 +188,53 @@ def test_what_sets_up_a_server_goes_and_each_line_stays(dialect: str) -> None:
     ):
         assert word not in text
     assert "gauges" in text or "huts" in text
+
+
+PROGRAMS = """CREATE TABLE huts (id INT PRIMARY KEY, name VARCHAR(20), beds INT);
+DELIMITER //
+CREATE TRIGGER full BEFORE INSERT ON huts FOR EACH ROW
+BEGIN
+  SET NEW.beds = NEW.beds + 1;
+END //
+CREATE TABLE stays (hut INT)//
+delimiter ;
+INSERT INTO huts VALUES (1, 'Auk; //', 4);
+DELIMITER ;;
+/*!50003 CREATE*/ /*!50003 TRIGGER again BEFORE UPDATE ON huts FOR EACH ROW SET NEW.beds = 0 */;;
+DELIMITER ;
+INSERT INTO stays VALUES (1);
+INSERT INTO nowhere VALUES (1);
+"""
+
+
+def test_programs_between_delimiters_are_left_out_and_named_with_their_line() -> None:
+    """What ends a statement is another sign there: the semicolons inside end nothing."""
+    text, programs = without_delimiters(PROGRAMS)
+    assert text.count("\n") == PROGRAMS.count("\n")
+    assert [(line, said.split()[0]) for line, said in programs] == [(3, "CREATE"), (11, "/*!50003")]
+    assert "DELIMITER" not in text.upper()
+    assert "CREATE TABLE stays (hut INT);" in text
+    assert "'Auk; //'" in text
+    read = read_script(PROGRAMS, "mysql")
+    assert [table.name for table in read.tables] == ["huts", "stays"]
+    assert [(one.line, one.why) for one in read.left_out if "program" in one.why] == [
+        (3, "it is a program of the server: rows of a sample change only as you change them"),
+        (11, "it is a program of the server: rows of a sample change only as you change them"),
+    ]
+
+
+def test_a_script_with_programs_is_run_whole_without_them(tmp_path: Path) -> None:
+    engine = engine_named("mariadb", workers=1)
+    try:
+        with pytest.raises(InvalidSample, match=r"^line 14: .*nowhere"):
+            run_whole(engine, PROGRAMS, tmp_path)
+        script = PROGRAMS.replace("INSERT INTO nowhere VALUES (1);", "")
+        dataset, left_out = made(engine, script, tmp_path)
+    finally:
+        engine.close()
+    assert RowReader(dataset).page("huts", limit=10).rows[0].values == (1, "Auk; //", 4)
+    assert len(RowReader(dataset).page("stays", limit=10).rows) == 1
+    assert sum("TRIGGER" in one for one in left_out) == 2
 
 
 NAMES = st.sampled_from(["public", "rivers", "gauges", '"public"', '"a.b"', "'public.x'", "x"])
