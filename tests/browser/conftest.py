@@ -20,9 +20,8 @@ SWITCHES = [
     "--headless=new", "--no-sandbox", "--disable-gpu", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
     "--disable-dev-shm-usage", "--window-size=1280,800",
-    # A page that is kept for the way back keeps its process: each new one would begin another. A
-    # process that waits for the next page costs a fifth of all that pages cost.
-    "--disable-features=BackForwardCache,SpareRendererForSitePerProcess",
+    # A page that is kept for the way back keeps its process: each new one would begin another.
+    "--disable-features=BackForwardCache",
 ]  # fmt: skip
 
 
