@@ -35,6 +35,7 @@ _SIZED: Final = {
     "oracle": frozenset({"VARCHAR", "VARCHAR2", "NVARCHAR2", "RAW", "CHAR", "NCHAR", "CHARACTER"})
 }
 """Types that want a size, or hold a single letter without one."""
+_OF_ONE: Final = frozenset({"AVG", "COUNT", "MAX", "MIN", "SUM"})
 _CASTS: Final = frozenset({"CAST", "TRY_CAST"})
 
 
@@ -73,7 +74,7 @@ def _foreign_arguments(tokens: Sequence[Token], at: int, dialect: str) -> Iterat
         yield "joins two texts with CONCAT, and more with ||."
         return
     least, most = ARGUMENTS[dialect].get(name, (0, count))
-    if inside and inside[0].word == "DISTINCT" and commas:
+    if name in _OF_ONE and commas and inside[0].word == "DISTINCT":
         yield f"takes one value behind DISTINCT in {name}."
     elif not least <= count <= (count if most is None else most):
         yield f"calls {name} with {_numbers(least, most)}."

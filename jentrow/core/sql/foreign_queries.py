@@ -34,11 +34,7 @@ def foreign_queries(tree: exp.Query, dialect: str) -> Iterator[str]:
 
 def _aliases_used_early(tree: exp.Query, dialect: str) -> Iterator[str]:
     for select in tree.find_all(exp.Select):
-        aliases = {
-            item.alias.lower()
-            for item in select.selects
-            if isinstance(item, exp.Alias) and not _mentions(item.this, item.alias)
-        }
+        aliases = _names_given(select)
         if not aliases:
             continue
         parts = [
@@ -51,6 +47,15 @@ def _aliases_used_early(tree: exp.Query, dialect: str) -> Iterator[str]:
                     continue
                 if column.find_ancestor(exp.Select) is select:
                     yield f"knows {column.name}, a name that SELECT gives, in ORDER BY alone."
+
+
+def _names_given(select: exp.Select) -> set[str]:
+    """The names that SELECT gives, in small letters; but those of columns that are in them."""
+    return {
+        item.alias.lower()
+        for item in select.selects
+        if isinstance(item, exp.Alias) and not _mentions(item.this, item.alias)
+    }
 
 
 def _mentions(node: exp.Expr, name: str) -> bool:
@@ -181,11 +186,7 @@ def _inner_orders(query: exp.Query, dialect: str) -> Iterator[str]:
 def _aliases_inside_orders(tree: exp.Query) -> Iterator[str]:
     for select in tree.find_all(exp.Select):
         order = select.args.get("order")
-        made = {
-            item.alias.lower()
-            for item in select.selects
-            if isinstance(item, exp.Alias) and not _mentions(item.this, item.alias)
-        }
+        made = _names_given(select)
         for key in order.expressions if order is not None and made else ():
             if not isinstance(key.this, exp.Column):
                 for column in key.this.find_all(exp.Column):

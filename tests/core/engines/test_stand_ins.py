@@ -360,6 +360,12 @@ def test_days_are_counted_by_what_the_columns_hold(
         assert (list(ran.rows), notes) == (rows, ())
 
 
+@pytest.mark.parametrize("name", ["oracle", "db2"])
+def test_a_list_of_different_values_is_not_said_to_take_one_value(name: str) -> None:
+    notes = stood_in(name, "SELECT LISTAGG(DISTINCT bay, ', ') AS bays FROM buoys").notes
+    assert notes == ("A list of DISTINCT values is not kept.",)
+
+
 def test_ties_are_told_by_what_runs(running: dict[str, tuple[Engine, LoadedDataset]]) -> None:
     engine, buoys = running["tsql"]
     sql = "SELECT TOP 1 name FROM buoys ORDER BY depth_m"
