@@ -65,11 +65,11 @@ def differences(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Exp
     for minus in list(tree.find_all(exp.Sub)):
         sides = (minus.this.unnest(), minus.expression.unnest())
         if all(isinstance(one, exp.Column | exp.CurrentDate) for one in sides):
-            is_timed = exp.In(
+            of_time = exp.In(
                 this=called("TYPEOF", sides[0].copy()),
                 expressions=[exp.Literal.string(one) for one in ("DATE", "TIMESTAMP")],
             )
-            problem = exp.If(this=is_timed, true=called("ERROR", f"{NOT_THERE}: dates"))
+            problem = exp.If(this=of_time, true=called("ERROR", f"{NOT_THERE}: dates"))
             minus.replace(exp.Case(ifs=[problem], default=minus.copy()))
     return tree
 

@@ -91,24 +91,25 @@ def _truth_values(tree: exp.Query, dialect: str) -> Iterator[str]:
             yield "compares values, and no conditions."
 
 
+_OF_DUCKDB: Final = frozenset({"SEMI", "ANTI", "ASOF", "POSITIONAL"})
+_OTHER_JOINS: Final = {
+    "tsql": _OF_DUCKDB | {"NATURAL"},
+    "oracle": _OF_DUCKDB,
+    "db2": _OF_DUCKDB | {"NATURAL"},
+}
+"""Kinds of joins that the dialects have not."""
+
+
 def _joins(tree: exp.Query, dialect: str) -> Iterator[str]:
     for join in tree.find_all(exp.Join):
-        if join.kind in ("SEMI", "ANTI", "ASOF", "POSITIONAL") or join.method in (
-            "ASOF",
-            "POSITIONAL",
-        ):
-            yield f"has no {join.kind or join.method} JOIN."
+        named = {join.kind, join.method} & _OTHER_JOINS[dialect]
+        yield from (f"has no {name} JOIN." for name in named)
+        if dialect == "tsql" and join.args.get("using"):
+            yield "has no USING: a join says ON."
     if dialect == "oracle":
         yield from _qualified_join_columns(tree)
-    if dialect == "db2" and any(one.method == "NATURAL" for one in tree.find_all(exp.Join)):
-        yield "has no NATURAL JOIN."
     if dialect != "tsql":
         return
-    for join in tree.find_all(exp.Join):
-        if join.method == "NATURAL":
-            yield "has no NATURAL JOIN."
-        if join.args.get("using"):
-            yield "has no USING: a join says ON."
     if any(
         not isinstance(one.parent, exp.Lateral) and _is_lateral(one)
         for one in tree.find_all(exp.Lateral)

@@ -34,7 +34,7 @@ from jentrow.services.exercises.verdicts import (
     dataset_verdict,
     finding_view,
 )
-from jentrow.services.runtime.engines import doubts_of, runs_as
+from jentrow.services.runtime.engines import translation_of
 from jentrow.services.samples.tried_queries import SHOWN_ROWS, TriedView
 from jentrow.services.scope import CourseScope
 
@@ -319,6 +319,7 @@ def judge(
     outcome = looked.outcome
     failure = outcome.datasets[0].failure
     engine = scope.runtime.engines.get(exercise.engine)
+    runs_as, doubts = translation_of(engine, grader.datasets[at], sql)
     return JudgedView(
         verdict=outcome.standing,
         mark=outcome.mark,
@@ -332,6 +333,6 @@ def judge(
         place=failure.place if failure else None,
         near=failure.near if failure else "",
         layout=_layout(sql, exercise.layout, grader.dialect),
-        runs_as=runs_as(engine, grader.datasets[at], sql),
-        doubts=doubts_of(engine, grader.datasets[at], sql),
+        runs_as=runs_as,
+        doubts=doubts,
     )

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from jentrow.core.errors import EngineInterrupted
 from jentrow.core.samples.sources import SampleSource, read_dataset, read_sample
 from jentrow.core.textfiles import read_text
-from jentrow.services.runtime.engines import doubts_of, opened_engine
+from jentrow.services.runtime.engines import opened_engine, translation_of
 
 if TYPE_CHECKING:
     from jentrow.core.exercises.distinguishing.analysis import Analysis
@@ -57,7 +57,7 @@ def compare_files(
         whole = SampleSource(source.name, source.datasets + further)
         grader = Grader(running, exercise, whole)
         outcome = grader.grade(answer)
-        doubts = doubts_of(running, grader.datasets[0], answer)
+        _, doubts = translation_of(running, grader.datasets[0], answer)
         if not explain or outcome.standing != "incorrect":
             return Analysis(outcome), doubts
         try:

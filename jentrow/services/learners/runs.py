@@ -16,7 +16,7 @@ from jentrow.records.models import TriedQuery
 from jentrow.records.runs import RunsOf, run_numbered, runs_of
 from jentrow.services.errors import NotTaken
 from jentrow.services.learners.places import checked_text, place_of
-from jentrow.services.runtime.engines import doubts_of, runs_as
+from jentrow.services.runtime.engines import translation_of
 from jentrow.services.runtime.lanes import Lane
 from jentrow.services.samples.steps import StepAsked, StepRows, rows_of_step
 from jentrow.services.samples.tried_queries import HistoryLine, TriedView, history_line, named
@@ -67,7 +67,7 @@ def run_query(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) ->
             name="",
         )
     )
-    stand_in = runs_as(engine, loaded, sql), doubts_of(engine, loaded, sql)
+    stand_in = translation_of(engine, loaded, sql)
     if isinstance(outcome, QueryFailure):
         return TriedView(None, outcome.verdict, said, outcome.place, outcome.near, *stand_in)
     return TriedView(outcome, "ran", "", None, "", *stand_in)

@@ -101,19 +101,15 @@ def opened_engine(name: str, workers: int | None = None) -> Iterator[Engine]:
         engine.close()
 
 
-def runs_as(engine: Engine, dataset: LoadedDataset, sql: str) -> str:
-    """What a stand-in runs of a text; empty where the engine runs the text itself."""
-    if engine.name not in STAND_INS:
-        return ""
-    _, text, _ = engine.as_run(dataset, sql)
-    return "" if text == sql else text
+def translation_of(engine: Engine, dataset: LoadedDataset, sql: str) -> tuple[str, list[str]]:
+    """What a stand-in runs of a text, and in sentences what it may do otherwise than the engine.
 
-
-def doubts_of(engine: Engine, dataset: LoadedDataset, sql: str) -> list[str]:
-    """What a stand-in may do otherwise than the engine it stands in for, in sentences."""
+    Both are empty where the engine runs the text itself.
+    """
     if engine.name not in STAND_INS:
-        return []
-    return list(stood_in(engine.dialect, sql, dataset.kinds).notes)
+        return "", []
+    made = stood_in(engine.dialect, sql, dataset.kinds)
+    return "" if made.sql == sql else made.sql, list(made.notes)
 
 
 @dataclass(frozen=True)

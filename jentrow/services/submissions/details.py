@@ -20,7 +20,7 @@ from jentrow.records.tasks import problems_of
 from jentrow.services.errors import NotFound
 from jentrow.services.exercises.lateness import LateView, lateness
 from jentrow.services.exercises.verdicts import DatasetVerdict, FindingView, dataset_verdict
-from jentrow.services.runtime.engines import doubts_of, runs_as
+from jentrow.services.runtime.engines import translation_of
 from jentrow.services.scope import CourseScope, course_in_scope
 
 
@@ -74,7 +74,7 @@ def _translation(scope: CourseScope, exercise: Exercise, sql: str) -> tuple[str,
         loaded = engine.load(scope.runtime.datasets.source(exercise.sample.datasets[0]))
     except JentrowError:  # the page says elsewhere what is wrong with the sample
         return "", []
-    return runs_as(engine, loaded, sql), doubts_of(engine, loaded, sql)
+    return translation_of(engine, loaded, sql)
 
 
 def submission_view(
