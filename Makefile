@@ -115,9 +115,9 @@ $(STAMPS)/node: frontend/package-lock.json frontend/package.json | $(STAMPS)
 	touch $@
 
 $(STAMPS)/browser: | $(STAMPS)
-	command -v chromium > /dev/null && command -v chromedriver > /dev/null || \
+	command -v chromium-headless-shell > /dev/null && command -v chromedriver > /dev/null || \
 		{ apt-get update -q && \
-		  apt-get install -y -q --no-install-recommends chromium chromium-driver; }
+		  apt-get install -y -q --no-install-recommends chromium-headless-shell chromium-driver; }
 	touch $@
 
 $(WEB): $(STAMPS)/node $(shell find frontend/src frontend/public -type f) frontend/index.html \

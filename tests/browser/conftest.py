@@ -16,8 +16,11 @@ from tests.serving import application, listening
 
 NOON = datetime(2026, 11, 23, 12, tzinfo=UTC)
 
+# The build without windows takes a third less of the processors than the whole one without a screen.
+CHROMIUM = Path(__file__).with_name("headless.sh")
+
 SWITCHES = [
-    "--headless=new", "--no-sandbox", "--disable-gpu", "--no-first-run",
+    "--no-sandbox", "--disable-gpu", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
     "--disable-dev-shm-usage", "--window-size=1280,800",
     # A page that is kept for the way back keeps its process: each new one would begin another.
@@ -40,7 +43,7 @@ def opened(profile: Path) -> Iterator[webdriver.Chrome]:
     options = webdriver.ChromeOptions()
     for switch in [*SWITCHES, f"--user-data-dir={profile}"]:
         options.add_argument(switch)
-    options.binary_location = "/usr/bin/chromium"
+    options.binary_location = str(CHROMIUM)
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
     yield driver
     driver.quit()

@@ -135,6 +135,8 @@ def test_a_cell_of_a_step_gives_its_value(editing: Chrome) -> None:
     says(editing, ".trace", "WHERE")
     press(editing, Keys.ARROW_DOWN)
     steps = ".trace tbody.gives"
+    # FROM has this row too: what WHERE makes of it tells its own rows from those before.
+    find(editing, f"{steps} td.told")
     says(editing, steps, "Silberhorn")
     editing.find_element(By.XPATH, "//*[contains(@class,'trace')]//td[.='Silberhorn']").click()
     until(editing, lambda page: written(page).endswith("'Silberhorn'"))
