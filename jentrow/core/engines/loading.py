@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Final, Protocol
 
@@ -19,7 +20,8 @@ from jentrow.core.samples.coltypes import bytes_or_text
 from jentrow.core.samples.csvfiles import read_header, read_table
 from jentrow.core.samples.database_build import BuildProblem, build_database
 from jentrow.core.samples.schema import create_table
-from jentrow.core.samples.scripts import guess_dialect, read_script, with_parent_keys
+from jentrow.core.samples.scripts import ReadScript, guess_dialect, read_script, with_parent_keys
+from jentrow.core.samples.view_texts import author_of, is_stand_in, texts_for
 from jentrow.core.sql.text import first_word, place_at
 from jentrow.core.sql.tokens import statements_in
 
@@ -145,10 +147,36 @@ def run_script(loader: Loader, script: str, what: str) -> None:
         if first_word(script[start:end]) in _TRANSACTIONS:
             continue
         try:
-            loader.run(script[start:end])
+            _run_statement(loader, script[start:end])
         except StatementFailed as problem:
             line = place_at(script, start).line
             raise InvalidSample(f"{what} does not load in line {line}: {problem}.") from problem
+
+
+def _run_statement(loader: Loader, sql: str) -> None:
+    """Runs a statement, a view in its author's words where they are of this engine's dialect."""
+    if not author_of(sql):
+        loader.run(sql)
+        return
+    problem = _made_view(loader, sql)
+    if problem:
+        raise problem
+
+
+def _made_view(loader: Loader, sql: str) -> StatementFailed | None:
+    """Makes a view; why it cannot be made.
+
+    One that only another engine can read is left out where it cannot be made.
+    """
+    problem = None
+    for text in texts_for(sql, loader.dialect):
+        try:
+            loader.run(text)
+        except StatementFailed as failed:
+            problem = problem or failed
+        else:
+            return None
+    return None if is_stand_in(sql) else problem
 
 
 _TRANSACTIONS: Final = frozenset({"BEGIN", "START", "COMMIT", "END", "PRAGMA"})
@@ -166,27 +194,34 @@ def _load_read(loader: Loader, parts: DatasetParts, folder: Path) -> None:
         return neutral_dataset(database, folder, loader.form)
 
     dialect = loader.script_dialect or guess_dialect(parts.schema)
-    schema = _in_sqlite(parts.schema, dialect)
-    script = _in_sqlite(parts.script, dialect) if parts.script else ""
+    schema = _readable(parts.schema, dialect)
+    script = _readable(parts.script, dialect) if parts.script else ReadScript(dialect)
     try:
         # SQLite takes many a word of other dialects for a type, and means something else by it.
-        taken = schema is not None and script is not None
-        dataset = built(schema or "", script or "") if taken else built(parts.schema, parts.script)
+        if schema is None or script is None:
+            dataset = built(parts.schema, parts.script)
+        else:
+            dataset = built(_in_sqlite(schema), _in_sqlite(script))
+            # A view need not be SQLite's, as this engine makes it in its own words.
+            dataset = replace(dataset, views=tuple((one.name, one.ddl) for one in schema.views))
     except BuildProblem:
         dataset = built(parts.schema, parts.script)
     _load_neutral(loader, dataset)
 
 
-def _in_sqlite(script: str, dialect: str) -> str | None:
-    """A script in another dialect as SQLite takes it; None where a part of it cannot be read."""
+def _readable(script: str, dialect: str) -> ReadScript | None:
+    """A script in another dialect; None where a part of it cannot be read."""
     if dialect == "sqlite":
         return None
     read = read_script(script, dialect)
-    if any("cannot be read" in one.why for one in read.left_out):
-        return None
+    return None if any("cannot be read" in one.why for one in read.left_out) else read
+
+
+def _in_sqlite(read: ReadScript) -> str:
+    """The tables and rows of a script as SQLite takes them."""
     made = [create_table(table) for table in with_parent_keys(read.tables)]
-    made += [sql for _, sql in (*read.statements, *read.later)]
-    return ";\n".join(made) + ";"
+    made += [sql for _, sql in (*read.statements, *read.indexes)]
+    return "".join(f"{sql};\n" for sql in made)
 
 
 def _load_neutral(loader: Loader, dataset: NeutralDataset) -> None:
@@ -198,10 +233,8 @@ def _load_neutral(loader: Loader, dataset: NeutralDataset) -> None:
         except StatementFailed as problem:
             raise InvalidSample(f"the table {name}: {problem}.") from problem
     for name, sql in dataset.views:
-        try:
-            loader.run(sql)
-        except StatementFailed as problem:
-            raise InvalidSample(f"the view {name}: {problem}.") from problem
+        if failed := _made_view(loader, sql):
+            raise InvalidSample(f"the view {name}: {failed}.") from failed
 
 
 def records_with_bytes(

@@ -12,6 +12,7 @@ from jentrow.core.errors import JentrowError
 from jentrow.core.samples.csvfiles import read_header
 from jentrow.core.samples.filling import CSVTable
 from jentrow.core.samples.recipes import ColumnSource, CSVSource, Problem
+from jentrow.core.samples.script_views import drop_unread_views
 from jentrow.core.sql.text import place_of_byte, skip_blank
 
 _REFUSED: Final = frozenset(
@@ -62,6 +63,8 @@ def build_database(
                 run_script(db, sql, "the schema")
         if db.in_transaction:
             db.execute("COMMIT")
+        for name, why in drop_unread_views(db).items():
+            raise BuildProblem(f"the view {name}: {why}.")
     except JentrowError as problem:
         raise BuildProblem(str(problem)) from problem
     except apsw.Error as problem:
@@ -76,6 +79,8 @@ def fresh_database(path: str, steps_allowed: int = STEPS) -> apsw.Connection:
     db = apsw.Connection(path)
     db.execute("PRAGMA journal_mode = memory; PRAGMA synchronous = off; PRAGMA temp_store = memory")
     db.execute("PRAGMA foreign_keys = off")
+    # A view sees what it will see wherever the file is read.
+    db.config(apsw.SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0)
     db.authorizer = _authorize
     steps = 0
 

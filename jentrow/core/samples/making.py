@@ -28,6 +28,7 @@ from jentrow.core.samples.filling import CSVTable, insert_checked, insert_into
 from jentrow.core.samples.ran_tables import put_right, rows_of
 from jentrow.core.samples.recipes import Carried, CSVSource, Made, Problem, RanTable, Recipe
 from jentrow.core.samples.schema import TableSchema, create_table, name_problem, read_schema
+from jentrow.core.samples.script_views import ONLY_ELSEWHERE, drop_unread_views, make_views
 from jentrow.core.samples.scripts import (
     PARSED_BYTES,
     ReadScript,
@@ -239,9 +240,13 @@ class _Making:
             for at, (line, sql) in enumerate(read.statements, start=1):
                 self._try(sql, file, line)
                 self._report(at, len(read.statements))
-        for line, sql in read.later:
+        for line, sql in read.indexes:
             self._try_or_leave(sql, line)
-        self._leave_other_views(recipe.ran)
+        for left in make_views(self._db, read.views, recipe.ran):
+            if left.stands_in:
+                self._table_notes.setdefault(left.view.name, {"note": ONLY_ELSEWHERE})
+            else:
+                self._left_out.append((left.view.line, f"VIEW {left.view.name}", left.why))
         if not read.tables:
             self._note(Problem(file, 0, "", "no CREATE TABLE that could be read."))
 
@@ -276,27 +281,6 @@ class _Making:
             self._db.execute(sql)
         except apsw.Error as problem:
             self._note(Problem(file, line, "", f"{problem} ({beginning(sql, 70)})."))
-
-    def _leave_other_views(self, ran: Sequence[RanTable]) -> None:
-        """Leaves out the views that SQLite cannot read, or makes something else of."""
-        for (name,) in list(self._db.execute("SELECT name FROM sqlite_schema WHERE type = 'view'")):
-            try:
-                self._db.execute(f"SELECT * FROM {quoted_name(name)} LIMIT 0")
-            except apsw.Error as problem:
-                self._leave_view(name, f"SQLite does not take it: {problem}")
-        made = {one.name.lower(): one for one in read_schema(self._db) if one.kind == "view"}
-        for one in ran:
-            view = None if one.path else made.get(one.name.lower())
-            if view is None:
-                continue
-            if [column.name.lower() for column in view.columns] != [
-                name.lower() for name, _ in one.columns
-            ]:
-                self._leave_view(view.name, "SQLite would give other columns of it")
-
-    def _leave_view(self, name: str, why: str) -> None:
-        self._db.execute(f"DROP VIEW {quoted_name(name)}")
-        self._left_out.append((0, f"VIEW {name}", why))
 
     # SQLite files
 
@@ -382,6 +366,8 @@ class _Making:
     # the end
 
     def _finish(self) -> Made:
+        for name, why in drop_unread_views(self._db).items():
+            self._left_out.append((0, f"VIEW {name}", why))
         tables = read_schema(self._db)
         if not any(table.kind == "table" for table in tables):
             raise CannotMake([Problem("", 0, "", "there is no table in it.")])

@@ -12,11 +12,13 @@ from sqlglot.errors import ErrorLevel
 from sqlglot.expressions import Expr
 
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
+from jentrow.core.samples.script_views import ScriptView
 from jentrow.core.samples.scriptcalls import Sequences, inserts_of, worked_out
 from jentrow.core.samples.scriptstatements import CANNOT_BE_READ, beginning, statements
 from jentrow.core.samples.scripttypes import ScriptTypes, simpler_types
 from jentrow.core.samples.scriptvalues import plain_value, written_for_sqlite
 from jentrow.core.samples.tablenotes import MOST as LONGEST_NOTE
+from jentrow.core.samples.view_texts import author_of, kept, unqualified, without_kept_texts
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 
 DIALECTS: Final = ("sqlite", "postgres", "mysql", "tsql", "oracle", "duckdb")
@@ -71,7 +73,8 @@ class ReadScript:
     dialect: str
     tables: list[TableSchema] = field(default_factory=list)
     statements: list[tuple[int, str]] = field(default_factory=list)
-    later: list[tuple[int, str]] = field(default_factory=list)
+    indexes: list[tuple[int, str]] = field(default_factory=list)
+    views: list[ScriptView] = field(default_factory=list)
     left_out: list[LeftOut] = field(default_factory=list)
     sequences: Sequences = field(default_factory=Sequences)
     types: ScriptTypes = field(init=False)
@@ -91,7 +94,7 @@ class ReadScript:
 def guess_dialect(script: str) -> str:
     """The dialect that a script is written in, by words that only one has; else SQLite's."""
     # The first 200,000 characters tell: what follows is mostly rows.
-    head = script[:200_000]
+    head = without_kept_texts(script[:200_000])
     return next((name for name, pattern in _HINTS if pattern.search(head)), "sqlite")
 
 
@@ -154,12 +157,12 @@ class _Taking:
                 statement.this, exp.Schema
             ) or statement.find(*_OF_OTHERS):
                 self._table(statement)
-            case exp.Create(kind="VIEW" | "INDEX"):
-                self._unqualified(statement)
-                sql = statement.sql(**_SQLITE).replace("CREATE OR REPLACE ", "CREATE ")
-                if statement.kind == "INDEX":
-                    sql = _INDEX_OPTIONS.sub("", sql)
-                self._read.later.append((self._line, sql))
+            case exp.Create(kind="VIEW"):
+                self._view(statement)
+            case exp.Create(kind="INDEX"):
+                unqualified(statement)
+                sql = _INDEX_OPTIONS.sub("", statement.sql(**_SQLITE))
+                self._read.indexes.append((self._line, sql))
             case exp.Create(kind="SEQUENCE"):
                 self._read.sequences.made(statement)
                 self._leave("it is not a statement that makes tables or rows")
@@ -171,7 +174,7 @@ class _Taking:
             case exp.Alter():
                 self._alter(statement)
             case exp.Update() | exp.Delete():
-                self._unqualified(statement)
+                unqualified(statement)
                 self._read.statements.append((self._line, statement.sql(**_SQLITE)))
             case exp.Comment() if self._noted(statement):
                 pass
@@ -204,14 +207,28 @@ class _Taking:
         self._read.tables[self._read.tables.index(table)] = replace(table, columns=columns)
         return columns != table.columns
 
-    def _unqualified(self, statement: Expr) -> None:
-        for table in statement.find_all(exp.Table):
-            table.set("db", None)
-            table.set("catalog", None)
+    def _view(self, statement: exp.Create) -> None:
+        """Takes a view over as SQLite may read it, with its author's words."""
+        whole = statement.this
+        name = whole.this.name if isinstance(whole, exp.Schema) else whole.name
+        if author_of(self._text):
+            self._read.views.append(ScriptView(self._line, name, self._text))
+            return
+        options = statement.args.get("properties")
+        # Who owns it on a server, and how it is worked out there, is not of the sample.
+        statement.set("properties", None)
+        is_plain = not (unqualified(statement) or options or statement.args.get("replace"))
+        statement.set("replace", None)
+        written = self._text if is_plain else statement.sql(self._dialect, comments=False)
+        ddl = statement.sql(**_SQLITE)
+        if self._dialect != "sqlite":
+            ddl = kept(ddl, self._dialect, written)
+        self._read.views = [one for one in self._read.views if one.name.lower() != name.lower()]
+        self._read.views.append(ScriptView(self._line, name, ddl))
 
     def _insert(self, statement: exp.Insert) -> None:
         worked_out(statement, self._read.sequences, self._dialect)
-        self._unqualified(statement)
+        unqualified(statement)
         written_for_sqlite(statement, self._read.table(_target(statement)), self._dialect)
         self._read.statements.append((self._line, statement.sql(**_SQLITE)))
 

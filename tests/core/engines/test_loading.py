@@ -149,12 +149,31 @@ def test_a_script_in_another_dialect_is_read(name: str) -> None:
     assert found == [(1, "Rotspitz", Decimal("3012.5")), (2, "Kahler Kopf", None)]
 
 
+VIEWS = {
+    "tsql": "SELECT TOP 1 name, LEN(name) AS letters FROM [dbo].[peaks] ORDER BY height_m DESC",
+    "oracle": "SELECT name, LENGTH(name) AS letters FROM peaks WHERE height_m IS NOT NULL",
+    # A script that seems to be PostgreSQL's, with what SQLite has no words for.
+    "duckdb": "SELECT name, length(name)::int AS letters FROM peaks WHERE name ILIKE 'rot%'",
+    "mariadb": "SELECT name, length(name)::int AS letters FROM peaks WHERE name ILIKE 'rot%'",
+}
+
+
+@pytest.mark.parametrize("name", list(VIEWS))
+def test_a_view_of_such_a_script_is_made_in_the_words_of_the_engine(name: str) -> None:
+    script = f"{PEAKS.get(name, PEAKS['duckdb'])} CREATE VIEW tall AS {VIEWS[name]};"
+    with closing(engine_named(name, workers=1)) as engine:
+        source = DatasetSource("peaks", script, keep_rows=True)
+        assert rows(engine, source, "SELECT name, letters FROM tall") == [("Rotspitz", 8)]
+
+
 @pytest.mark.parametrize(
     ("schema", "bays", "words"),
     [
         ("CREATE TABLE bays (bay_id INTEGR PRIMARY", BAYS, "line 1"),
         (SCHEMA, "bay_id,nmae\n1,Gull\n", "nmae"),
         (SCHEMA, "bay_id,name\n1,Gull\n1,Tern\n", "bays"),
+        (SCHEMA.replace("WHERE calm", "WHERE quiet"), BAYS, "quiet"),
+        (SCHEMA.replace("SELECT name", "SELECT nofunc(name) AS name"), BAYS, "(?i)nofunc"),
     ],
 )
 def test_what_does_not_load_says_why(

@@ -1,7 +1,10 @@
 from __future__ import annotations
 
+import re
 from pathlib import Path
+from typing import Literal
 
+import apsw
 import pytest
 
 from jentrow.core.errors import UnusableInput
@@ -124,6 +127,38 @@ def test_files_are_known_by_what_is_in_them(tmp_path: Path) -> None:
             kind_of_file(tmp_path / name)
     assert plain_name(" 2nd Gauge (m)", "x") == "n_2nd_gauge_m"
     assert plain_name("???", "x") == "x"
+
+
+@pytest.mark.parametrize("kind", ["script", "database"])
+@pytest.mark.parametrize(
+    ("view", "why"),
+    [
+        ("SELECT wdith FROM gates", "no such column: wdith"),
+        ("SELECT year(built) AS y FROM gates", "no such function: year"),
+        ("SELECT * FROM locks", "no such table: main.locks"),
+        ("SELECT code FROM seen", "view seen is circularly defined"),
+        ("SELECT percentile(width, 50) AS p FROM gates", r"unsafe use of percentile\(\)"),
+    ],
+)
+def test_a_view_that_cannot_be_read_is_left_out_and_so_is_one_over_it(
+    tmp_path: Path, kind: Literal["script", "database"], view: str, why: str
+) -> None:
+    script = (
+        f"{SCHEMA} INSERT INTO gates VALUES ('A', 3, NULL); CREATE VIEW seen AS {view}; "
+        "CREATE VIEW over_it AS SELECT * FROM seen; CREATE VIEW wide AS SELECT code FROM gates;"
+    )
+    given = tmp_path / "given"
+    given.write_text(script, encoding="utf-8")
+    if kind == "database":
+        given.unlink()
+        connection = apsw.Connection(str(given))
+        connection.execute(script)
+        connection.close()
+    made = make(Recipe(kind, path=str(given)), tmp_path / "made.db")
+    assert {text for _, text, _ in made.left_out} == {"VIEW seen", "VIEW over_it"}
+    assert re.search(why, next(words for _, text, words in made.left_out if text == "VIEW seen"))
+    kept = Dataset.adopt(tmp_path / "kept", tmp_path / "made.db", "made")
+    assert [one.name for one in kept.tables] == ["gates", "wide"]
 
 
 def test_an_sqlite_file_is_copied_never_adopted(tmp_path: Path, weirs: Dataset) -> None:
