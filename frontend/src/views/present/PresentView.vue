@@ -7,14 +7,15 @@ import { useRouter } from "vue-router";
 import type { Schemas } from "../../api/client";
 import { useSample } from "../../api/samples";
 import { traceQuery, useStepRows, useTrace } from "../../api/steps";
-import DataCell from "../../components/DataCell.vue";
-import { type Cell, isNumeric, placesOf } from "../../components/cells";
+import type { Cell } from "../../components/cells";
 import { counted } from "../../composables/words";
-import { begins, plainName, says, tells } from "../../steps/row-words";
-import { flatten, keysOf, partnersOf, tableOf } from "../../steps/trace";
+import { plainName, tells } from "../../steps/row-words";
+import { flatten, tableOf } from "../../steps/trace";
 import AddedRows from "./AddedRows.vue";
 import PathThreads from "./PathThreads.vue";
 import { placeOfClause, usePresented } from "./present";
+import PresentedRows from "./PresentedRows.vue";
+import { sentenceOf } from "./step-sentence";
 
 /** A query, its steps and the rows at each, large enough for the last row of a room. */
 const router = useRouter();
@@ -52,26 +53,9 @@ const told = computed(() =>
   }),
 );
 
-/** One sentence about the step: what it does with rows, and what became of them here. */
-const sentence = computed(() => {
-  const one = step.value;
-  if (!one) return "";
-  const { kept = 0, false: no = 0, unknown = 0 } = one.parts as { kept?: number; false?: number; unknown?: number };
-  const lost = [no && `${no} ${no === 1 ? "is" : "are"} false`, unknown && `${unknown} ${unknown === 1 ? "is" : "are"} unknown, for a value is NULL`].filter(Boolean).join(", ");
-  const before = steps.value[at.value - 1]?.rows;
-  switch (one.kind) {
-    case "from": return "FROM brings the rows of the table in.";
-    case "join": return `JOIN puts rows together that fit: ${before ?? "–"} before, ${one.rows ?? "–"} after. ${partnersOf(one, before ?? 0)}`;
-    case "where": return `WHERE keeps a row only where its condition is true: ${kept} kept${lost ? `, ${lost}` : ""}.`;
-    case "group": return `GROUP BY gathers ${counted(one.parts.rows ?? 0, "row")} into ${counted(one.rows ?? 0, "group")}.`;
-    case "having": return `HAVING keeps a group only where its condition is true: ${kept} kept${lost ? `, ${lost}` : ""}.`;
-    case "select": return isGrouped.value ? "SELECT makes one row of each group." : "SELECT works out the columns of each row.";
-    case "distinct": return `DISTINCT keeps one of each row: ${before ?? "–"} before, ${one.rows ?? "–"} after.`;
-    case "order": return "ORDER BY puts the rows in order.";
-    case "limit": return `LIMIT keeps the first ${counted(one.rows ?? 0, "row")}.`;
-    default: return "";
-  }
-});
+const sentence = computed(() =>
+  step.value ? sentenceOf(step.value, steps.value[at.value - 1]?.rows ?? undefined, isGrouped.value) : "",
+);
 
 const MOST_THREADS = 24;
 /** Above so many rows a thread stands for several. */
@@ -93,27 +77,16 @@ const lines = computed(() => {
   });
 });
 
-const ofStep = computed(() =>
-  result.value && step.value
-    ? { result: result.value, beside: (rows.value?.beside ?? []) as Cell[], kind: step.value.beside, keys: keysOf(step.value) }
-    : undefined,
-);
-/** What becomes of a row: its group and its round are said where they begin. */
-function becomes(at_: number): string {
-  const found = ofStep.value;
-  return found && (found.kind === "truth" || begins(found, at_)) ? says(found, at_) : "";
-}
 const toldColumns = computed(() => (rows.value?.told.length ? (step.value?.told ?? []) : []));
-function toldOf(at_: number, place: number): string {
-  const one = toldColumns.value[place];
-  return one ? tells(one, (rows.value?.told[at_]?.[place] ?? null) as Cell) : "";
-}
 
 /** Of the row that is looked at: what its condition, or its CASE, makes of it. */
 const ofRow = computed(() => {
   if (rowAt.value < 0 || !toldColumns.value.length) return "";
   return toldColumns.value
-    .map((one, place) => (one.what === "truth" ? `${one.text} is ${toldOf(rowAt.value, place)}` : `${one.text} takes ${toldOf(rowAt.value, place)}`))
+    .map((one, place) => {
+      const said = tells(one, (rows.value?.told[rowAt.value]?.[place] ?? null) as Cell);
+      return `${one.text} ${one.what === "truth" ? "is" : "takes"} ${said}`;
+    })
     .join(", ");
 });
 
@@ -239,23 +212,8 @@ useEventListener(document, "keydown", (event: KeyboardEvent) => {
         </section>
         <section ref="grid" class="rows" tabindex="0" aria-label="The rows at this step">
           <p v-if="step?.problem" class="problem">{{ step.problem }}</p>
-          <table v-else-if="result && !areRowsHidden">
-            <thead>
-              <tr>
-                <th v-if="step?.beside" scope="col"><span class="only-read-aloud">what becomes of the row</span></th>
-                <th v-for="(column, nth) in result.columns" :key="nth" scope="col" :class="{ number: isNumeric(column.kind) }">{{ column.name }}</th>
-                <th v-for="(one, nth) in toldColumns" :key="`told ${nth}`" scope="col" class="told"><code>{{ one.text }}</code></th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="(row, nth) in result.rows" :key="nth"
-                :class="[step?.beside === 'truth' ? becomes(nth) : '', { begins: step?.beside === 'group' && becomes(nth), looked: nth === rowAt, new: isAdded(nth) }]">
-                <th v-if="step?.beside" scope="row"><i v-if="step.beside === 'truth'" class="sign" aria-hidden="true" />{{ becomes(nth) }}</th>
-                <td v-for="(cell, place) in row" :key="place" :class="{ last: place + 1 === row.length, number: isNumeric(result.columns[place]?.kind ?? '') }"><DataCell :value="cell" :places="placesOf(result.columns[place]?.declared ?? '')" /></td>
-                <td v-for="(one, place) in toldColumns" :key="`told ${place}`" class="told" :class="one.what === 'truth' ? toldOf(nth, place) : 'taken'"><span>{{ toldOf(nth, place) }}</span></td>
-              </tr>
-            </tbody>
-          </table>
+          <PresentedRows v-else-if="result && step && !areRowsHidden" :result="result" :step="step" :beside="(rows?.beside ?? []) as Cell[]"
+            :told="toldColumns" :values="(rows?.told ?? []) as Cell[][]" :looked="rowAt" :is-added="isAdded" />
           <p v-if="result && !areRowsHidden && result.row_count > result.rows.length" class="alone">The first {{ result.rows.length }} of {{ result.row_count.toLocaleString("en") }} rows.</p>
         </section>
       </div>
@@ -345,139 +303,11 @@ useEventListener(document, "keydown", (event: KeyboardEvent) => {
   border-top: 2px solid var(--line);
 }
 
-table {
-  border-collapse: collapse;
-}
-
-th,
-td {
-  padding: 4px 16px 4px 0;
-  text-align: left;
-  white-space: nowrap;
-}
-
-thead th {
-  position: sticky;
-  top: -14px;
-  border-bottom: 3px solid var(--ink);
-  background: var(--sheet);
-}
-
-td {
-  border-bottom: 1px solid var(--line);
-  font-family: var(--data);
-}
-
-tbody th {
-  font-weight: 700;
-}
-
-.number {
-  text-align: right;
-}
-
-.sign {
-  display: inline-block;
-  width: 0.8em;
-  height: 0.8em;
-  margin-right: 0.4em;
-  border: 3px solid var(--ink);
-}
-
-.kept .sign {
-  background: var(--ink);
-}
-
-.false .sign {
-  background: linear-gradient(to top right, transparent 44%, var(--ink) 44% 56%, transparent 56%);
-}
-
-.false td {
-  color: var(--ink-3);
-  text-decoration: line-through;
-}
-
-.unknown .sign {
-  border-style: dotted;
-  border-radius: 50%;
-}
-
-.unknown td,
-.unknown th {
-  border-top: 3px dotted var(--ink-2);
-  border-bottom: 3px dotted var(--ink-2);
-}
-
-/* What the condition says of a row is not of the row: it stands apart, and is never struck through. */
-td.told {
-  border-left: 2px dotted var(--line);
-  padding-left: 12px;
-  color: var(--ink);
-  text-decoration: none;
-}
-
-th.told {
-  max-width: 12em;
-  padding-left: 12px;
-  white-space: normal;
-}
-
-th.told code {
-  font-size: 1em;
-}
-
-.told.true span {
-  padding-left: 8px;
-  border-left: 6px solid var(--thread);
-}
-
-.told.false span {
-  padding-left: 8px;
-  border-left: 6px solid var(--line);
-}
-
-.told.unknown span {
-  padding-left: 8px;
-  border-left: 6px dotted var(--ink-2);
-}
-
-.new td.last {
-  position: relative;
-}
-
-.new td.last::after {
-  content: "new";
-  position: absolute;
-  left: calc(100% - 8px);
-  color: var(--thread);
-  font-family: var(--ui);
-  font-weight: 700;
-}
-
 .noted {
   margin-top: 14px;
   padding-left: 10px;
   border-left: 6px solid var(--line);
   color: var(--ink-2);
-}
-
-.begins td,
-.begins th {
-  border-top: 3px solid var(--thread);
-}
-
-.looked td,
-.looked th {
-  background: var(--wash);
-}
-
-.rows :deep(.value) {
-  white-space: pre;
-}
-
-.rows :deep(.null),
-.rows :deep(.empty) {
-  font-size: 1em;
 }
 
 .alone {
