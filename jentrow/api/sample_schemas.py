@@ -57,6 +57,7 @@ class TableSchema(View):
     foreign_keys: list[ForeignKey]
     checks: list[str]
     note: str
+    stands_in: bool
 
 
 class TableNote(Given):

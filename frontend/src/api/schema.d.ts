@@ -6642,6 +6642,8 @@ export interface components {
             note: string;
             /** Primary Key */
             primary_key: string[];
+            /** Stands In */
+            stands_in: boolean;
             /** Uniques */
             uniques: string[][];
         };

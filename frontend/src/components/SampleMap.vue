@@ -98,7 +98,7 @@ defineExpose({ focusChosen });
         <text class="name" x="9" :y="HEAD - 8">{{ card.table.name }}</text>
         <text class="count" :x="card.width - 8" :y="HEAD - 8">
           {{ card.table.kind === "view" ? "view, " : ""
-          }}{{ (counts.get(card.table.name) ?? 0).toLocaleString("en") }}
+          }}{{ card.table.stands_in ? "–" : (counts.get(card.table.name) ?? 0).toLocaleString("en") }}
         </text>
         <line v-if="card.lines.length" class="rule" x1="0" :x2="card.width" :y1="HEAD" :y2="HEAD" />
         <g v-for="(line, at) in card.lines" :key="line.name"

@@ -10,61 +10,24 @@ import tempfile
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
-from typing import Final, Protocol
+from typing import Final
 
 from jentrow.core.engines.answers import Tables
-from jentrow.core.engines.neutral import Kind, NeutralDataset, NeutralTable, neutral_dataset
+from jentrow.core.engines.loader import Loader, StatementFailed
+from jentrow.core.engines.neutral import NeutralDataset, neutral_dataset
 from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.engines.view_making import make_view
 from jentrow.core.errors import EngineUnavailable, InvalidSample, JentrowError
 from jentrow.core.samples.coltypes import bytes_or_text
 from jentrow.core.samples.csvfiles import read_header, read_table
 from jentrow.core.samples.database_build import BuildProblem, build_database
 from jentrow.core.samples.schema import create_table
 from jentrow.core.samples.scripts import ReadScript, guess_dialect, read_script, with_parent_keys
-from jentrow.core.samples.view_texts import author_of, is_stand_in, texts_for
+from jentrow.core.samples.view_texts import author_of
 from jentrow.core.sql.text import first_word, place_at
 from jentrow.core.sql.tokens import statements_in
 
 _SCHEMA: Final = "the schema"
-
-
-class StatementFailed(Exception):
-    """Raised by a loader where the engine does not take a statement or a file; its words say why."""
-
-
-class Loader(Protocol):
-    """An empty place in an engine, being filled."""
-
-    dialect: str
-    script_dialect: str
-    """The dialect that scripts are in which the engine cannot run; empty where that is unknown."""
-
-    def form(self, kind: Kind, text: str) -> str:
-        """A text of a kind as this engine reads it from a CSV file; a list is a JSON array."""
-
-    def run(self, sql: str) -> None:
-        """Runs one statement. Raises :class:`StatementFailed`."""
-
-    def columns(self) -> dict[str, tuple[str, dict[str, bool]]]:
-        """The tables by their names in small letters: the name, and its columns.
-
-        Of each column, by its name, whether it holds bytes.
-        """
-
-    def empty(self) -> None:
-        """Deletes the rows of all tables."""
-
-    def copy(self, table: str, columns: Sequence[str], path: Path) -> None:
-        """Loads a CSV file whose header names these columns. Raises :class:`StatementFailed`."""
-
-    def create(self, table: NeutralTable) -> None:
-        """Makes a table. Raises :class:`StatementFailed`."""
-
-    def start_over(self) -> None:
-        """Makes the place empty again."""
-
-    def tables(self) -> Tables:
-        """What is in it."""
 
 
 def load_parts(loader: Loader, parts: DatasetParts, *, own: bool = True) -> Tables:
@@ -147,36 +110,13 @@ def run_script(loader: Loader, script: str, what: str) -> None:
         if first_word(script[start:end]) in _TRANSACTIONS:
             continue
         try:
-            _run_statement(loader, script[start:end])
+            if author_of(sql := script[start:end]):
+                make_view(loader, sql)
+            else:
+                loader.run(sql)
         except StatementFailed as problem:
             line = place_at(script, start).line
             raise InvalidSample(f"{what} does not load in line {line}: {problem}.") from problem
-
-
-def _run_statement(loader: Loader, sql: str) -> None:
-    """Runs a statement, a view in its author's words where they are of this engine's dialect."""
-    if not author_of(sql):
-        loader.run(sql)
-        return
-    problem = _made_view(loader, sql)
-    if problem:
-        raise problem
-
-
-def _made_view(loader: Loader, sql: str) -> StatementFailed | None:
-    """Makes a view; why it cannot be made.
-
-    One that only another engine can read is left out where it cannot be made.
-    """
-    problem = None
-    for text in texts_for(sql, loader.dialect):
-        try:
-            loader.run(text)
-        except StatementFailed as failed:
-            problem = problem or failed
-        else:
-            return None
-    return None if is_stand_in(sql) else problem
 
 
 _TRANSACTIONS: Final = frozenset({"BEGIN", "START", "COMMIT", "END", "PRAGMA"})
@@ -233,8 +173,10 @@ def _load_neutral(loader: Loader, dataset: NeutralDataset) -> None:
         except StatementFailed as problem:
             raise InvalidSample(f"the table {name}: {problem}.") from problem
     for name, sql in dataset.views:
-        if failed := _made_view(loader, sql):
-            raise InvalidSample(f"the view {name}: {failed}.") from failed
+        try:
+            make_view(loader, sql)
+        except StatementFailed as problem:
+            raise InvalidSample(f"the view {name}: {problem}.") from problem
 
 
 def records_with_bytes(

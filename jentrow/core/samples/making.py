@@ -245,6 +245,7 @@ class _Making:
         for left in make_views(self._db, read.views, recipe.ran):
             if left.stands_in:
                 self._table_notes.setdefault(left.view.name, {"note": ONLY_ELSEWHERE})
+                self._notes.append(f"The view {left.view.name}: {ONLY_ELSEWHERE}")
             else:
                 self._left_out.append((left.view.line, f"VIEW {left.view.name}", left.why))
         if not read.tables:

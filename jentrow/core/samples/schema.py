@@ -14,6 +14,7 @@ from sqlglot.tokenizer_core import TokenType
 
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.coltypes import TypeName, type_of_declaration
+from jentrow.core.samples.view_texts import is_stand_in
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.text import quoted_name
 
@@ -54,7 +55,10 @@ class ForeignKey:
 
 @dataclass(frozen=True, slots=True)
 class TableSchema:
-    """A table or a view, with everything that constrains its rows."""
+    """A table or a view, with everything that constrains its rows.
+
+    ``stands_in`` tells that SQLite cannot read a view: its rows are those of another engine.
+    """
 
     name: str
     columns: tuple[ColumnSchema, ...]
@@ -65,6 +69,7 @@ class TableSchema:
     checks: tuple[str, ...] = ()
     autoincrement: bool = field(default=False)
     note: str = ""
+    stands_in: bool = False
 
     def column(self, name: str) -> ColumnSchema:
         """The column of this name, whatever its case. Raises :class:`UnusableInput`."""
@@ -107,14 +112,15 @@ def read_schema(db: apsw.Connection) -> list[TableSchema]:
         )
     )
     return [
-        _read_view(db, name) if kind == "view" else _read_table(db, name, sql)
+        _read_view(db, name, sql) if kind == "view" else _read_table(db, name, sql)
         for name, kind, sql in objects
     ]
 
 
-def _read_view(db: apsw.Connection, name: str) -> TableSchema:
+def _read_view(db: apsw.Connection, name: str, sql: str) -> TableSchema:
     found = db.execute("SELECT name, type FROM pragma_table_info(?)", (name,))
-    return TableSchema(name, tuple(ColumnSchema(*column) for column in found), "view")
+    columns = tuple(ColumnSchema(*column) for column in found)
+    return TableSchema(name, columns, "view", stands_in=is_stand_in(sql))
 
 
 def _read_table(db: apsw.Connection, name: str, sql: str) -> TableSchema:

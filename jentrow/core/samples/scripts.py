@@ -18,7 +18,7 @@ from jentrow.core.samples.scriptstatements import CANNOT_BE_READ, beginning, sta
 from jentrow.core.samples.scripttypes import ScriptTypes, simpler_types
 from jentrow.core.samples.scriptvalues import plain_value, written_for_sqlite
 from jentrow.core.samples.tablenotes import MOST as LONGEST_NOTE
-from jentrow.core.samples.view_texts import author_of, kept, unqualified, without_kept_texts
+from jentrow.core.samples.view_texts import author_of, kept, without_kept_texts
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 
 DIALECTS: Final = ("sqlite", "postgres", "mysql", "tsql", "oracle", "duckdb")
@@ -416,6 +416,15 @@ def _foreign_key(
         actions.get("DELETE", "NO ACTION"),
         actions.get("UPDATE", "NO ACTION"),
     )
+
+
+def unqualified(statement: Expr) -> bool:
+    """Takes away the schemas that tables are named with; whether there were any."""
+    found = [one for one in statement.find_all(exp.Table) if one.args.get("db")]
+    for one in found:
+        one.set("db", None)
+        one.set("catalog", None)
+    return bool(found)
 
 
 def with_parent_keys(tables: list[TableSchema]) -> list[TableSchema]:

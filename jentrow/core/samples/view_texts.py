@@ -8,13 +8,9 @@ them; an engine of their dialect makes the view of them.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from typing import Final
 
-import sqlglot
-from sqlglot import exp
-
-from jentrow.core.sql.parser_failures import PARSER_FAILURES
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.sql.tokens import tokens_of
 
@@ -65,33 +61,3 @@ def is_stand_in(view: str) -> bool:
 def without_kept_texts(script: str) -> str:
     """A script without what it keeps of other dialects."""
     return _KEPT.sub("", script)
-
-
-def texts_for(view: str, dialect: str) -> Iterator[str]:
-    """The DDL of a view for an engine, what means the same there most surely first."""
-    author = author_of(view)
-    if author and author[0] == dialect:
-        yield author[1]
-        return
-    if author:
-        yield from _translated(author[1], author[0], dialect)
-    if not is_stand_in(view):
-        yield view
-    if not author:
-        yield from _translated(view, "sqlite", dialect)
-
-
-def _translated(ddl: str, read: str, write: str) -> Iterator[str]:
-    try:
-        yield sqlglot.transpile(ddl, read=read, write=write)[0]
-    except PARSER_FAILURES:
-        return
-
-
-def unqualified(statement: exp.Expr) -> bool:
-    """Takes away the schemas that tables are named with; whether there were any."""
-    found = [one for one in statement.find_all(exp.Table) if one.args.get("db")]
-    for one in found:
-        one.set("db", None)
-        one.set("catalog", None)
-    return bool(found)

@@ -295,7 +295,9 @@ def own_tables(own: LearnerScope, exercise: Exercise) -> list[OwnTable]:
     opened = own.runtime.datasets.open(exercise.sample.datasets[0])
     counts = {one.name: one.rows for one in table_counts(opened)}
     tables = noted(opened.dataset.tables, table_notes_of(exercise.sample))
-    return [OwnTable(table, counts.get(table.name)) for table in tables]
+    return [
+        OwnTable(table, None if table.stands_in else counts.get(table.name)) for table in tables
+    ]
 
 
 def own_marks(own: LearnerScope, slug: str) -> FeedbackPage:

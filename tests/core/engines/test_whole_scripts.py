@@ -229,11 +229,13 @@ def test_a_view_that_only_another_engine_reads_has_columns_and_a_note(tmp_path: 
     said = make_dataset(recipe, tmp_path / "made.db", lambda done, total: None)
     engine.close()
     assert said.table_notes == {"seen": {"note": ONLY_ELSEWHERE}}
+    assert said.notes == (f"The view seen: {ONLY_ELSEWHERE}",)
     assert "--   CREATE VIEW seen AS SELECT * EXCLUDE (price) FROM stays" in said.schema
     dataset = Dataset.adopt(tmp_path / "dataset", tmp_path / "made.db", "made")
     assert [one.name for one in dataset.table("seen").columns] == [
         "id", "hut", "arrival", "nights", "guests",
     ]  # fmt: skip
+    assert [one.name for one in dataset.tables if one.stands_in] == ["seen"]
     # Nothing is made of it where no words of it are understood: the tables are there all the same.
     other = engine_named("postgresql", workers=1)
     loaded = other.load(DatasetSource("kept", "", database=as_its_content(tmp_path)))

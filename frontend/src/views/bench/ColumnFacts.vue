@@ -47,7 +47,7 @@ const most = computed(() => Math.max(1, ...(facts.value?.commonest ?? []).map((o
     <h2>{{ table.name }}.{{ column.name }} <small>{{ column.type || "any type" }}</small></h2>
     <p class="quiet">{{ constraintWords(table, column).join(" · ") }}</p>
     <p v-if="!facts" class="quiet">Counting …</p>
-    <template v-else>
+    <template v-else-if="!table.stands_in">
       <dl>
         <dt>different</dt>
         <dd>{{ facts.different.toLocaleString("en") }} of {{ profile?.rows.toLocaleString("en") }}</dd>
@@ -57,10 +57,12 @@ const most = computed(() => Math.max(1, ...(facts.value?.commonest ?? []).map((o
           <dt>empty text</dt>
           <dd>{{ facts.empty.toLocaleString("en") }}</dd>
         </template>
-        <dt>smallest</dt>
-        <dd><DataCell :value="facts.smallest" /></dd>
-        <dt>largest</dt>
-        <dd><DataCell :value="facts.largest" /></dd>
+        <template v-if="facts.different">
+          <dt>smallest</dt>
+          <dd><DataCell :value="facts.smallest" /></dd>
+          <dt>largest</dt>
+          <dd><DataCell :value="facts.largest" /></dd>
+        </template>
       </dl>
       <p v-if="isEachOnce" class="quiet">every value once</p>
       <ul v-else aria-label="The most common values">

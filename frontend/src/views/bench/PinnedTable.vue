@@ -238,7 +238,8 @@ defineExpose({ focusCell, focusDraft, focusCondition, edit, moveTo, rows, column
   <section ref="frame" class="pin" :aria-label="pin.table" :data-pin="pin.table">
     <header>
       <h2>{{ pin.table }}</h2>
-      <small v-if="page">
+      <small v-if="table?.stands_in">rows on its own engine alone</small>
+      <small v-else-if="page">
         {{ pin.where ? `${page.matching.toLocaleString("en")} of ` : ""
         }}{{ page.total === 1 ? "1 row" : `${page.total.toLocaleString("en")} rows` }}
       </small>
@@ -267,7 +268,7 @@ defineExpose({ focusCell, focusDraft, focusCondition, edit, moveTo, rows, column
                 {{ column.name }}<span v-if="sorted(column.name) !== 'none'" class="arrow"
                   aria-hidden="true">{{ sorted(column.name) === "ascending" ? "↑" : "↓" }}</span>
               </ElButton>
-              <small v-if="table">{{ headWords(table, column, facts.get(column.name)) }}</small>
+              <small v-if="table && !table.stands_in">{{ headWords(table, column, facts.get(column.name)) }}</small>
             </th>
           </tr>
         </thead>
@@ -306,7 +307,7 @@ defineExpose({ focusCell, focusDraft, focusCondition, edit, moveTo, rows, column
         </tbody>
       </table>
       <p v-if="page && !rows.length && !drafts.length" class="quiet none">
-        {{ pin.where ? "No row meets the condition." : "No rows yet." }}
+        {{ table?.stands_in ? "To see its rows, open the query (Q) and choose the engine that it is written for." : pin.where ? "No row meets the condition." : "No rows yet." }}
       </p>
     </div>
     <p v-if="drafts.length" class="adding">

@@ -54,7 +54,7 @@ const result = computed(() => {
       </li>
     </ul>
     <p v-if="error" class="problem">{{ error.message }}</p>
-    <div v-else-if="result" class="rows" tabindex="0" role="group" :aria-label="`Rows of ${table.name}`">
+    <div v-else-if="result && !table.stands_in" class="rows" tabindex="0" role="group" :aria-label="`Rows of ${table.name}`">
       <DataTable :result="result" :label="table.name" />
     </div>
   </div>

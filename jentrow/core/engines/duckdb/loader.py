@@ -14,7 +14,8 @@ from jentrow.core.engines.answers import Tables
 from jentrow.core.engines.duckdb.connection import Watch, opened, opened_for_files
 from jentrow.core.engines.duckdb.problems import words_of
 from jentrow.core.engines.duckdb.tables import tables_in
-from jentrow.core.engines.loading import StatementFailed, records_with_bytes
+from jentrow.core.engines.loader import StatementFailed
+from jentrow.core.engines.loading import records_with_bytes
 from jentrow.core.engines.neutral import Kind, NeutralTable, NeutralType
 from jentrow.core.samples.csvfiles import written_field
 from jentrow.core.samples.listvalues import in_brackets

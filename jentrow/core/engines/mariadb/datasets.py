@@ -15,7 +15,8 @@ from pymysql.connections import Connection
 from pymysql.cursors import Cursor, SSCursor
 
 from jentrow.core.engines.answers import Tables
-from jentrow.core.engines.loading import StatementFailed, load_parts, records_with_bytes
+from jentrow.core.engines.loader import StatementFailed
+from jentrow.core.engines.loading import load_parts, records_with_bytes
 from jentrow.core.engines.mariadb.connection import (
     asked,
     connected,

@@ -12,11 +12,8 @@ import psycopg
 from psycopg import sql as text
 
 from jentrow.core.engines.answers import Tables
-from jentrow.core.engines.loading import (
-    StatementFailed,
-    load_parts,
-    records_with_bytes,
-)
+from jentrow.core.engines.loader import StatementFailed
+from jentrow.core.engines.loading import load_parts, records_with_bytes
 from jentrow.core.engines.neutral import Kind, NeutralTable, NeutralType
 from jentrow.core.engines.postgresql.connection import connected, connected_to_dataset
 from jentrow.core.engines.postgresql.tables import tables_in
