@@ -27,7 +27,9 @@ demo: build
 
 # Three processes keep two cores busy: a test with a browser or a server waits for most of its time.
 # Lines are counted by `make test-long`: a test whose lines are counted takes up to twice as long.
-test: lint $(STAMPS)/browser
+test:
+	$(MAKE) --no-print-directory -j3 $(STAMPS)/dev $(STAMPS)/node $(STAMPS)/browser
+	$(MAKE) --no-print-directory lint
 	$(BIN)/python -m tests.servers $(BIN)/pytest --numprocesses 3 --durations 20 --no-cov
 
 test-long: $(STAMPS)/dev
@@ -114,7 +116,8 @@ $(STAMPS)/node: frontend/package-lock.json frontend/package.json | $(STAMPS)
 	cd frontend && npm ci --no-audit --no-fund --loglevel=error
 	touch $@
 
-$(STAMPS)/browser: | $(STAMPS)
+# After Python: two packages cannot be installed at a time.
+$(STAMPS)/browser: | $(STAMPS) $(BIN)/python
 	command -v chromium-headless-shell > /dev/null && command -v chromedriver > /dev/null || \
 		{ apt-get update -q && \
 		  apt-get install -y -q --no-install-recommends chromium-headless-shell chromium-driver; }

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Final
 
 import sqlglot
 
 from jentrow.core.engines.loader import Loader, StatementFailed
 from jentrow.core.samples.view_texts import author_of, is_stand_in
 from jentrow.core.sql.parser_failures import PARSER_FAILURES
+from jentrow.core.sql.tokens import statements_in
 
 
 def make_view(loader: Loader, ddl: str) -> None:
@@ -18,6 +20,9 @@ def make_view(loader: Loader, ddl: str) -> None:
     """
     problem = None
     for text in texts_for(ddl, loader.dialect):
+        if not _makes_one_view(text, loader.dialect):
+            problem = problem or StatementFailed("the words kept of it are not one CREATE VIEW")
+            continue
         try:
             loader.run(text)
         except StatementFailed as failed:
@@ -26,6 +31,19 @@ def make_view(loader: Loader, ddl: str) -> None:
             return
     if problem and not is_stand_in(ddl):
         raise problem
+
+
+def _makes_one_view(text: str, dialect: str) -> bool:
+    """Whether a text is what it should be: anybody may have written into the comment."""
+    found = statements_in(text, dialect)
+    if len(found) != 1:
+        return False
+    first, *others = (token.word for token in found[0][:_HEAD])
+    return first == "CREATE" and "VIEW" in others
+
+
+_HEAD: Final = 16
+"""Tokens in which VIEW comes: behind OR REPLACE, and whose rights it has on a server."""
 
 
 def texts_for(ddl: str, dialect: str) -> Iterator[str]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import hashlib
 from collections.abc import Iterator
 from contextlib import closing
 from decimal import Decimal
@@ -18,6 +19,7 @@ from jentrow.core.errors import InvalidSample
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.database_build import build_database
 from jentrow.core.samples.sources import DatasetSource
+from jentrow.core.samples.view_texts import stand_in
 from jentrow.services.runtime.engines import engine_named
 
 SCHEMA = """
@@ -164,6 +166,22 @@ def test_a_view_of_such_a_script_is_made_in_the_words_of_the_engine(name: str) -
     with closing(engine_named(name, workers=1)) as engine:
         source = DatasetSource("peaks", script, keep_rows=True)
         assert rows(engine, source, "SELECT name, letters FROM tall") == [("Rotspitz", 8)]
+
+
+@pytest.mark.parametrize("name", ["duckdb", "postgresql", "mariadb"])
+@pytest.mark.parametrize(
+    "kept",
+    ["DROP TABLE bays", "CREATE VIEW calm_bays AS SELECT 1 AS name; DELETE FROM bays", "VIEW"],
+)
+def test_only_a_view_is_made_of_the_words_kept_of_one(name: str, kept: str, tmp_path: Path) -> None:
+    dialect = {"postgresql": "postgres", "mariadb": "mysql"}.get(name, name)
+    view = stand_in("calm_bays", ["name"], dialect, kept)
+    schema = f"{SCHEMA.partition('CREATE VIEW')[0]} INSERT INTO bays (bay_id) VALUES (1); {view};"
+    database = tmp_path / f"{hashlib.sha256(schema.encode()).hexdigest()[:32]}.db"
+    build_database(str(database), schema, True, "", ())
+    with closing(engine_named(name, workers=1)) as engine:
+        source = DatasetSource("kept", "", database=database)
+        assert rows(engine, source, "SELECT COUNT(*) FROM bays") == [(1,)]
 
 
 @pytest.mark.parametrize(
