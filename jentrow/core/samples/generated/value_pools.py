@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime, timedelta
 from operator import ge, gt, le, lt, ne
 from typing import Final
@@ -78,6 +78,7 @@ def pools_for(
         for table in tables
         for column in table.columns
     }
+    mentions = _behind_views(mentions, named)
     beside = _shared(mentions, named)
     found: dict[ColumnName, Pool] = {}
     for name, type in named.items():
@@ -95,6 +96,43 @@ def pools_for(
         meeting = [value for value in everything if conditions and _meets(value, conditions)]
         found[name] = Pool(tuple(dict.fromkeys(special[:_MOST])), tuple(usual), tuple(meeting))
     return Pools(found, tuple(sorted(set(mentions.thresholds))))
+
+
+def _behind_views(mentions: Mentions, named: Collection[ColumnName]) -> Mentions:
+    """What is said of a view's columns, said of the tables' columns that are called so.
+
+    Of a column that no table has, the values alone count.
+    """
+    if all(name in named for name in mentions.beside):
+        return mentions
+
+    def behind(name: ColumnName) -> list[ColumnName]:
+        return [name] if name in named else [one for one in named if one[1] == name[1]]
+
+    beside: dict[ColumnName, list[Value]] = {}
+    loose = list(mentions.loose)
+    for name, values in mentions.beside.items():
+        columns = behind(name)
+        for column in columns:
+            beside.setdefault(column, []).extend(values)
+        if not columns:
+            loose += values
+    return replace(
+        mentions,
+        beside=beside,
+        loose=loose,
+        conditions=[
+            replace(one, column=column)
+            for one in mentions.conditions
+            for column in behind(one.column)
+        ],
+        alike=[
+            (one, other)
+            for left, right in mentions.alike
+            for one in behind(left)
+            for other in behind(right)
+        ],
+    )
 
 
 def _shared(

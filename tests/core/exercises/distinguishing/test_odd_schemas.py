@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
+from jentrow.core.exercises.distinguishing.blind_spots import sight_of
 from jentrow.core.exercises.distinguishing.near_misses import near_misses
 from jentrow.core.exercises.distinguishing.smallest_example import smallest_example
 from jentrow.core.exercises.exercise import Exercise
@@ -89,3 +90,25 @@ def test_a_reference_that_settles_nothing_explains_nothing_and_ends(
     lab = laboratory(engine, tmp_path, PLAIN, f"SELECT a FROM t {order}")
     assert smallest_example(lab.bench, "SELECT b FROM t") is None
     assert len(lab.bench.first_made(150)) < 150
+
+
+@pytest.mark.parametrize(
+    "reference",
+    [
+        "SELECT name FROM big WHERE stones > 150",
+        "SELECT b.name FROM big AS b WHERE 150 < b.stones AND b.name LIKE 'H%'",
+        "SELECT name FROM counted WHERE heap > 150",
+    ],
+)
+def test_what_is_compared_with_a_column_of_a_view_is_tried(
+    engine: SQLiteEngine, tmp_path: Path, reference: str
+) -> None:
+    script = """
+    CREATE TABLE cairns (cairn_id INTEGER PRIMARY KEY, name TEXT NOT NULL, stones INTEGER);
+    CREATE VIEW big AS SELECT name, stones FROM cairns WHERE stones > 100;
+    CREATE VIEW counted AS SELECT name, stones AS heap FROM cairns;
+    INSERT INTO cairns VALUES (1, 'High', 120), (2, 'Twin', 84), (3, 'Hollow', 184), (4, 'Mid', NULL);
+    """
+    lab = laboratory(engine, tmp_path, script, reference)
+    found = {(one.old, one.new) for one in sight_of(lab.bench, lab.run).blind_spots}
+    assert {(">", ">="), ("<", "<=")} & found
