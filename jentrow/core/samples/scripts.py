@@ -161,6 +161,7 @@ class _Taking:
                 self._view(statement)
             case exp.Create(kind="INDEX"):
                 unqualified(statement)
+                statement.set("replace", None)
                 sql = _INDEX_OPTIONS.sub("", statement.sql(**_SQLITE))
                 self._read.indexes.append((self._line, sql))
             case exp.Create(kind="SEQUENCE"):

@@ -419,3 +419,9 @@ def test_a_table_without_columns_is_left_out(tmp_path: Path) -> None:
     dataset, left_out, _ = made(tmp_path, "CREATE TABLE a (x int); CREATE TABLE b ();", "postgres")
     assert [one.name for one in dataset.tables] == ["a"]
     assert left_out == ["CREATE TABLE b ()"]
+
+
+def test_an_index_that_replaces_one_is_made_as_any_other() -> None:
+    script = "CREATE TABLE huts (name INT); CREATE OR REPLACE INDEX by_name ON huts (name);"
+    (made,) = read_script(script, "mysql").indexes
+    assert made[1].startswith("CREATE INDEX by_name ON huts")
