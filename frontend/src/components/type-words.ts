@@ -1,8 +1,11 @@
 import type { Schemas } from "../api/client";
 import { TYPES } from "../api/terms";
 
+const ENUMERATION = "ENUM_TEXT";
+
 /** A column's type in words; a list by what it is a list of. */
 export function typeWords(column: Schemas["ColumnSchema"]): string {
   if (column.type_name === null) return column.type || "any type";
+  if (column.type.toUpperCase() === ENUMERATION) return "enumeration";
   return column.type_name === "list" ? column.type.toLowerCase() : TYPES[column.type_name].says;
 }

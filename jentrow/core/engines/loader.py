@@ -7,22 +7,19 @@ from pathlib import Path
 from typing import Protocol
 
 from jentrow.core.engines.answers import Tables
-from jentrow.core.engines.neutral import Kind, NeutralTable
+from jentrow.core.engines.neutral import NeutralTable
+from jentrow.core.engines.table_rules import TableRules, WritesTables
 
 
 class StatementFailed(Exception):
     """Raised by a loader where the engine does not take a statement or a file; its words say why."""
 
 
-class Loader(Protocol):
+class Loader(WritesTables, Protocol):
     """An empty place in an engine, being filled."""
 
-    dialect: str
     script_dialect: str
     """The dialect that scripts are in which the engine cannot run; empty where that is unknown."""
-
-    def form(self, kind: Kind, text: str) -> str:
-        """A text of a kind as this engine reads it from a CSV file; a list is a JSON array."""
 
     def run(self, sql: str) -> None:
         """Runs one statement. Raises :class:`StatementFailed`."""
@@ -39,8 +36,11 @@ class Loader(Protocol):
     def copy(self, table: str, columns: Sequence[str], path: Path) -> None:
         """Loads a CSV file whose header names these columns. Raises :class:`StatementFailed`."""
 
-    def create(self, table: NeutralTable) -> None:
+    def create(self, table: NeutralTable, rules: TableRules) -> None:
         """Makes a table. Raises :class:`StatementFailed`."""
+
+    def drop(self, table: str) -> None:
+        """Deletes a table that was made, if it is there."""
 
     def start_over(self) -> None:
         """Makes the place empty again."""

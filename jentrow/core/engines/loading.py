@@ -16,6 +16,7 @@ from jentrow.core.engines.answers import Tables
 from jentrow.core.engines.loader import Loader, StatementFailed
 from jentrow.core.engines.neutral import NeutralDataset, neutral_dataset
 from jentrow.core.engines.protocol import DatasetParts
+from jentrow.core.engines.table_making import make_table
 from jentrow.core.engines.view_making import make_view
 from jentrow.core.errors import EngineUnavailable, InvalidSample, JentrowError
 from jentrow.core.samples.coltypes import bytes_or_text
@@ -38,7 +39,8 @@ def load_parts(loader: Loader, parts: DatasetParts, *, own: bool = True) -> Tabl
     with tempfile.TemporaryDirectory(prefix="jentrow-load-") as name:
         folder = Path(name)
         if parts.database:
-            _load_neutral(loader, neutral_dataset(Path(parts.database), folder, loader.form))
+            dataset = neutral_dataset(Path(parts.database), folder, loader.form)
+            _load_neutral(loader, dataset, for_changing=parts.for_changing)
             return loader.tables()
         if not own:
             _load_read(loader, parts, folder)
@@ -149,7 +151,7 @@ def _load_read(loader: Loader, parts: DatasetParts, folder: Path) -> None:
             dataset = replace(dataset, views=tuple((one.name, one.ddl) for one in schema.views))
     except BuildProblem:
         dataset = built(parts.schema, parts.script)
-    _load_neutral(loader, dataset)
+    _load_neutral(loader, dataset, for_changing=parts.for_changing)
 
 
 def _readable(script: str, dialect: str) -> ReadScript | None:
@@ -167,14 +169,12 @@ def _in_sqlite(read: ReadScript) -> str:
     return "".join(f"{sql};\n" for sql in made)
 
 
-def _load_neutral(loader: Loader, dataset: NeutralDataset) -> None:
+def _load_neutral(loader: Loader, dataset: NeutralDataset, *, for_changing: bool) -> None:
     for table in dataset.tables:
-        name = table.schema.name
         try:
-            loader.create(table)
-            loader.copy(name, [column.name for column in table.columns], table.rows)
+            make_table(loader, table, for_changing=for_changing)
         except StatementFailed as problem:
-            raise InvalidSample(f"the table {name}: {problem}.") from problem
+            raise InvalidSample(f"the table {table.schema.name}: {problem}.") from problem
     for name, sql in dataset.views:
         try:
             make_view(loader, sql)

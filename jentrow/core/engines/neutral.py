@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from types import NoneType
 from typing import Final, Literal, TypeAlias
@@ -18,6 +18,7 @@ import apsw
 
 from jentrow.core.samples.coltypes import TypeName, type_of_declaration
 from jentrow.core.samples.csvfiles import write_record
+from jentrow.core.samples.enumerations import values_of
 from jentrow.core.samples.listvalues import read_list
 from jentrow.core.samples.schema import ColumnSchema, TableSchema, read_schema
 from jentrow.core.sql.text import quoted_name
@@ -26,6 +27,7 @@ from jentrow.core.values import Value
 Kind: TypeAlias = Literal[
     "small", "integer", "big", "decimal", "float", "char", "varchar", "text", "date", "time",
     "span", "timestamp", "instant", "interval", "boolean", "binary", "json", "identifier", "list",
+    "enumeration",
 ]  # fmt: skip
 
 _SIZES: Final = re.compile(r"\(\s*(\d+)\s*(?:,\s*(\d+)\s*)?\)")
@@ -43,7 +45,8 @@ class NeutralType:
 
     ``size`` is the length of a text, or all digits of a decimal; ``places`` those after the point,
     also of seconds. A ``span`` is a time that passes beyond a day, as MariaDB's may.
-    ``longest`` is the longest text that there is. ``items`` is the type of a list's items.
+    ``longest`` is the longest text that there is. ``items`` is the type of a list's items, and
+    ``values`` are those of an enumeration, in their order.
     """
 
     kind: Kind
@@ -51,6 +54,7 @@ class NeutralType:
     places: int = 0
     longest: int = 0
     items: NeutralType | None = None
+    values: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -58,6 +62,7 @@ class NeutralTable:
     """A table and the file of its rows; ``types`` has one for each of ``columns``.
 
     ``loose_keys`` are keys that hold only where letter case, accents and blanks at the end count.
+    ``next_number`` is what SQLite would number the next row with; None where it numbers none.
     """
 
     schema: TableSchema
@@ -65,6 +70,16 @@ class NeutralTable:
     types: tuple[NeutralType, ...]
     rows: Path
     loose_keys: frozenset[tuple[str, ...]] = frozenset()
+    next_number: int | None = None
+
+    @property
+    def without_enumerations(self) -> NeutralTable:
+        """The table with texts in place of enumerations."""
+        types = tuple(
+            replace(one, kind="text", values=()) if one.kind == "enumeration" else one
+            for one in self.types
+        )
+        return replace(self, types=types)
 
 
 @dataclass(frozen=True)
@@ -130,7 +145,8 @@ def _table(
     )
     values = list(zip(*rows, strict=True)) if rows else [()] * len(columns)
     types = tuple(
-        neutral_type(column.type, cells) for column, cells in zip(columns, values, strict=True)
+        _enumerated(neutral_type(column.type, cells), column, table)
+        for column, cells in zip(columns, values, strict=True)
     )
     with path.open("w", encoding="utf-8", newline="") as out:
         write_record(out, [column.name for column in columns])
@@ -140,7 +156,27 @@ def _table(
     loose = (
         key for key in table.keys if _is_loose([[row[places[one]] for one in key] for row in rows])
     )
-    return NeutralTable(table, columns, types, path, frozenset(loose))
+    return NeutralTable(
+        table, columns, types, path, frozenset(loose), _next_number(table, columns, values)
+    )
+
+
+def _enumerated(type: NeutralType, column: ColumnSchema, table: TableSchema) -> NeutralType:
+    values = values_of(column.name, column.type, table.checks)
+    return replace(type, kind="enumeration", values=values) if values else type
+
+
+def _next_number(
+    table: TableSchema, columns: Sequence[ColumnSchema], values: Sequence[Sequence[Value]]
+) -> int | None:
+    """What the next row is numbered with, where its key is the row's own number in SQLite."""
+    (key,) = table.primary_key if len(table.primary_key) == 1 else ("",)
+    for column, cells in zip(columns, values, strict=True):
+        if column.name == key and column.type.strip().upper() == "INTEGER":
+            numbers = [one for one in cells if isinstance(one, int)]
+            # MariaDB numbers anew what has no number above 0.
+            return max(numbers, default=0) + 1 if all(one > 0 for one in numbers) else None
+    return None
 
 
 def _is_loose(keys: Sequence[Sequence[Value]]) -> bool:

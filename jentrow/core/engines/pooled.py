@@ -275,7 +275,7 @@ class PooledEngine:
             self._own_folder.cleanup()
 
 
-def parts_of(dataset: DatasetSource) -> DatasetParts:
+def parts_of(dataset: DatasetSource, *, for_changing: bool = False) -> DatasetParts:
     """A dataset's parts, as they are sent to a worker."""
     return DatasetParts(
         dataset.schema,
@@ -284,6 +284,7 @@ def parts_of(dataset: DatasetSource) -> DatasetParts:
         tuple((table, str(file)) for table, file in dataset.tables),
         str(dataset.database or ""),
         dataset.as_written,
+        for_changing,
     )
 
 

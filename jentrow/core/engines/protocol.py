@@ -114,7 +114,8 @@ class DatasetParts:
     """What a dataset is loaded from: see :class:`~jentrow.core.samples.sources.DatasetSource`.
 
     ``tables`` are pairs of table name and CSV file; ``database`` is an SQLite file that holds it
-    all already, or empty. ``as_written`` says that only the engine's own dialect will do.
+    all already, or empty. ``as_written`` says that only the engine's own dialect will do;
+    ``for_changing`` that the rows will be changed, as those of a learner's own copy are.
     """
 
     schema: str
@@ -123,6 +124,7 @@ class DatasetParts:
     tables: tuple[tuple[str, str], ...] = ()
     database: str = ""
     as_written: bool = False
+    for_changing: bool = False
 
 
 class Measure(Protocol):

@@ -29,7 +29,7 @@ from jentrow.core.samples.sources import DatasetSource
 PREFIX: Final = "jentrow_"
 """What the names of all schemas, databases and logins begin with that are made on a server."""
 
-LOADED_AS: Final = 2
+LOADED_AS: Final = 3
 """The way in which datasets are loaded, by number: what was loaded in another is loaded anew."""
 
 KEPT_DAYS: Final = 30
@@ -173,7 +173,9 @@ class ServerEngine(CopyKeepingEngine):
         """Makes a learner's own copy of a dataset on the server; the file says which it is."""
         self._must_keep_copies()
         name = f"{PREFIX}copy_{secrets.token_hex(12)}"
-        self._as_administrator("make_copy", name, source.name, packed(parts_of(source)))
+        self._as_administrator(
+            "make_copy", name, source.name, packed(parts_of(source, for_changing=True))
+        )
         unfinished = copy.with_name(f"{copy.name}.unfinished")
         began: int = self._looked_at_place("copy_bytes", name)
         unfinished.write_text(json.dumps({"name": name, "bytes": began}))

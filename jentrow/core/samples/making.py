@@ -25,7 +25,12 @@ from jentrow.core.samples.database_build import (
     run_statements,
 )
 from jentrow.core.samples.filling import CSVTable, insert_checked, insert_into
-from jentrow.core.samples.ran_tables import put_right, rows_of
+from jentrow.core.samples.ran_tables import (
+    COMPUTED_OTHERWISE,
+    computed_otherwise,
+    put_right,
+    rows_of,
+)
 from jentrow.core.samples.recipes import Carried, CSVSource, Made, Problem, RanTable, Recipe
 from jentrow.core.samples.schema import TableSchema, create_table, name_problem, read_schema
 from jentrow.core.samples.script_views import ONLY_ELSEWHERE, drop_unread_views, make_views
@@ -269,7 +274,25 @@ class _Making:
             if one.path and table is not None:
                 names, rows = rows_of(one, table, read.dialect)
                 self._db.executemany(insert_into(table.name, names), rows)
+                if any(column.generated is not None for column in table.columns):
+                    self._check_computed(one, table, read)
             self._report(at + 1, len(ran))
+
+    def _check_computed(self, ran: RanTable, table: TableSchema, read: ReadScript) -> None:
+        """Makes plain what SQLite computes otherwise than the script's own engine did."""
+        otherwise = computed_otherwise(self._db, ran, table, read.dialect)
+        if not otherwise:
+            return
+        columns = tuple(
+            replace(one, generated=None) if one.name in otherwise else one for one in table.columns
+        )
+        plain = replace(table, columns=columns)
+        self._db.execute(f"DROP TABLE {quoted_name(table.name)}")
+        self._db.execute(create_table(plain))
+        names, rows = rows_of(ran, plain, read.dialect)
+        self._db.executemany(insert_into(plain.name, names), rows)
+        for name in otherwise:
+            self._left_out.append((0, f"how {table.name}.{name} is computed", COMPUTED_OTHERWISE))
 
     def _try_or_leave(self, sql: str, line: int) -> None:
         try:

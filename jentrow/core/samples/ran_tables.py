@@ -5,9 +5,11 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from math import isclose
 from pathlib import Path
 from typing import Final, TypeAlias
 
+import apsw
 from sqlglot import exp
 
 from jentrow.core.samples.csvfiles import read_table
@@ -17,6 +19,7 @@ from jentrow.core.samples.scripts import NOT_TAKEN, ReadScript, read_one
 from jentrow.core.samples.scriptstatements import SETTING_UP
 from jentrow.core.samples.scriptvalues import counted, plain_value
 from jentrow.core.sql.text import quoted_name
+from jentrow.core.values import Value
 
 Stored: TypeAlias = str | int | bytes | None
 
@@ -97,6 +100,48 @@ def rows_of(
         tuple(_stored(record[at], column, dialect) for at, column in places) for record in records
     )
     return tuple(column.name for _, column in places), rows
+
+
+COMPUTED_OTHERWISE: Final = (
+    "SQLite computes other values; the column has those that the script's own engine computed"
+)
+
+
+def computed_otherwise(
+    db: apsw.Connection, ran: RanTable, table: TableSchema, dialect: str
+) -> list[str]:
+    """The computed columns of a table in which SQLite has other values than those that there were.
+
+    Its rows were put in as they came.
+    """
+    names, records = read_table(Path(ran.path))
+    places = {name.lower(): at for at, name in enumerate(names)}
+    computed = [
+        (column, places[column.name.lower()])
+        for column in table.columns
+        if column.generated is not None and column.name.lower() in places
+    ]
+    listed = ", ".join(quoted_name(column.name) for column, _ in computed)
+    found = db.execute(f"SELECT {listed} FROM {quoted_name(table.name)} ORDER BY {table.row_name}")
+    otherwise: list[str] = []
+    for record, values in zip(records, found, strict=True):
+        for (column, at), value in zip(computed, values, strict=True):
+            if column.name not in otherwise and not _is_alike(
+                _stored(record[at], column, dialect), value
+            ):
+                otherwise.append(column.name)
+    return otherwise
+
+
+def _is_alike(told: Stored, value: Value) -> bool:
+    if told is None or value is None:
+        return told is value
+    if isinstance(value, int | float):
+        try:
+            return isclose(float(str(told)), value, rel_tol=1e-9, abs_tol=1e-12)
+        except ValueError:
+            return False
+    return bool(told == value)
 
 
 def _stored(text: str | None, column: ColumnSchema, dialect: str) -> Stored:

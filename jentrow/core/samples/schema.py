@@ -52,6 +52,16 @@ class ForeignKey:
     on_delete: str = "NO ACTION"
     on_update: str = "NO ACTION"
 
+    @property
+    def actions(self) -> str:
+        """What becomes of the rows where the key goes or changes, as DDL says it; mostly empty."""
+        said = ""
+        if self.on_delete not in ("", "NO ACTION"):
+            said += f" ON DELETE {self.on_delete}"
+        if self.on_update not in ("", "NO ACTION"):
+            said += f" ON UPDATE {self.on_update}"
+        return said
+
 
 @dataclass(frozen=True, slots=True)
 class TableSchema:
@@ -380,12 +390,7 @@ def create_table(table: TableSchema) -> str:
 
 
 def _references(key: ForeignKey) -> str:
-    said = f"REFERENCES {written_name(key.table)} ({written_names(key.to)})"
-    if key.on_delete not in ("", "NO ACTION"):
-        said += f" ON DELETE {key.on_delete}"
-    if key.on_update not in ("", "NO ACTION"):
-        said += f" ON UPDATE {key.on_update}"
-    return said
+    return f"REFERENCES {written_name(key.table)} ({written_names(key.to)}){key.actions}"
 
 
 _TYPE: Final = re.compile(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, Final
 
@@ -14,6 +15,7 @@ from sqlglot.expressions import Expr
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
 from jentrow.core.samples.script_views import ScriptView
 from jentrow.core.samples.scriptcalls import Sequences, inserts_of, worked_out
+from jentrow.core.samples.scriptdivision import divide_fractions, fractional_columns
 from jentrow.core.samples.scriptstatements import CANNOT_BE_READ, beginning, statements
 from jentrow.core.samples.scripttypes import ScriptTypes, simpler_types
 from jentrow.core.samples.scriptvalues import plain_value, written_for_sqlite
@@ -139,6 +141,9 @@ _QUIET: Final = (exp.Set, exp.Use, exp.Transaction, exp.Commit, exp.Pragma)
 """Statements that set the stage for another server, and change no table."""
 
 
+_PLACES: Final = re.compile(r"DECIMAL\(\d+,(\d+)\)\Z")
+"""The places behind the point that a column declares."""
+
 _OF_OTHERS: Final = (exp.LikeProperty, exp.InheritsProperty, exp.PartitionedOfProperty)
 
 
@@ -148,6 +153,7 @@ class _Taking:
     def __init__(self, read: ReadScript, line: int, text: str) -> None:
         self._read, self._line, self._text = read, line, text
         self._dialect = read.dialect
+        self._fractional: frozenset[str] = frozenset()
 
     def take(self, statement: Expr | None) -> None:
         if self._read.types.add(self._text):
@@ -176,6 +182,7 @@ class _Taking:
                 self._alter(statement)
             case exp.Update() | exp.Delete():
                 unqualified(statement)
+                divide_fractions(statement, fractional_columns(self._read.tables))
                 self._read.statements.append((self._line, statement.sql(**_SQLITE)))
             case exp.Comment() if self._noted(statement):
                 pass
@@ -221,6 +228,7 @@ class _Taking:
         is_plain = not (unqualified(statement) or options or statement.args.get("replace"))
         statement.set("replace", None)
         written = self._text if is_plain else statement.sql(self._dialect, comments=False)
+        divide_fractions(statement, fractional_columns(self._read.tables))
         ddl = statement.sql(**_SQLITE)
         if self._dialect != "sqlite":
             ddl = kept(ddl, self._dialect, written)
@@ -231,13 +239,17 @@ class _Taking:
         worked_out(statement, self._read.sequences, self._dialect)
         unqualified(statement)
         written_for_sqlite(statement, self._read.table(_target(statement)), self._dialect)
+        if not isinstance(statement.expression, exp.Values):
+            divide_fractions(statement, fractional_columns(self._read.tables))
         self._read.statements.append((self._line, statement.sql(**_SQLITE)))
 
     def _table(self, statement: exp.Create) -> None:
         whole = statement.this
         name = whole.this.name if isinstance(whole, exp.Schema) else whole.name
         table = self._of_others(TableSchema(name, ()), statement)
-        for part in whole.expressions if isinstance(whole, exp.Schema) else ():
+        parts = whole.expressions if isinstance(whole, exp.Schema) else []
+        self._fractional = self._fractions_in(parts)
+        for part in parts:
             if isinstance(part, exp.ColumnDef):
                 table = self._column(table, part)
             elif not isinstance(part, _OF_OTHERS):
@@ -314,13 +326,16 @@ class _Taking:
                 case exp.UniqueColumnConstraint():
                     uniques.append((name,))
                 case exp.CheckColumnConstraint():
-                    checks.append(kind.this.sql(**_SQLITE))
+                    checks.append(self._written(kind.this))
                 case exp.Reference():
                     keys.append(_foreign_key((name,), kind))
                 case exp.CommentColumnConstraint():
                     column = replace(column, note=kind.this.name.strip()[:LONGEST_NOTE])
                 case exp.ComputedColumnConstraint():
-                    column = replace(column, generated=kind.this.sql(**_SQLITE))
+                    column = replace(column, generated=self._computed(kind.this, column))
+                case exp.GeneratedAsIdentityColumnConstraint(args={"expression": exp.Expr() as of}):
+                    # What the parser takes a computed column for that does not say STORED.
+                    column = replace(column, generated=self._computed(of, column))
                 case (
                     exp.AutoIncrementColumnConstraint() | exp.GeneratedAsIdentityColumnConstraint()
                 ):
@@ -337,13 +352,34 @@ class _Taking:
             checks=(*table.checks, *checks),
         )
 
+    def _fractions_in(self, parts: Sequence[Expr]) -> frozenset[str]:
+        """The columns with fractions among the parts of a table that is being read."""
+        found = (one for one in parts if isinstance(one, exp.ColumnDef))
+        columns = (
+            ColumnSchema(one.name, self._read.types.declared(one.args.get("kind"), one.name).type)
+            for one in found
+        )
+        return fractional_columns([TableSchema("", tuple(columns))])
+
+    def _written(self, expression: Expr) -> str:
+        """An expression about the table that is being read, for SQLite."""
+        divide_fractions(expression, self._fractional)
+        return str(expression.sql(**_SQLITE))
+
+    def _computed(self, expression: Expr, column: ColumnSchema) -> str:
+        """What a column is computed from, with no more places than its type has."""
+        written = self._written(expression)
+        places = _PLACES.search(column.type)
+        return f"ROUND({written}, {places[1]})" if places else written
+
     def _default(self, column: ColumnSchema, kind: exp.DefaultColumnConstraint) -> str | None:
-        if kind.find(exp.Anonymous, exp.Uuid):
+        value = plain_value(kind.this, column, self._dialect)
+        if value.find(exp.Anonymous, exp.Uuid):
             self._leave(
                 f"the default of {column.name} calls a function of another engine", kind.sql()
             )
             return None
-        return str(plain_value(kind.this, column, self._dialect).sql(**_SQLITE))
+        return str(value.sql(**_SQLITE))
 
     def _constraint(self, table: TableSchema, part: Expr) -> TableSchema:
         match part:
@@ -359,7 +395,7 @@ class _Taking:
                 key = _foreign_key(_names(part.expressions), part.args["reference"], part)
                 table = replace(table, foreign_keys=(*table.foreign_keys, key))
             case exp.CheckColumnConstraint():
-                table = replace(table, checks=(*table.checks, part.this.sql(**_SQLITE)))
+                table = replace(table, checks=(*table.checks, self._written(part.this)))
             case _:
                 self._leave(f"said of the table {table.name}, of no effect on rows", part.sql())
         return table

@@ -10,6 +10,7 @@ import sqlglot
 from sqlglot.tokenizer_core import TokenType
 
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
+from jentrow.core.sql.text import quoted_text
 
 SETTING_UP: Final = re.compile(
     r"(?:SET|USE|GRANT|REVOKE|LOCK|UNLOCK|DELIMITER|"
@@ -114,7 +115,7 @@ def _insert_of_copy(copy: re.Match[str]) -> str:
         if text == "\\N":
             return "NULL"
         text = re.sub(r"\\(.)", lambda found: _ESCAPES.get(found[1], found[1]), text)
-        return "'" + text.replace("'", "''") + "'"
+        return quoted_text(text)
 
     rows = [
         "(" + ", ".join(map(field, line.split("\t"))) + ")"

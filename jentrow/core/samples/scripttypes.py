@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Final
 
 import sqlglot
 from sqlglot import exp
 
+from jentrow.core.samples.enumerations import ENUMERATION, condition_of
 from jentrow.core.sql.parser_failures import PARSER_FAILURES
-from jentrow.core.sql.text import quoted_name
 
 _TYPES: Final[dict[str, str]] = {
     name: declared
@@ -60,12 +59,13 @@ _DOMAIN: Final = re.compile(
 _FIELD: Final = r"(?:YEAR|MONTH|DAY|HOUR|MINUTE|SECOND)(?:\s*\(\s*\d+\s*\))?"
 _UNREAD: Final = (
     (re.compile(rf"\bINTERVAL\s+{_FIELD}(?:\s+TO\s+{_FIELD})?", re.IGNORECASE), "INTERVAL"),
+    (re.compile(r"\)\s*(?:VIRTUAL|PERSISTENT)\b", re.IGNORECASE), ")"),
     (re.compile(r"\bBIT\s+VARYING\b(?:\s*\(\s*\d+\s*\))?", re.IGNORECASE), "TEXT"),
     (re.compile(r"\b(?:VAR)?CHAR\w*\s*\(\s*\d+\s*\)\s+FOR\s+BIT\s+DATA\b", re.IGNORECASE), "BLOB"),
     (re.compile(r"\b((?:CLOB|BLOB|DBCLOB))\s*\(\s*\d+\s*[KMG]\s*\)", re.IGNORECASE), r"\1"),
     (re.compile(r"\b(?:VAR)?GRAPHIC\s*\(\s*(\d+)\s*\)", re.IGNORECASE), r"VARCHAR(\1)"),
 )
-"""Types that the parser cannot read, and what it can read instead."""
+"""Types and computed columns that the parser cannot read, and what it can read instead."""
 
 
 def simpler_types(statement: str) -> str:
@@ -137,7 +137,7 @@ class ScriptTypes:
         if name == "TINYINT" and sizes == ["1"]:
             return Declared("BOOLEAN")
         if name.startswith("ENUM"):
-            return Declared("TEXT", (_one_of(column, _literals(kind)),))
+            return Declared(ENUMERATION, (condition_of(column, _literals(kind)),))
         if name == "BIT":
             return Declared(self._of_bits(sizes))
         if name in ("STRUCT", "MAP", "OBJECT", "UNION"):
@@ -162,7 +162,7 @@ class ScriptTypes:
 
     def _made_by_script(self, name: str, column: str) -> Declared:
         if name in self._enums:
-            return Declared("TEXT", (_one_of(column, self._enums[name]),))
+            return Declared(ENUMERATION, (condition_of(column, self._enums[name]),))
         if name.upper() in _TYPES:
             return Declared(_TYPES[name.upper()])
         domain = self._domains.get(name)
@@ -196,10 +196,6 @@ def _about(condition: exp.Expr, column: str) -> str:
 def _literals(kind: exp.DataType) -> tuple[str, ...]:
     """The values of an ENUM, as SQL writes them."""
     return tuple(one.sql(dialect="sqlite") for one in kind.expressions)
-
-
-def _one_of(column: str, literals: Sequence[str]) -> str:
-    return f"{quoted_name(column)} IN ({', '.join(literals)})"
 
 
 def _name_of(kind: exp.DataType) -> str:

@@ -71,3 +71,8 @@ def quoted_name(name: str, dialect: str = "") -> str:
     """A name as a quoted identifier, in the marks of a dialect."""
     mark = "`" if dialect == "mysql" else '"'
     return mark + name.replace(mark, mark * 2) + mark
+
+
+def quoted_text(text: str) -> str:
+    """A text as a literal of SQL, in a dialect without escapes."""
+    return "'" + text.replace("'", "''") + "'"

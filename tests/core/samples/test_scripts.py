@@ -106,7 +106,7 @@ def test_backticks_and_engine_options(tmp_path: Path) -> None:
     assert guess_dialect(MYSQL) == "mysql"
     dataset, left_out, _ = made(tmp_path, MYSQL, "mysql")
     table = dataset.table("rivers")
-    assert [column.type for column in table.columns] == ["INTEGER", "TEXT", "BOOLEAN"]
+    assert [column.type for column in table.columns] == ["INTEGER", "ENUM_TEXT", "BOOLEAN"]
     assert table.checks == ("\"kind\" IN ('brook', 'stream')",)
     with dataset.reading() as db:
         assert list(db.execute("SELECT * FROM rivers")) == [(1, "stream", 0), (2, "brook", 1)]
@@ -323,7 +323,12 @@ def test_defaults_and_types_of_the_script_s_own(tmp_path: Path) -> None:
     dataset, left_out, _ = made(tmp_path, script, "postgres")
     table = dataset.table("t")
     assert left_out == []
-    assert [column.type for column in table.columns] == ["INTEGER", "TEXT", "INTEGER", "TEXT[]"]
+    assert [column.type for column in table.columns] == [
+        "INTEGER",
+        "ENUM_TEXT",
+        "INTEGER",
+        "TEXT[]",
+    ]
     assert table.column("depth").not_null
     assert table.checks == (
         "\"tone\" IN ('calm', 'it''s wild')",

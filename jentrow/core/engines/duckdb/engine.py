@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from jentrow.core.engines.duckdb.capabilities import capabilities
 from jentrow.core.engines.embedded import EmbeddedEngine
+from jentrow.core.engines.pooled import parts_of
 from jentrow.core.engines.protocol import Capabilities
+from jentrow.core.processes.crossing import packed
+from jentrow.core.samples.sources import DatasetSource
 
 
 class DuckDBEngine(EmbeddedEngine):
@@ -12,6 +17,17 @@ class DuckDBEngine(EmbeddedEngine):
 
     name = "duckdb"
     ending = ".duckdb"
+
+    def make_copy(self, source: DatasetSource, copy: Path) -> None:
+        """Makes a learner's own copy of a dataset, with the rules for its rows."""
+        if source.database is None:  # a script's own tables have theirs
+            super().make_copy(source, copy)
+            return
+        unfinished = copy.with_name(f"{copy.name}.unfinished")
+        unfinished.unlink(missing_ok=True)
+        parts = packed(parts_of(source, for_changing=True))
+        self._built("build", str(unfinished), source.name, parts)
+        unfinished.replace(copy)
 
     @property
     def capabilities(self) -> Capabilities:

@@ -17,10 +17,11 @@ from jentrow.core.engines.duckdb.tables import tables_in
 from jentrow.core.engines.loader import StatementFailed
 from jentrow.core.engines.loading import records_with_bytes
 from jentrow.core.engines.neutral import Kind, NeutralTable, NeutralType
+from jentrow.core.engines.table_rules import TableRules
 from jentrow.core.samples.csvfiles import written_field
 from jentrow.core.samples.listvalues import in_brackets
 from jentrow.core.samples.schema import TableSchema
-from jentrow.core.sql.text import quoted_name
+from jentrow.core.sql.text import quoted_name, quoted_text
 
 SECONDS: Final = 120.0
 
@@ -122,27 +123,47 @@ class DuckDBLoader:
             "MAX_LINE_SIZE 67108864)"
         )
 
-    def create(self, table: NeutralTable) -> None:
+    def create(self, table: NeutralTable, rules: TableRules) -> None:
         """Makes a table. Foreign keys are left out: they change no result, and cannot wait."""
         self._reach(files=False)
         schema = table.schema
+        numbers = _numbers_of(schema.name)
+        if rules.numbered:
+            self._execute(f"CREATE SEQUENCE {numbers} START {rules.number_from}")
+        number = f"DEFAULT nextval({quoted_text(numbers)})"
         parts = [
-            f"{quoted_name(column.name)} {self._type(type)}{' NOT NULL' if column.not_null else ''}"
+            f"{quoted_name(column.name)} {self.type_of(type)}"
+            f"{rules.of_column(column.name, computed='GENERATED ALWAYS AS ({})', numbered=number)}"
+            f"{' NOT NULL' if column.not_null else ''}"
             for column, type in zip(table.columns, table.types, strict=True)
         ]
         if schema.primary_key:
             parts.append(f"PRIMARY KEY ({', '.join(map(quoted_name, schema.primary_key))})")
         parts += [f"UNIQUE ({', '.join(map(quoted_name, key))})" for key in schema.uniques]
+        parts += [f"CHECK ({check})" for check in rules.checks]
         self._execute(f"CREATE TABLE {quoted_name(schema.name)} ({', '.join(parts)})")
         self._execute(f"COMMENT ON TABLE {quoted_name(schema.name)} IS {_kept_aside(schema)}")
 
-    def _type(self, type: NeutralType) -> str:
+    def type_of(self, type: NeutralType) -> str:
+        """DuckDB's own type for one of a sample's."""
         if type.items is not None:
-            return f"{self._type(type.items)}[]"
+            return f"{self.type_of(type.items)}[]"
         if type.kind == "decimal":
             return f"DECIMAL({type.size}, {type.places})"
+        if type.kind == "enumeration":
+            return f"ENUM({', '.join(map(quoted_text, type.values))})"
         found = _TYPES[type.kind]
         return self.text_type if found == "VARCHAR" else found
+
+    def drop(self, table: str) -> None:
+        """Deletes a table, with what numbers its rows."""
+        self._reach(files=False)
+        self._execute(f"DROP TABLE IF EXISTS {quoted_name(table)}")
+        self._execute(f"DROP SEQUENCE IF EXISTS {_numbers_of(table)}")
+
+    def own_name(self, name: str) -> str:
+        """Names are the sample's own."""
+        return name
 
     def start_over(self) -> None:
         """Makes the file new."""
@@ -160,11 +181,16 @@ class DuckDBLoader:
         self._db.close()
 
 
+def _numbers_of(table: str) -> str:
+    """The sequence that numbers the rows of a table."""
+    return quoted_name(f"{table}_numbers")
+
+
 def _kept_aside(schema: TableSchema) -> str:
     """The constraints of a table that its file does not have, as a text in SQL."""
     keys = [[list(key.columns), key.table, list(key.to)] for key in schema.foreign_keys]
     said = json.dumps({"foreign_keys": keys, "checks": list(schema.checks)})
-    return "'" + said.replace("'", "''") + "'"
+    return quoted_text(said)
 
 
 def _field(cell: str | bytes | None) -> str:

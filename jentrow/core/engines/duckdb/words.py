@@ -149,7 +149,7 @@ _PATTERNS: Final = compiled(
             _arguments,
         ),
         (
-            r"No function matches the given name and argument types '(?P<sign>[^\w']+)\((?P<one>.+?), (?P<other>.+?)\)'.*",
+            r"No function matches the given name and argument types '(?P<sign>[^\w']+)\((?P<one>(?:ENUM\([^)]*\)|.+?)), (?P<other>.+?)\)'.*",
             types_differ,
         ),
         (
@@ -184,6 +184,7 @@ _PATTERNS: Final = compiled(
         (r"(?:Subquery returns \d+ columns - expected \d+.*|.*subquery.* must return.* one column.*)", scalar_columns),
         (r"More than one row returned by a subquery used as an expression.*", scalar_rows),
         (r"(?P<clause>ORDER|GROUP BY) term out of range.*", position),
+        (r"Could not convert string '(?P<text>.*?)' to ENUM.*", plain("{text!r} is none of the values that such a column may have.", "{text}")),
         (r"Could not convert string '(?P<text>.*?)' to (?P<type>\w+).*", no_value_of),
         (r'invalid date field format: "(?P<text>.*)", .*', plain("{text!r} is no date: 2026-01-31 is one.", "{text}")),
         (r'date field value out of range: "(?P<text>.*)".*', plain("{text!r} is no date that there is.", "{text}")),

@@ -29,8 +29,9 @@ from jentrow.core.engines.mariadb.tables import named, tables_in
 from jentrow.core.engines.neutral import Kind, NeutralTable, NeutralType
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.servers import KEPT_DAYS, PREFIX, ServerAddress, dataset_password
+from jentrow.core.engines.table_rules import TableRules
 from jentrow.core.errors import EngineUnavailable
-from jentrow.core.sql.text import quoted_name
+from jentrow.core.sql.text import quoted_name, quoted_text
 
 SCRIPT_SECONDS: Final = 120
 LOCKING_SECONDS: Final = 300
@@ -327,16 +328,19 @@ class MariaDBLoader:
                 own.close()
         return False
 
-    def create(self, table: NeutralTable) -> None:
+    def create(self, table: NeutralTable, rules: TableRules) -> None:
         """Makes a table."""
         schema = table.schema
         keyed = {name.lower() for key in schema.keys for name in key}
         keyed |= {name.lower() for key in schema.foreign_keys for name in key.columns}
-        parts = [
-            f"{_quoted(column.name)} {_type(type, column.name.lower() in keyed)}"
-            f"{' NOT NULL' if column.not_null or column.name in schema.primary_key else ' NULL'}"
-            for column, type in zip(table.columns, table.types, strict=True)
-        ]
+        parts = []
+        for column, type in zip(table.columns, table.types, strict=True):
+            said = f"{_quoted(column.name)} {_type(type, column.name.lower() in keyed)}"
+            if column.name not in rules.computed:
+                needed = column.not_null or column.name in schema.primary_key
+                said += " NOT NULL" if needed else " NULL"
+            computed, number = "AS ({}) STORED", "AUTO_INCREMENT"
+            parts.append(said + rules.of_column(column.name, computed=computed, numbered=number))
         for key in schema.keys:
             kind = "PRIMARY KEY" if key == schema.primary_key else "UNIQUE"
             # To the collation two such keys are one: it would take the second row for the first.
@@ -345,9 +349,23 @@ class MariaDBLoader:
         parts += [
             f"FOREIGN KEY ({', '.join(map(_quoted, key.columns))}) "
             f"REFERENCES {_quoted(key.table)} ({', '.join(map(_quoted, key.to))})"
+            f"{key.actions if rules.actions else ''}"
             for key in schema.foreign_keys
         ]
+        parts += [f"CHECK ({check})" for check in rules.checks]
         self.run(f"CREATE TABLE {_quoted(schema.name)} ({', '.join(parts)})")
+
+    def drop(self, table: str) -> None:
+        """Deletes a table."""
+        self.run(f"DROP TABLE IF EXISTS {_quoted(table)}")
+
+    def own_name(self, name: str) -> str:
+        """Names are the sample's own."""
+        return name
+
+    def type_of(self, type: NeutralType) -> str:
+        """MariaDB's own type for one of a sample's, in no key."""
+        return _type(type, False)
 
     def start_over(self) -> None:
         """Makes the database empty again."""
@@ -375,6 +393,8 @@ def _type(type: NeutralType, keyed: bool) -> str:
             return f"{type.kind.upper()}({type.size})"
         case "text":
             return f"VARCHAR({SHORT})" if keyed or type.longest <= SHORT else "LONGTEXT"
+        case "enumeration":
+            return f"ENUM({', '.join(quoted_text(one.replace(_ESCAPE, _ESCAPE * 2)) for one in type.values)})"
         case "binary":
             return f"VARBINARY({SHORT})" if keyed else "LONGBLOB"
         case "time" | "span" | "timestamp" | "instant":
@@ -409,6 +429,7 @@ def _line(record: Sequence[str | bytes | None], small: Sequence[bool], any_small
     return "\t".join(["\\N" if one is None else str(one) for one in cells]) + "\n"
 
 
+_ESCAPE: Final = "\\"
 _ESCAPED: Final = str.maketrans({"\\": "\\\\", "\t": "\\t", "\n": "\\n", "\r": "\\r", "\0": "\\0"})
 
 

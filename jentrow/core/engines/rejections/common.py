@@ -195,9 +195,12 @@ _SIGNS: Final = {"~~": "LIKE", "!~~": "NOT LIKE", "~~*": "ILIKE", "!~~*": "NOT I
 
 def _kind_of(type: str) -> str:
     """An engine's name of a type, as people say it."""
-    found = type.strip().lower()
+    found = _ENUMERATED.sub("enumeration", type.strip().lower())
     return _KINDS.get(found, found)
 
+
+_ENUMERATED: Final = re.compile(r"enum\([^()]*\)", re.IGNORECASE)
+"""How DuckDB names the type of an enumeration: by all of its values."""
 
 _KINDS: Final = {
     "string_literal": "text", "unknown": "text", "varchar": "text", "character varying": "text",
@@ -214,7 +217,8 @@ def wrong_arguments(one: Rejected) -> Explanation:
     meaning = other_meaning(name, one.engine, one.engine_label)
     if meaning:
         return Explanation("sql.object", meaning, name)
-    types = ", ".join(map(_kind_of, filter(None, one.found.get("types", "").split(", "))))
+    named = _ENUMERATED.sub("enumeration", one.found.get("types", ""))
+    types = ", ".join(map(_kind_of, filter(None, named.split(", "))))
     given = f" It gets {types}." if types else ""
     return Explanation(
         "sql.object",
@@ -232,6 +236,12 @@ def no_value_of(one: Rejected) -> Explanation:
         one.found["text"],
     )
 
+
+NOT_LISTED: Final = plain(
+    "{text!r} is none of the values that such a column may have; a comparison takes no other, either.",
+    "{text}",
+)
+"""A text that an enumeration does not list."""
 
 _TYPE_WORDS: Final = {
     "integer": "whole number", "int32": "whole number", "int64": "whole number",

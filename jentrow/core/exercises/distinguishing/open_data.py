@@ -13,7 +13,7 @@ from jentrow.core.samples.generated.habits import Habits, habits_of
 from jentrow.core.samples.schema import ColumnSchema, TableSchema
 from jentrow.core.sql.edits.facts import ColumnFacts, Family, KeyFacts, TableFacts, tables_by_name
 from jentrow.core.sql.mentions import ColumnName
-from jentrow.core.sql.text import quoted_name
+from jentrow.core.sql.text import quoted_name, quoted_text
 from jentrow.core.values import Value, printed
 
 LOOKED_AT: Final = 400
@@ -102,7 +102,7 @@ def _facts(table: TableSchema, held: Mapping[ColumnName, tuple[Value, ...]]) -> 
                 _family(column),
                 not column.not_null and column.name not in table.primary_key,
                 tuple(
-                    "'" + value.replace("'", "''") + "'"
+                    quoted_text(value)
                     for value in held[table.name.lower(), column.name.lower()]
                     if isinstance(value, str)
                 ),

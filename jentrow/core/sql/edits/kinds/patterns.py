@@ -9,6 +9,7 @@ from sqlglot import exp
 
 from jentrow.core.sql.edits.draft import Draft
 from jentrow.core.sql.edits.edit import Change, EditKind
+from jentrow.core.sql.text import quoted_text
 
 KIND: Final = EditKind(
     "pattern",
@@ -32,7 +33,7 @@ def edits(draft: Draft) -> Iterator[Change]:
         if not draft.known(node.this, pattern) or not isinstance(pattern, exp.Literal):
             continue
         for text, likelihood in _others(pattern.name):
-            yield from draft.changed(pattern, "'" + text.replace("'", "''") + "'", likelihood)
+            yield from draft.changed(pattern, quoted_text(text), likelihood)
         between = draft.tokens(draft.span(node.this)[1], draft.span(pattern)[0])
         if len(between) == 1:
             yield from draft.changed(between[0], "=", 0.4)

@@ -9,6 +9,7 @@ from sqlglot import exp
 
 from jentrow.core.sql.edits.draft import Draft
 from jentrow.core.sql.edits.edit import Change, EditKind
+from jentrow.core.sql.text import quoted_text
 
 KIND: Final = EditKind(
     "text form",
@@ -43,7 +44,7 @@ def edits(draft: Draft) -> Iterator[Change]:
             for other in dict.fromkeys(
                 (text.capitalize(), text.title(), text.lower(), text.upper(), text.strip())
             ):
-                yield from draft.changed(value, "'" + other.replace("'", "''") + "'", 0.5)
+                yield from draft.changed(value, quoted_text(other), 0.5)
         column, value = node.this, node.expression
         if (
             isinstance(node, exp.EQ)
