@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
-from typing import Protocol
+from dataclasses import replace
+from typing import Final, Protocol
 
 from jentrow.core.engines.answers import Answer
 from jentrow.core.engines.limits import Limits
 from jentrow.core.results import Row
+from jentrow.core.samples.enumerations import ENUMERATION, condition_of
 from jentrow.core.samples.schema import TableSchema
 
 
@@ -22,6 +25,9 @@ class Scratch(Protocol):
     def slowness(self) -> float:
         """How many times as long as on SQLite a small query takes, about."""
 
+    def clock(self) -> float:
+        """The seconds by which a search's time is told: the processor's, or a server's clock's."""
+
     def fill(self, rows: Mapping[str, Sequence[Row]], *, backwards: bool = False) -> bool:
         """Holds these rows and no others from now on; false where a constraint refuses one.
 
@@ -34,3 +40,19 @@ class Scratch(Protocol):
 
     def allows(self, table: TableSchema, row: Row) -> bool:
         """Whether a row meets the CHECK constraints of its table."""
+
+
+_LISTED: Final = re.compile(r"ENUM\s*\((?P<values>.*)\)\Z", re.IGNORECASE | re.DOTALL)
+
+
+def listed_values(table: TableSchema) -> TableSchema:
+    """A table whose enumerations, as engines declare them, are those of a sample.
+
+    See :mod:`jentrow.core.samples.enumerations`: made-up rows are to hold listed values alone.
+    """
+    columns, checks = list(table.columns), list(table.checks)
+    for at, column in enumerate(columns):
+        if found := _LISTED.match(column.type):
+            columns[at] = replace(column, type=ENUMERATION)
+            checks.append(condition_of(column.name, [found["values"]]))
+    return replace(table, columns=tuple(columns), checks=tuple(checks))

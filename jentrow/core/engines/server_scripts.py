@@ -14,6 +14,7 @@ CREATE ROLE jentrow LOGIN CREATEROLE PASSWORD '{password}';
 DO $$ BEGIN
     EXECUTE format('GRANT CONNECT, CREATE ON DATABASE %I TO jentrow', current_database());
     EXECUTE format('REVOKE TEMPORARY ON DATABASE %I FROM PUBLIC', current_database());
+    EXECUTE format('GRANT TEMPORARY ON DATABASE %I TO jentrow WITH GRANT OPTION', current_database());
 END $$;
 -- What one query may lay on the server's disk can be bounded then.
 GRANT SET ON PARAMETER temp_file_limit TO jentrow;

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
+from time import process_time
 from typing import Any, Final
 
 import duckdb
@@ -13,6 +14,7 @@ from jentrow.core.engines.answers import ROWS, Answer
 from jentrow.core.engines.checks import Checks
 from jentrow.core.engines.duckdb.connection import opened
 from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.scratch import listed_values
 from jentrow.core.results import Row
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
 from jentrow.core.sql.text import quoted_name
@@ -21,6 +23,7 @@ _BYTES: Final = 256 * 2**20
 _TABLES: Final = (
     "SELECT table_name, sql, comment FROM duckdb_tables() WHERE NOT internal ORDER BY table_oid"
 )
+_SEQUENCES: Final = "SELECT sequence_name, sql FROM duckdb_sequences() WHERE NOT temporary"
 _VIEWS: Final = "SELECT view_name, sql FROM duckdb_views() WHERE NOT internal ORDER BY view_oid"
 _COLUMNS: Final = """
     SELECT table_name, column_name, data_type, NOT is_nullable FROM duckdb_columns()
@@ -37,6 +40,7 @@ class DuckDBScratch:
     """See :class:`~jentrow.core.engines.scratch.Scratch`."""
 
     slowness: Final = 5.0
+    clock = staticmethod(process_time)
 
     def __init__(
         self,
@@ -49,9 +53,10 @@ class DuckDBScratch:
         """Takes the schema from the open file of a dataset; ``functions`` are made besides."""
         from jentrow.core.engines.duckdb.room import DuckDBRoom
 
-        self.schema = tuple(_read_schema(source))
+        self.schema = tuple(map(listed_values, _read_schema(source)))
         self._db = opened(":memory:", _BYTES, writing=True, collation=collation)
         for _, sql, *_ in [
+            *source.execute(_SEQUENCES).fetchall(),
             *source.execute(_TABLES).fetchall(),
             *source.execute(_VIEWS).fetchall(),
         ]:

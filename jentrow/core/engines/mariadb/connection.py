@@ -179,6 +179,14 @@ def ended(db: Any) -> None:
     db._force_close()
 
 
+def abandoned(cursor: Any) -> None:
+    """The same with the connection of a cursor, which would else want to read its rows."""
+    db, cursor.connection = cursor.connection, None
+    if cursor._result is not None:
+        cursor._result.unbuffered_active = False
+    ended(db)
+
+
 def server_version(db: Any) -> str:
     """What a server says of its version, such as 10.11.6-MariaDB."""
     return str(db.get_server_info())

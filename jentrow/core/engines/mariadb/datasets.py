@@ -40,6 +40,9 @@ SHORT: Final = 255
 CONNECTIONS: Final = 8
 """How many connections the login of a copy may have."""
 
+_READING: Final = "SELECT, SHOW VIEW, CREATE TEMPORARY TABLES"
+"""What the login of a dataset may do; in tables that its connection alone sees made-up rows are tried."""
+
 _CHANGING: Final = (
     "SELECT, INSERT, UPDATE, DELETE, CREATE, DROP, ALTER, INDEX, REFERENCES, CREATE VIEW, SHOW VIEW"
 )
@@ -70,7 +73,7 @@ def build_dataset(address: ServerAddress, name: str, parts: DatasetParts) -> Tab
             return tables_in(db, name)
         _drop_old(db)
         tables = _fill(db, address, name, parts)
-        asked(db, f"GRANT SELECT, SHOW VIEW ON {_as_pattern(name)}.* TO '{name}'@'%'")
+        asked(db, f"GRANT {_READING} ON {_as_pattern(name)}.* TO '{name}'@'%'")
         _note(db, name)
         return tables
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any, Final
 
 import pymysql
+from cachetools import LRUCache
 from pymysql.connections import Connection
 from pymysql.cursors import SSCursor
 
@@ -12,6 +13,7 @@ from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_colu
 from jentrow.core.engines.copies import CopyAnswer, CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.mariadb.connection import (
+    abandoned,
     begin_renewal,
     bounds,
     connected,
@@ -35,15 +37,18 @@ from jentrow.core.engines.mariadb.private_copy import (
     run_on_copy,
 )
 from jentrow.core.engines.mariadb.problems import rejected
+from jentrow.core.engines.mariadb.scratch import MariaDBScratch
 from jentrow.core.engines.mariadb.tables import tables_in
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.scratch import Scratch
+from jentrow.core.engines.server_scratch import OpenScratches
 from jentrow.core.engines.servers import read_address
 from jentrow.core.errors import EngineUnavailable
 from jentrow.core.results import Column
 from jentrow.core.samples.schema import CountedTable
 
 OPEN_CONNECTIONS: Final = 6
+KNOWN_SCRATCHES: Final = 32
 
 
 class MariaDBRoom:
@@ -55,6 +60,8 @@ class MariaDBRoom:
         """``server`` is the address, the administrator's or that for reading."""
         self._address = read_address(server, ("mariadb", "mysql"), 3306, "root")
         self._open: dict[tuple[str, Limits], Connection[SSCursor]] = {}
+        self._open_scratches = OpenScratches()
+        self._scratches: LRUCache[str, MariaDBScratch] = LRUCache(KNOWN_SCRATCHES)
         self._columns: tuple[tuple[str, str], ...] = ()
 
     def bound(self, memory: int) -> None:
@@ -99,14 +106,14 @@ class MariaDBRoom:
             cursor.execute(sql)
             rows = self._fetched(cursor, limits)
         except Stop as stop:
-            ended(db)  # rows that nobody reads are still on their way
+            abandoned(cursor)  # rows that nobody reads are still on their way
             return failed("stopped", stop.code, "")
         except (pymysql.Error, OSError) as problem:
             if is_gone(problem):
                 raise
             return rejected(problem)
         except (ValueError, UnicodeDecodeError) as problem:
-            ended(db)
+            abandoned(cursor)
             return failed("error", "sql.runtime", str(problem))
         return ("rows", tuple(name for name, _ in self._columns), rows, ())
 
@@ -132,8 +139,15 @@ class MariaDBRoom:
             db.close()
 
     def scratch(self, location: str) -> Scratch | None:
-        """None: made-up rows are not tried here."""
-        return None
+        """Temporary tables in place of the dataset's; None where its login may make none."""
+        known = self._scratches.get(location)
+        if known is None:
+            try:
+                known = MariaDBScratch(self._open_scratches, self._address, location)
+            except pymysql.Error:
+                return None
+            self._scratches[location] = known
+        return known
 
     def make_copy(self, copy: str, parts: DatasetParts) -> None:
         """Loads a dataset as a learner's own copy. Raises :class:`InvalidSample`."""

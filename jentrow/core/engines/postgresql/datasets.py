@@ -184,6 +184,9 @@ def _make(db: _Connection, address: ServerAddress, name: str, parts: DatasetPart
     db.execute(text.SQL("GRANT USAGE ON SCHEMA {0} TO {0}").format(login))
     db.execute(text.SQL("GRANT SELECT ON ALL TABLES IN SCHEMA {0} TO {0}").format(login))
     db.execute(text.SQL("ALTER ROLE {} CONNECTION LIMIT 64").format(login))
+    # In tables that its connection alone sees made-up rows are tried.
+    database = text.Identifier(address.database)
+    db.execute(text.SQL("GRANT TEMPORARY ON DATABASE {} TO {}").format(database, login))
     _bound_files(db, login)
     db.execute(text.SQL("REVOKE {} FROM CURRENT_USER").format(login))
     for table, _, rows in tables_in(db, name):

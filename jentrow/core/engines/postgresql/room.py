@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any, Final
 
 import psycopg
+from cachetools import LRUCache
 from psycopg.pq import ExecStatus
 
 from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_columns
@@ -21,15 +22,18 @@ from jentrow.core.engines.postgresql.private_copy import (
 )
 from jentrow.core.engines.postgresql.problems import rejected
 from jentrow.core.engines.postgresql.results import fetched, is_at_work
+from jentrow.core.engines.postgresql.scratch import PostgreSQLScratch
 from jentrow.core.engines.postgresql.tables import tables_in
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.scratch import Scratch
+from jentrow.core.engines.server_scratch import OpenScratches
 from jentrow.core.engines.servers import read_address
 from jentrow.core.errors import EngineUnavailable
 from jentrow.core.results import Column
 from jentrow.core.samples.schema import CountedTable
 
 OPEN_CONNECTIONS: Final = 6
+KNOWN_SCRATCHES: Final = 32
 
 _Connection = psycopg.Connection[tuple[Any, ...]]
 
@@ -44,6 +48,8 @@ class PostgreSQLRoom:
         self._address = read_address(server, ("postgresql", "postgres"), 5432, "postgres")
         self._open: dict[tuple[str, Limits], _Connection] = {}
         self._tables: dict[str, dict[int, str]] = {}
+        self._open_scratches = OpenScratches()
+        self._scratches: LRUCache[str, PostgreSQLScratch] = LRUCache(KNOWN_SCRATCHES)
         self._columns: tuple[tuple[str, int], ...] = ()
         self._types: tuple[str, ...] = ()
 
@@ -134,8 +140,15 @@ class PostgreSQLRoom:
             return tables_in(db, location)
 
     def scratch(self, location: str) -> Scratch | None:
-        """None: made-up rows are not tried here."""
-        return None
+        """Temporary tables in place of the dataset's; None where its login may make none."""
+        known = self._scratches.get(location)
+        if known is None:
+            try:
+                known = PostgreSQLScratch(self._open_scratches, self._address, location)
+            except psycopg.Error:
+                return None
+            self._scratches[location] = known
+        return known
 
     def make_copy(self, copy: str, parts: DatasetParts) -> None:
         """Loads a dataset as a learner's own copy. Raises :class:`InvalidSample`."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from time import process_time
 from typing import Final
 
 import apsw
@@ -22,6 +23,7 @@ class SQLiteScratch(Sandbox):
     """See :class:`~jentrow.core.engines.scratch.Scratch`."""
 
     slowness: Final = 1.0
+    clock = staticmethod(process_time)
 
     def __init__(self, location: str) -> None:
         """Takes the schema from the database file of a dataset."""

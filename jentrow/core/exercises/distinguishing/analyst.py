@@ -20,8 +20,8 @@ from jentrow.core.exercises.measure import Measure
 from jentrow.core.exercises.outcomes import Outcome
 
 NOT_HERE: Final = (
-    "Made-up rows are not tried on this engine, or not with this schema: blind spots, near misses and smallest examples are "
-    "worked out on SQLite, DuckDB and the stand-ins."
+    "Made-up rows cannot be tried with this schema, or the server gives its datasets no temporary tables: there are no "
+    "blind spots, near misses and smallest examples."
 )
 TOO_LARGE: Final = "Made-up rows are not tried on this query: it is too large or nested too deeply."
 

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import islice, repeat
-from time import process_time
 from typing import Final
 
 from jentrow.core.comparison.cells import ComparisonTooLong
@@ -54,15 +53,16 @@ class MadeDataset:
 
 
 class Budget:
-    """Time on the processor that a search may take."""
+    """Time that a search may take, by a clock that says it in seconds."""
 
-    def __init__(self, seconds: float) -> None:
-        self._until = process_time() + seconds
+    def __init__(self, seconds: float, clock: Callable[[], float]) -> None:
+        self._clock = clock
+        self._until = clock() + seconds
 
     @property
     def is_spent(self) -> bool:
         """Whether it is over."""
-        return process_time() > self._until
+        return self._clock() > self._until
 
 
 class Bench:
@@ -81,7 +81,7 @@ class Bench:
 
     def budget(self, seconds: float) -> Budget:
         """Time for a search that takes ``seconds`` at most where queries run quickest."""
-        return Budget(seconds * self.scratch.slowness * self._patience)
+        return Budget(seconds * self.scratch.slowness * self._patience, self.scratch.clock)
 
     def count(self, datasets: int) -> int:
         """How many datasets to try where queries run slower: fewer, by the root of how much."""
