@@ -21,6 +21,7 @@ from jentrow.core.engines.rejections.common import (
     DIVISION_BY_ZERO,
     LIMIT_BELOW_ZERO,
     MISSING_IN_USING,
+    NO_DEFAULT,
     NO_SUCH_WINDOW,
     OUT_OF_RANGE,
     PLACE_FOR_A_VALUE,
@@ -173,6 +174,7 @@ _PATTERNS: Final = compiled(
         (r"aggregate function calls cannot be nested.*", nested_aggregate),
         (r"aggregates are not (?:supported|allowed) .*", aggregate_in),
         (r".*(?:clause )?cannot contain window functions!.*", window_in),
+        (r"[A-Z ]+ clause cannot contain DEFAULT clause", NO_DEFAULT),
         (
             r"Window functions are not supported here",
             plain(

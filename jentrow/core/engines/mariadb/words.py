@@ -66,12 +66,12 @@ def _syntax(one: Rejected) -> Explanation:
         at = one.sql.rfind(rest[0])
         return unclosed(Rejected(one.engine, {}, one.sql, at, one.catalogue))
     at = one.sql.rfind(rest)
-    near = next(
-        (rest[token.start : token.end] for token in tokens_of(rest[:200], one.dialect)), rest[:20]
-    )
+    first = next(iter(tokens_of(rest[:200], one.dialect)), None)
+    near = rest[first.start : first.end] if first else rest[:20]
     # What it quotes goes on to the end of the text, unless that is far.
     is_rest = at >= 0 and (one.sql.endswith(rest) or one.sql.find(rest) == at)
-    index = at if is_rest else None
+    # It may begin with blanks, and comments.
+    index = at + (first.start if first else 0) if is_rest else None
     return syntax(Rejected(one.engine, {"near": near}, one.sql, index, one.catalogue))
 
 

@@ -277,6 +277,11 @@ NO_SUCH_WINDOW: Final = plain(
     "No window is called {name}: WINDOW {name} AS (…) names one, at the end of the query, before ORDER BY.",
     "{name}",
 )
+NO_DEFAULT: Final = plain(
+    "DEFAULT is a word of SQL, and no value in a query: a column of that name stands in double quotes, "
+    '"default".',
+    "default",
+)
 UNEQUAL_ROWS: Final = plain("Each row of VALUES must have as many values as the first.", "VALUES")
 LIMIT_BELOW_ZERO: Final = plain("LIMIT and OFFSET take no number below 0.", "LIMIT")
 UNEQUAL_NAMES: Final = plain("WITH names another number of columns than its query gives.", "WITH")

@@ -17,6 +17,7 @@ from jentrow.core.engines.rejections.joins import (
     kind_without_join,
 )
 from jentrow.core.engines.rejections.rejected import Rejected
+from jentrow.core.engines.rejections.reserved import reserved_name
 from jentrow.core.engines.rejections.stop import Stop, stop_in
 from jentrow.core.sql.keywords import KEYWORDS, nearest_keyword
 from jentrow.core.sql.parsing import parsed_statement
@@ -59,7 +60,8 @@ def unfinished_hint(one: Rejected) -> str:
     """What is missing at the end of a text that breaks off."""
     stop = Stop(one, one.skeleton, len(one.skeleton.tokens))
     said = (
-        _open_case(stop)
+        reserved_name(stop)
+        or _open_case(stop)
         or _open_parentheses(stop)
         or join_without_condition(stop)
         or kind_without_join(stop)
@@ -283,6 +285,7 @@ def _mark(stop: Stop) -> str:
 
 
 _HINTS: Final[tuple[Callable[[Stop], str], ...]] = (
+    reserved_name,
     *CLAUSE_HINTS,
     *CONDITION_HINTS,
     *JOIN_HINTS,
