@@ -237,7 +237,8 @@ class _Making:
         self._left_out += [(one.line, one.text, one.why) for one in read.left_out]
         self._table_notes = notes_mapping(notes_on(read.tables))
         self._db.execute("BEGIN")
-        for table in with_parent_keys(read.tables):
+        read.tables = with_parent_keys(read.tables)
+        for table in read.tables:
             self._create_as_far_as_it_goes(table, file)
         if recipe.ran:
             self._fill_from_ran(read, recipe.ran)
