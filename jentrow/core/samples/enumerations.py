@@ -29,8 +29,11 @@ def values_of(column: str, declared: str, checks: Sequence[str]) -> tuple[str, .
 
     ``declared`` is what the column declares, ``checks`` are the conditions of its table.
     """
-    if declared.strip().upper() != ENUMERATION:
-        return ()
+    return listed_by(column, checks) if declared.strip().upper() == ENUMERATION else ()
+
+
+def listed_by(column: str, checks: Sequence[str]) -> tuple[str, ...]:
+    """The only texts that a column may have; none where no condition lists them."""
     return next((found for one in checks if (found := listed_in(one, column))), ())
 
 

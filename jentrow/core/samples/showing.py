@@ -14,6 +14,7 @@ import apsw
 
 from jentrow.core.samples.coltypes import ColumnType, NotOfType, read_value
 from jentrow.core.samples.dataset import Dataset
+from jentrow.core.samples.enumerations import listed_by
 from jentrow.core.samples.profile import ColumnProfile, TableProfile, profile_table
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
 from jentrow.core.sql.boundaries import Boundary, boundaries_in
@@ -116,16 +117,7 @@ def _of_column(
     if not column.not_null and not in_primary and not reference:
         yield Showing("null", *at, facts.nulls, f"a NULL in {column.name}", f"{name} IS NULL")
     if column.type_name in (None, "text") and not reference:
-        yield Showing("empty", *at, facts.empty, f"empty text in {column.name}", f"{name} = ''")
-        yield Showing(
-            "blank", *at, facts.blanks, f"a blank at an end of {column.name}",
-            f"typeof({name}) = 'text' AND {name} <> trim({name})",
-        )  # fmt: skip
-        yield Showing(
-            "case", *at, facts.case_variants, f"{column.name} in other letter case",
-            f"lower({name}) IN (SELECT lower({name}) FROM {quoted_name(table.name)} "
-            f"GROUP BY lower({name}) HAVING count(DISTINCT {name} COLLATE BINARY) > 1)",
-        )  # fmt: skip
+        yield from _of_text(table, column, facts)
     if in_key or reference or in_primary:
         return
     repeated = profile.rows - facts.nulls - facts.different
@@ -142,6 +134,25 @@ def _of_column(
         yield Showing("group_of_one", *at, count, words, f"{name} IN ({single})")
     if column.type_name in _NUMBERS:
         yield from _extreme(db, table, column)
+
+
+def _of_text(table: TableSchema, column: ColumnSchema, facts: ColumnProfile) -> Iterator[Showing]:
+    """What texts can show, unless they are listed and no listed one does."""
+    at, name = (table.name, (column.name,)), quoted_name(column.name)
+    listed = listed_by(column.name, table.checks)
+    if not listed or "" in listed:
+        yield Showing("empty", *at, facts.empty, f"empty text in {column.name}", f"{name} = ''")
+    if not listed or any(one != one.strip(" ") for one in listed):
+        yield Showing(
+            "blank", *at, facts.blanks, f"a blank at an end of {column.name}",
+            f"typeof({name}) = 'text' AND {name} <> trim({name})",
+        )  # fmt: skip
+    if not listed or len({one.lower() for one in listed}) < len(listed):
+        yield Showing(
+            "case", *at, facts.case_variants, f"{column.name} in other letter case",
+            f"lower({name}) IN (SELECT lower({name}) FROM {quoted_name(table.name)} "
+            f"GROUP BY lower({name}) HAVING count(DISTINCT {name} COLLATE BINARY) > 1)",
+        )  # fmt: skip
 
 
 _FAR: Final = 3.0
