@@ -240,6 +240,20 @@ def _joins(skeleton: Skeleton, dialect: str) -> Iterator[Remark]:
         yield _remark(skeleton, "full_as_name", words, start + 1, end)
 
 
+_USER: Final = re.compile(r"(?<! \.)(?<! AS) USER (?![(.])")
+
+
+def _signed_in(skeleton: Skeleton, dialect: str) -> Iterator[Remark]:
+    if dialect != "postgres":
+        return
+    for start, end in skeleton.spans(_USER):
+        words = (
+            "user without quotes is the name of whoever is signed in to the database: as a name of a "
+            'table or column it stands in double quotes, "user".'
+        )
+        yield _remark(skeleton, "user_as_value", words, start, end)
+
+
 _CASES: Final[tuple[Callable[[Skeleton, str], Iterator[Remark]], ...]] = (
     _null_comparisons,
     _null_in_list,
@@ -249,6 +263,7 @@ _CASES: Final[tuple[Callable[[Skeleton, str], Iterator[Remark]], ...]] = (
     _wildcards,
     _joined_texts,
     _joins,
+    _signed_in,
 )
 
 

@@ -54,6 +54,11 @@ CASES: list[tuple[str, str, Callable[[ResultSet], bool]]] = [
         lambda result: one_value(result) == 0,
     ),
     (
+        "user_as_value",
+        "SELECT COUNT(*) FROM days JOIN (SELECT 'x' AS user) AS u ON user = 'x' OR held < '2026-01-06'",
+        lambda result: one_value(result) == 1,
+    ),
+    (
         "full_as_name",
         "SELECT COUNT(*) FROM days FULL JOIN gates USING (day_id)",
         lambda result: one_value(result) == 1,
