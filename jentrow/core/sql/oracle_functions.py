@@ -21,6 +21,15 @@ def removals(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     return tree
 
 
+def not_true(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """LNNVL is true where its condition is false or unknown."""
+    for call in list(tree.find_all(exp.Anonymous)):
+        if call.name.upper() == "LNNVL" and len(call.expressions) == 1:
+            made = exp.Is(this=exp.paren(call.expressions[0]), expression=exp.Boolean(this=True))
+            call.replace(exp.Not(this=made))
+    return tree
+
+
 _UNITS: Final = {
     "MM": "month", "MON": "month", "MONTH": "month", "RM": "month", "Q": "quarter",
     "Y": "year", "YY": "year", "YYY": "year", "YYYY": "year", "YEAR": "year", "SYYYY": "year",

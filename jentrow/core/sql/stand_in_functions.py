@@ -289,3 +289,34 @@ def applied(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
             join.set("on", exp.true())
             lateral.set("cross_apply", None)
     return tree
+
+
+def ratios(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """RATIO_TO_REPORT is a value's share of the sum over its window; NULL where that is 0."""
+    for window in repeatable(filter(_is_ratio, tree.find_all(exp.Window)), notes):
+        (value,) = window.this.expressions
+        total = window.copy()
+        total.set("this", exp.Sum(this=value.copy()))
+        whole = exp.Nullif(this=total, expression=exp.Literal.number(0))
+        window.replace(exp.paren(exp.Div(this=cast_to(value.copy(), "DOUBLE"), expression=whole)))
+    return tree
+
+
+def _is_ratio(window: exp.Window) -> bool:
+    call = window.this
+    return (
+        isinstance(call, exp.Anonymous)
+        and call.name.upper() == "RATIO_TO_REPORT"
+        and len(call.expressions) == 1
+    )
+
+
+def parts_by_pattern(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """REGEXP_SUBSTR of two values gives the first part of a text that fits; NULL where none does."""
+    for call in list(tree.find_all(exp.RegexpSubstr, exp.Anonymous)):
+        is_call = isinstance(call, exp.RegexpSubstr) or call.name.upper() == "REGEXP_SUBSTR"
+        values = call.expressions if isinstance(call, exp.Anonymous) else list(call.args.values())
+        if is_call and len(values) == 2:
+            made = called("REGEXP_EXTRACT", *values)
+            call.replace(exp.Nullif(this=made, expression=exp.Literal.string("")))
+    return tree

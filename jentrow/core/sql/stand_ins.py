@@ -28,6 +28,7 @@ from jentrow.core.sql.oracle_rownum import first_rows
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.parsing import parsed_statement
 from jentrow.core.sql.stand_in_functions import Step, is_text
+from jentrow.core.sql.stand_in_limits import limits
 from jentrow.core.sql.timed_values import kinds_in
 from jentrow.core.sql.tokens import Token, tokens_of
 
@@ -235,15 +236,6 @@ def _joins_of_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp
     return tree
 
 
-def _limits(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """TOP … PERCENT and WITH TIES have no counterpart that is sure."""
-    for fetch in tree.find_all(exp.Limit, exp.Fetch):
-        options = fetch.args.get("limit_options")
-        if options is not None and (options.args.get("percent") or options.args.get("with_ties")):
-            notes.append("PERCENT and WITH TIES behind TOP or FETCH FIRST are not kept.")
-    return tree
-
-
 def _sized_casts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """A cast to a text of a length cuts it off there, and the stand-in does not."""
     casts = (cast.to for cast in tree.find_all(exp.Cast))
@@ -287,7 +279,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         _divisions,
         _averages,
         _likes,
-        _limits,
+        limits,
         functions.cut_texts,
         functions.fitting_texts,
         functions.row_addresses,
@@ -316,10 +308,13 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.distinct_lists,
         functions.lists_without_separator,
         oracle.removals,
+        functions.ratios,
+        functions.parts_by_pattern,
+        oracle.not_true,
         functions.formatted_dates,
         oracle.numbers_without_size,
         _joins_of_texts,
-        _limits,
+        limits,
         functions.cut_texts,
         functions.row_addresses,
         _sized_casts,
@@ -339,6 +334,8 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         _mixed_columns,
         functions.distinct_lists,
         functions.lists_without_separator,
+        functions.ratios,
+        functions.parts_by_pattern,
         db2.decimals,
         db2.casts,
         db2.days,
@@ -348,7 +345,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.formatted_dates,
         _divisions,
         _averages,
-        _limits,
+        limits,
         functions.cut_texts,
         functions.fitting_texts,
         functions.row_addresses,

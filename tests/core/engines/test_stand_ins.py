@@ -213,6 +213,17 @@ SAME: list[tuple[str, str, list[Any]]] = [
     ("db2", "SELECT LOG(EXP(2)), CAST(2.7 AS DECIMAL), CAST(2.79 AS DECIMAL(5, 1)) FROM SYSIBM.SYSDUMMY1", [(2.0, 2, 2.7)]),
     ("db2", "VALUES (1, 'a'), (2, 'b')", [(1, "a"), (2, "b")]),
     ("db2", "SELECT ibmreqd FROM sysibm.sysdummy1", [("Y",)]),
+    ("tsql", "SELECT COUNT(*) FROM (SELECT TOP 1 WITH TIES name FROM buoys ORDER BY depth_m) AS t", [(2,)]),
+    ("tsql", "SELECT COUNT(*) FROM (SELECT TOP (3) WITH TIES name, depth_m AS d FROM buoys ORDER BY d DESC) AS t", [(4,)]),
+    ("tsql", "SELECT COUNT(*) FROM (SELECT TOP 1 WITH TIES name FROM buoys ORDER BY bay) AS t", [(1,)]),
+    ("tsql", "SELECT TOP 2 WITH TIES name, depth_m FROM buoys ORDER BY 2 DESC", [("Tern", 9), ("Gull", 7)]),
+    ("oracle", "SELECT COUNT(*) FROM (SELECT name FROM buoys ORDER BY bay FETCH FIRST 1 ROW WITH TIES)", [(2,)]),
+    ("oracle", "SELECT COUNT(*) FROM (SELECT bay, COUNT(*) AS n FROM buoys GROUP BY bay ORDER BY n DESC FETCH FIRST ROW WITH TIES)", [(2,)]),
+    ("oracle", "SELECT RATIO_TO_REPORT(depth_m) OVER () FROM buoys WHERE buoy_id IN (2, 4)", [(0.5,), (0.5,)]),
+    ("oracle", "SELECT bay, 24 * RATIO_TO_REPORT(SUM(depth_m)) OVER () FROM buoys GROUP BY bay ORDER BY bay", [("North", 11.0), (None, 13.0)]),
+    ("db2", "SELECT RATIO_TO_REPORT(depth_m - depth_m) OVER () FROM buoys WHERE buoy_id = 1", [(None,)]),
+    ("oracle", "SELECT REGEXP_SUBSTR(name, '[a-z]+'), REGEXP_SUBSTR(name, '[0-9]') FROM buoys WHERE buoy_id = 1", [("ull", None)]),
+    ("oracle", "SELECT COUNT(*) FROM buoys WHERE LNNVL(bay = 'North')", [(2,)]),
 ]  # fmt: skip
 
 
@@ -234,7 +245,12 @@ def test_what_is_the_same(
     ("name", "sql", "note"),
     [
         ("tsql", "SELECT TOP 10 PERCENT name FROM buoys", "PERCENT"),
-        ("tsql", "SELECT TOP 1 WITH TIES name FROM buoys ORDER BY depth_m", "WITH TIES"),
+        ("tsql", "SELECT DISTINCT TOP 1 WITH TIES name FROM buoys ORDER BY depth_m", "WITH TIES"),
+        (
+            "oracle",
+            "SELECT name FROM buoys ORDER BY bay OFFSET 1 ROW FETCH FIRST 1 ROW WITH TIES",
+            "WITH TIES",
+        ),
         ("tsql", "SELECT name FROM buoys WHERE name LIKE '[A-G]%'", "set of letters"),
         ("tsql", "SELECT CAST(name AS VARCHAR(2)) FROM buoys", "cut off"),
         ("tsql", "SELECT AVG(depth_m) OVER (ORDER BY buoy_id) FROM buoys", "OVER"),
@@ -391,7 +407,7 @@ def test_answers_are_graded_and_left_undecided_where_the_meaning_may_be_lost(
         for sql in (
             "SELECT TOP (2) [name] FROM dbo.buoys ORDER BY depth_m DESC",
             "SELECT TOP 2 name FROM buoys ORDER BY depth_m",
-            "SELECT TOP 2 WITH TIES name FROM buoys ORDER BY depth_m DESC",
+            "SELECT TOP 50 PERCENT name FROM buoys ORDER BY depth_m DESC",
             "SELECT TOP 2 PATINDEX('%a%', name) FROM buoys",
             # No types are changed by themselves on the stand-in, and it reads less.
             "SELECT TOP 2 name FROM buoys WHERE CAST('2026-07-05' AS DATE) LIKE '2026%'",
