@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Final
 
 from sqlglot import exp
 
 from jentrow.core.sql.columnkinds import ColumnKinds
+from jentrow.core.sql.stand_in_limits import spelled_out
 
 
 def first_rows(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """``ROWNUM <= n`` in WHERE takes the first rows, as they come; any other use is not kept."""
+    """``ROWNUM <= n`` in WHERE takes the first rows, as they come; any other use is not kept.
+
+    Before a sorted query in FROM, ROWNUM is the place of a row in that order.
+    """
     for select in list(tree.find_all(exp.Select)):
+        _number_rows(select)
         where = select.args.get("where")
         if where is None or not list(_rownums(where)):
             continue
@@ -33,8 +39,48 @@ def first_rows(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr
         select.set("where", exp.Where(this=exp.and_(*rest)) if rest else None)
         select.set("limit", exp.Limit(expression=exp.Literal.number(bound)))
     if list(_rownums(tree)):
-        notes.append("ROWNUM is kept only as ROWNUM <= n in WHERE of a query without ORDER BY.")
+        notes.append(
+            "ROWNUM is kept only as ROWNUM <= n in WHERE of a query without ORDER BY, and before a "
+            "sorted query in FROM."
+        )
     return tree
+
+
+_PLACE: Final = "jentrow_rownum"
+
+
+def _number_rows(select: exp.Select) -> None:
+    """ROWNUM in a select list is the place in the order of the sorted query in FROM, where there is one."""
+    numbered = [
+        node
+        for item in select.selects
+        for node in _rownums(item)
+        if node.find_ancestor(exp.Select) is select
+    ]
+    inner = _ordered_source(select)
+    if not numbered or inner is None or not _counts_all_rows(select):
+        return
+    if any(inner.args.get(part) for part in ("distinct", "offset")):
+        return
+    keys = [spelled_out(key, inner) for key in inner.args["order"].expressions]
+    place = exp.Window(this=exp.RowNumber(), order=exp.Order(expressions=keys))
+    for star in [star for one in select.selects if one.is_star for star in one.find_all(exp.Star)]:
+        star.set("except_", [exp.column(_PLACE)])
+    inner.append("expressions", exp.alias_(place, _PLACE))
+    for node in numbered:
+        column = exp.column(_PLACE)
+        is_whole = node.parent is select
+        node.replace(exp.alias_(column, node.name, quoted=False) if is_whole else column)
+
+
+def _counts_all_rows(select: exp.Select) -> bool:
+    """Whether each row of FROM is counted: no condition but one on ROWNUM, and no groups."""
+    where = select.args.get("where")
+    if where is not None and _bound(where.this) is None:
+        return False
+    parts = ("joins", "group", "distinct", "having")
+    is_grouped = any(item.find(exp.AggFunc) for item in select.selects)
+    return not is_grouped and not any(select.args.get(one) for one in parts)
 
 
 def _ordered_source(select: exp.Select) -> exp.Select | None:

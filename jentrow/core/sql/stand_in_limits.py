@@ -31,14 +31,14 @@ def _ranked(limit: exp.Expr) -> bool:
     # What is distinct is so after ranks are given; OFFSET counts rows, and not ranks.
     if order is None or any(select.args.get(one) for one in ("distinct", "offset", "qualify")):
         return False
-    keys = [_spelled_out(key, select) for key in order.expressions]
+    keys = [spelled_out(key, select) for key in order.expressions]
     rank = exp.Window(this=exp.Anonymous(this="RANK"), order=exp.Order(expressions=keys))
     select.set("qualify", exp.Qualify(this=exp.LTE(this=rank, expression=count.copy())))
     select.set("limit", None)
     return True
 
 
-def _spelled_out(key: exp.Expr, select: exp.Select) -> exp.Expr:
+def spelled_out(key: exp.Expr, select: exp.Select) -> exp.Expr:
     """A sort key without names and places of the select list, which no window knows."""
     made = key.copy()
     value = made.this if isinstance(made, exp.Ordered) else made

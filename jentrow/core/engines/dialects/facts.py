@@ -19,7 +19,7 @@ DIFFERS: Final[dict[str, tuple[str, ...]]] = {
         "Other: SUM and AVG of whole numbers have DuckDB's types; blanks at the end of a text count.",
     ),
     "oracle": (
-        "The same: empty text is NULL, || takes NULL for empty text, DUAL, ROWNUM <= n in WHERE, FETCH FIRST, also WITH TIES, "
+        "The same: empty text is NULL, || takes NULL for empty text, DUAL, ROWNUM <= n in WHERE, ROWNUM before a sorted query in FROM, FETCH FIRST, also WITH TIES, "
         "MINUS, RATIO_TO_REPORT, REGEXP_SUBSTR, NVL, NVL2, DECODE, GREATEST and LEAST of NULL, TRUNC of a date, days added to one, MAX(COUNT(*)), TO_CHAR "
         "by a format of numbers, NULL sorts last, a division has its fraction, by zero it is an error.",
         "Not kept, so that an instructor decides: other uses of ROWNUM, CONNECT BY, the sign (+), ROWID, formats of TO_CHAR "
