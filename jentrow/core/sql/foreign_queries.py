@@ -10,6 +10,8 @@ from typing import Final
 
 from sqlglot import exp
 
+from jentrow.core.sql.oracle_hierarchies import NOT_KEPT, is_kept
+
 _CONDITIONS: Final = (
     exp.EQ, exp.NEQ, exp.GT, exp.GTE, exp.LT, exp.LTE, exp.In, exp.Between, exp.Like, exp.Is,
     exp.Exists, exp.Not, exp.And, exp.Or,
@@ -291,7 +293,10 @@ _KNOWN_PARTS: Final = frozenset(
 def _parts(tree: exp.Query, dialect: str) -> Iterator[str]:
     for select in tree.find_all(exp.Select):
         for part, held in select.args.items():
-            if held and part not in _KNOWN_PARTS:
+            if part == "connect" and dialect == "oracle" and held:
+                if not is_kept(select):
+                    yield NOT_KEPT
+            elif held and part not in _KNOWN_PARTS:
                 yield f"{'CONNECT BY' if part == 'connect' else part.upper()} is not kept in translation."
         group = select.args.get("group")
         if group is not None and group.args.get("totals"):

@@ -24,6 +24,7 @@ from jentrow.core.sql.columnkinds import NOTHING_KNOWN, ColumnKinds
 from jentrow.core.sql.dates_in_texts import dates_in_texts
 from jentrow.core.sql.db2_words import plain_db2
 from jentrow.core.sql.foreign_forms import foreign_forms
+from jentrow.core.sql.oracle_hierarchies import hierarchies
 from jentrow.core.sql.oracle_rownum import first_rows
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.parsing import parsed_statement
@@ -286,6 +287,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         _sized_casts,
     ),
     "oracle": (
+        hierarchies,
         _bare_tables,
         functions.wide_types,
         functions.recursions,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Iterator
 from contextlib import closing
 from datetime import date, datetime, time, timedelta
@@ -223,6 +224,14 @@ SAME: list[tuple[str, str, list[Any]]] = [
     ("oracle", "SELECT t.*, ROWNUM FROM (SELECT name, depth_m AS d FROM buoys ORDER BY d, name DESC) t", [("gull", 4, 1), ("Auk", 4, 2), ("Gull", 7, 3), ("Tern", 9, 4)]),
     ("oracle", "SELECT name FROM (SELECT t.*, ROWNUM rn FROM (SELECT name FROM buoys ORDER BY 1 DESC) t WHERE ROWNUM <= 3) WHERE rn > 1", [("Tern",), ("Gull",)]),
     ("oracle", "SELECT 10 * ROWNUM - 1 AS n FROM (SELECT bay, COUNT(*) FROM buoys GROUP BY bay ORDER BY COUNT(*) DESC, bay)", [(9,), (19,)]),
+    ("oracle", "SELECT LEVEL, DATE '2026-01-30' + LEVEL AS d FROM dual CONNECT BY LEVEL <= 2", [(1, dt.date(2026, 1, 31)), (2, dt.date(2026, 2, 1))]),
+    ("oracle", "SELECT name, LEVEL FROM buoys START WITH buoy_id = 1 CONNECT BY buoy_id = PRIOR buoy_id + 1 AND LEVEL < 4 ORDER BY LEVEL DESC", [("Tern", 3), ("gull", 2), ("Gull", 1)]),
+    ("oracle", "SELECT * FROM buoys b WHERE LEVEL = 2 START WITH b.name = 'Gull' CONNECT BY PRIOR b.buoy_id = b.buoy_id - 2", [(3, "Tern", None, 9)]),
+    ("oracle", "SELECT PRIOR name, CONNECT_BY_ROOT depth_m AS d, SYS_CONNECT_BY_PATH(name, '/') AS way FROM buoys START WITH buoy_id < 3 "
+        "CONNECT BY buoy_id = PRIOR buoy_id + 2 ORDER BY way", [(None, 7, "/Gull"), ("Gull", 7, "/Gull/Tern"), (None, 4, "/gull"), ("gull", 4, "/gull/Auk")]),
+    ("oracle", "SELECT name, LEVEL FROM buoys START WITH buoy_id = 1 CONNECT BY NOCYCLE PRIOR bay = bay ORDER BY LEVEL", [("Gull", 1), ("Auk", 2)]),
+    ("oracle", "SELECT COUNT(*) FROM (SELECT buoy_id FROM buoys WHERE depth_m < 9) CONNECT BY PRIOR buoy_id < buoy_id", [(7,)]),
+    ("oracle", "SELECT name FROM buoys WHERE buoy_id IN (SELECT buoy_id FROM buoys START WITH buoy_id = 3 CONNECT BY buoy_id = PRIOR buoy_id + 1) ORDER BY name", [("Auk",), ("Tern",)]),
     ("oracle", "SELECT RATIO_TO_REPORT(depth_m) OVER () FROM buoys WHERE buoy_id IN (2, 4)", [(0.5,), (0.5,)]),
     ("oracle", "SELECT bay, 24 * RATIO_TO_REPORT(SUM(depth_m)) OVER () FROM buoys GROUP BY bay ORDER BY bay", [("North", 11.0), (None, 13.0)]),
     ("db2", "SELECT RATIO_TO_REPORT(depth_m - depth_m) OVER () FROM buoys WHERE buoy_id = 1", [(None,)]),
@@ -433,6 +442,18 @@ def test_answers_are_graded_and_left_undecided_where_the_meaning_may_be_lost(
     assert standing[7:] == ["error", "error", "error"]
 
 
+def test_a_hierarchy_that_goes_in_a_circle_is_an_error(
+    running: dict[str, tuple[Engine, LoadedDataset]],
+) -> None:
+    engine, buoys = running["oracle"]
+    found = engine.run(
+        buoys, "SELECT name FROM buoys START WITH buoy_id = 1 CONNECT BY PRIOR bay = bay", Limits()
+    )
+    assert isinstance(found, QueryFailure)
+    assert (found.verdict, found.near) == ("error", "CONNECT BY")
+    assert "comes below itself" in found.message
+
+
 FOREIGN: list[tuple[str, str]] = [
     (dialect, sql)
     for dialects, sql in (
@@ -524,7 +545,7 @@ FOREIGN: list[tuple[str, str]] = [
         ("tsql", "SELECT name FROM buoys WHERE GETDATE() > DATE '2026-07-03'"),
         ("tsql", "SELECT CAST(depth_m AS DOUBLE) AS d FROM buoys"),
         ("oracle", "SELECT CAST(depth_m AS VARCHAR) AS d FROM buoys"),
-        ("oracle", "SELECT name FROM buoys START WITH buoy_id = 1 CONNECT BY PRIOR buoy_id = depth_m"),
+        ("oracle", "SELECT name FROM buoys START WITH buoy_id = 1 CONNECT BY PRIOR buoy_id = depth_m ORDER SIBLINGS BY name"),
         ("oracle", "SELECT name FROM buoys EXCEPT SELECT name FROM buoys WHERE depth_m > 4"),
         ("oracle", "SELECT a.buoy_id FROM buoys a JOIN buoys b USING (buoy_id)"),
         ("oracle", "SELECT SYSDATE + INTERVAL '1 day' AS d FROM dual"),

@@ -1,0 +1,159 @@
+"""CONNECT BY, with which Oracle goes through a hierarchy: a query that calls itself on the stand-in."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from sqlglot import exp
+
+from jentrow.core.sql.columnkinds import ColumnKinds
+from jentrow.core.sql.stand_in_functions import called
+
+_TREE: Final = "jentrow_tree"
+_UP: Final = "jentrow_up"
+_LEVEL: Final = "level"
+_ROWS: Final = "jentrow_rows"
+_AT: Final = "jentrow_at"
+_WAY: Final = "jentrow_way"
+"""The number of a row, and those of the rows on the way to it."""
+
+CIRCLE: Final = "CONNECT BY goes in a circle"
+"""What the stand-in says then."""
+
+NOT_KEPT: Final = (
+    "CONNECT BY is kept only over one table, without ORDER SIBLINGS BY, CONNECT_BY_ISLEAF and subqueries in "
+    "its condition."
+)
+
+
+def hierarchies(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """A row and the rows below it, level by level, as Oracle finds them."""
+    for select in list(tree.find_all(exp.Select))[::-1]:
+        if select.args.get("connect") is None:
+            continue
+        if is_kept(select):
+            _Hierarchy(select).write()
+        else:
+            notes.append(NOT_KEPT)
+    return tree
+
+
+def is_kept(select: exp.Select) -> bool:
+    """Whether a query with CONNECT BY can be written as one that calls itself."""
+    connect, start = select.args["connect"], select.args.get("from_")
+    source = start.this if start is not None else None
+    if not isinstance(source, exp.Table | exp.Subquery):
+        return False
+    if select.args.get("joins") or select.args.get("with_"):
+        return False
+    order = select.args.get("order")
+    if order is not None and order.args.get("siblings"):
+        return False
+    condition = connect.args["connect"]
+    names = {one.name.upper() for one in select.find_all(exp.Column, exp.Pseudocolumn)}
+    return condition.find(exp.Query) is None and not names & {"CONNECT_BY_ISLEAF", "ROWNUM"}
+
+
+class _Hierarchy:
+    """One query with CONNECT BY, being written anew."""
+
+    def __init__(self, select: exp.Select) -> None:
+        self._select = select
+        self._connect: exp.Connect = select.args["connect"].pop()
+        self._source: exp.Expr = select.args["from_"].this
+        self._name = self._source.alias_or_name or _ROWS
+        self._roots: list[exp.Expr] = [exp.alias_(exp.Literal.number(1), _LEVEL)]
+        self._below: list[exp.Expr] = [exp.alias_(self._next_level(), _LEVEL)]
+        self._conditions = [self._about_rows(self._connect.args["connect"])]
+        self._may_circle = self._connect.args["connect"].find(exp.Prior) is not None
+        if self._may_circle:
+            self._find_circles()
+
+    def write(self) -> None:
+        """Puts the query that calls itself into FROM."""
+        self._carry_along()
+        source = self._numbered() if self._may_circle else self._source.copy()
+        roots = exp.Select().select(self._all(), *self._roots).from_(source)
+        if start := self._connect.args.get("start"):
+            roots = roots.where(start.copy())
+        up = exp.alias_(exp.to_table(_TREE), _UP, table=True)
+        below = exp.Select().select(self._all(), *self._below).from_(source.copy())
+        below = below.join(up, on=exp.and_(*self._conditions))
+        whole = exp.union(roots, below, distinct=False)
+        self._source.replace(exp.alias_(exp.to_table(_TREE), self._name, table=True))
+        hidden = [exp.column(one.alias) for one in self._roots]
+        hidden += [exp.column(_AT)] if self._may_circle else []
+        for star in [one for item in self._select.selects for one in item.find_all(exp.Star)]:
+            if not isinstance(star.parent, exp.Count):
+                star.set("except_", hidden)
+        self._select.with_(_TREE, as_=whole, recursive=True, copy=False)
+
+    def _find_circles(self) -> None:
+        """Oracle rejects rows that come below themselves, or leaves them out where NOCYCLE says so.
+
+        The stand-in would go on and on.
+        """
+        way, at = exp.column(_WAY, table=_UP), exp.column(_AT, table=self._name)
+        is_on_way = called("list_contains", way, at)
+        if self._connect.args.get("nocycle"):
+            self._conditions.append(exp.Not(this=is_on_way))
+        else:
+            level = exp.Case().when(is_on_way, called("error", CIRCLE)).else_(self._next_level())
+            self._below = [exp.alias_(level, _LEVEL)]
+        self._below.append(exp.alias_(called("list_append", way.copy(), at.copy()), _WAY))
+        self._roots.append(exp.alias_(called("list_value", at.copy()), _WAY))
+
+    def _numbered(self) -> exp.Expr:
+        """The source with its rows numbered."""
+        number = exp.alias_(exp.Window(this=exp.RowNumber()), _AT)
+        inner = self._source.copy()
+        return exp.Select().select(exp.Star(), number).from_(inner).subquery(self._name)
+
+    def _carry_along(self) -> None:
+        """What the text shows of the row above, of the first one, and of all on the way."""
+        for node in list(self._select.find_all(exp.Prior, exp.ConnectByRoot, exp.Anonymous)):
+            name = f"jentrow_{len(self._roots)}"
+            first: exp.Expr
+            then: exp.Expr
+            match node:
+                case exp.Prior():
+                    # Nothing is above the first; of the type that the others have.
+                    none = exp.Nullif(this=node.this.copy(), expression=node.this.copy())
+                    first, then = none, self._of_row_above(node.this)
+                case exp.ConnectByRoot():
+                    first, then = node.this.copy(), exp.column(name, table=_UP)
+                case exp.Anonymous(this=str() as called) if called.upper() == "SYS_CONNECT_BY_PATH":
+                    value, between = node.expressions
+                    first = exp.DPipe(this=between.copy(), expression=value.copy())
+                    way = exp.DPipe(this=exp.column(name, table=_UP), expression=between.copy())
+                    then = exp.DPipe(this=way, expression=self._about_rows(value))
+                case _:
+                    continue
+            self._roots.append(exp.alias_(first, name))
+            self._below.append(exp.alias_(then, name))
+            node.replace(exp.column(name))
+
+    def _all(self) -> exp.Expr:
+        return exp.Column(this=exp.Star(), table=exp.to_identifier(self._name))
+
+    def _next_level(self) -> exp.Expr:
+        above = exp.column(_LEVEL, table=_UP)
+        return exp.paren(exp.Add(this=above, expression=exp.Literal.number(1)))
+
+    def _of_row_above(self, expression: exp.Expr) -> exp.Expr:
+        found = exp.paren(expression.copy())
+        for column in found.find_all(exp.Column):
+            column.set("table", exp.to_identifier(_UP))
+        return found
+
+    def _about_rows(self, expression: exp.Expr) -> exp.Expr:
+        """A condition on a row and the one above it, which PRIOR means."""
+        found = exp.paren(expression.copy())
+        for prior in list(found.find_all(exp.Prior)):
+            prior.replace(self._of_row_above(prior.this))
+        for column in list(found.find_all(exp.Column)):
+            if column.name.upper() == "LEVEL" and column.table != _UP:
+                column.replace(self._next_level())
+            elif column.table != _UP:
+                column.set("table", exp.to_identifier(self._name))
+        return found
