@@ -8,20 +8,30 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from functools import partial
 from itertools import islice
-from time import process_time
+from time import perf_counter, process_time
 from typing import Any, TypeVar
 
+from jentrow.core.engines.labels import RUNNING
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.distinguishing.blind_spots import sight_of
 from jentrow.core.exercises.distinguishing.made_to_measure import made_to_measure
 from jentrow.core.exercises.distinguishing.near_misses import near_misses
 from jentrow.core.exercises.distinguishing.right_by_luck import right_by_luck
 from jentrow.core.exercises.distinguishing.smallest_example import smallest_example
-from tests.core.exercises.distinguishing.benches import CORPUS, Laboratory, laboratory
+from jentrow.core.exercises.exercise import Exercise
+from jentrow.core.exercises.grading import Grader
+from jentrow.services.runtime.engines import opened_engine
+from tests.core.exercises.distinguishing.benches import (
+    CORPUS,
+    Laboratory,
+    laboratory,
+    sample_named,
+)
 
 OTHER_SEED = 991
 OTHER_DATASETS = 300
 MADE = 150
+ENTRIES = 8
 
 _T = TypeVar("_T")
 
@@ -32,6 +42,7 @@ def run() -> Iterator[str]:
         yield from _run(engine)
     finally:
         engine.close()
+    yield from _on_every_engine()
 
 
 class _Times:
@@ -48,6 +59,30 @@ class _Times:
 
     def __str__(self) -> str:
         return f"{_at(self.taken, 0.5):.0f} ms at the median, {_at(self.taken, 0.95):.0f} at p95"
+
+
+def _on_every_engine() -> Iterator[str]:
+    """The same mistakes on each engine, where its dialect has the words of the text."""
+    on_sqlite = 0.0
+    for name in RUNNING:
+        wrong = examples = near = 0
+        with opened_engine(name, workers=1) as engine:
+            began = perf_counter()
+            for entry in CORPUS[:ENTRIES]:
+                exercise = Exercise("one", "One", "", entry["sample"], entry["reference"], name)
+                grader = Grader(engine, exercise, sample_named(entry["sample"]))
+                for sql in entry["wrong"]:
+                    found = grader.analyse(sql, "explanation")
+                    if found.outcome.standing == "incorrect":
+                        wrong += 1
+                        examples += found.example is not None
+                        near += bool(found.near_misses)
+            taken = (perf_counter() - began) / wrong
+        on_sqlite = on_sqlite or taken
+        yield (
+            f"{name}: {examples} smallest examples and {near} near misses of {wrong} wrong answers, "
+            f"{1000 * taken:.0f} ms each, {taken / on_sqlite:.1f} times as long as on SQLite"
+        )
 
 
 def _at(values: Sequence[float], share: float) -> float:

@@ -143,7 +143,7 @@ def _expression(text: str, words: WritesTables) -> str:
     """An expression in the engine's dialect; empty where it cannot be written."""
     try:
         found = sqlglot.parse_one(f"SELECT ({text}\n)", read="sqlite").expressions[0]
-        for column in found.find_all(exp.Column):
+        for column in list(found.find_all(exp.Column)):
             column.replace(exp.column(words.own_name(column.name), quoted=True))
         return str(found.this.sql(words.dialect, comments=False))
     except PARSER_FAILURES:

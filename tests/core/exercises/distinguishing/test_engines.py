@@ -1,11 +1,14 @@
-"""What explains an answer, on the other engines that made-up rows are tried on."""
+"""What explains an answer, on every engine that made-up rows are tried on."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 
+from jentrow.core.engines.labels import ENGINES, RUNNING
+from jentrow.core.engines.protocol import Engine
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.samples.sources import read_sample
@@ -15,12 +18,16 @@ from tests.conftest import DEMO
 REFERENCE = "SELECT h.name, COUNT(s.stay_id) AS stays FROM huts h LEFT JOIN stays s ON s.hut_id = h.hut_id GROUP BY h.hut_id, h.name"
 
 
-@pytest.mark.parametrize("name", ["duckdb", "postgresql", "mariadb", "oracle", "tsql", "db2"])
-def test_a_wrong_answer_is_explained(name: str) -> None:
-    exercise = Exercise("one", "One", "", "huts", REFERENCE, engine=name)
-    with opened_engine(name, workers=1) as engine:
-        grader = Grader(engine, exercise, read_sample(DEMO / "samples" / "huts"))
-        found = grader.analyse(REFERENCE.replace("LEFT JOIN", "JOIN"), "explanation")
+@pytest.fixture(scope="module", params=ENGINES)
+def engine(request: pytest.FixtureRequest) -> Iterator[Engine]:
+    with opened_engine(request.param, workers=1) as running:
+        yield running
+
+
+def test_a_wrong_answer_is_explained(engine: Engine) -> None:
+    exercise = Exercise("one", "One", "", "huts", REFERENCE, engine=engine.name)
+    grader = Grader(engine, exercise, read_sample(DEMO / "samples" / "huts"))
+    found = grader.analyse(REFERENCE.replace("LEFT JOIN", "JOIN"), "explanation")
     assert found.without == ""
     assert "LEFT JOIN" in [one.new for one in found.near_misses]
     assert found.example is not None
@@ -50,15 +57,14 @@ INSERT INTO huts VALUES (1, 'Alpenrose', 30), (2, 'Birkhaus', 24), (3, 'Cresta',
         ),
     ],
 )
-@pytest.mark.parametrize("name", ["sqlite", "duckdb", "postgresql", "mariadb"])
+@pytest.mark.parametrize("engine", RUNNING, indirect=True)
 def test_made_up_rows_are_seen_through_views(
-    name: str, reference: str, wrong: str, tmp_path: Path
+    engine: Engine, reference: str, wrong: str, tmp_path: Path
 ) -> None:
     script = tmp_path / "huts.sql"
     script.write_text(VIEW, encoding="utf-8")
-    exercise = Exercise("one", "One", "", "huts", reference, engine=name)
-    with opened_engine(name, workers=1) as engine:
-        found = Grader(engine, exercise, read_sample(script)).analyse(wrong, "explanation")
+    exercise = Exercise("one", "One", "", "huts", reference, engine=engine.name)
+    found = Grader(engine, exercise, read_sample(script)).analyse(wrong, "explanation")
     assert found.outcome.standing == "incorrect"
     assert found.example is not None
     tables = found.example.to_json()["tables"]
