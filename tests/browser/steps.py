@@ -102,6 +102,12 @@ def severe(browser: Chrome) -> list[Any]:
     return [entry for entry in browser.get_log("browser") if entry["level"] == "SEVERE"]
 
 
+def leave(browser: Chrome) -> None:
+    """Leaves a page on which nothing went wrong: nobody asks any more for what is deleted then."""
+    assert severe(browser) == []
+    browser.get("about:blank")
+
+
 COURSE = "alpine-data-course"
 _SESSIONS: dict[str, dict[str, str]] = {}
 
