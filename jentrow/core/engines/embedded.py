@@ -5,10 +5,11 @@ from __future__ import annotations
 import os
 import shutil
 from pathlib import Path
+from typing import Any
 
 from jentrow.core.engines.copykeeping import CopyKeepingEngine
 from jentrow.core.engines.pooled import parts_of
-from jentrow.core.engines.protocol import LoadedDataset
+from jentrow.core.engines.protocol import DatasetParts, LoadedDataset
 from jentrow.core.errors import JentrowError
 from jentrow.core.processes.crossing import packed
 from jentrow.core.samples.sources import DatasetSource
@@ -22,14 +23,19 @@ class EmbeddedEngine(CopyKeepingEngine):
     def _build(self, key: str, dataset: DatasetSource) -> LoadedDataset:
         path = self._folder / f"{key}{self.ending}"
         unfinished = self._folder / f"{key}.{os.getpid()}.unfinished"
+        said = self._built_file(path, unfinished, dataset.name, parts_of(dataset))
+        return self._is_loaded(key, str(path), said)
+
+    def _built_file(self, path: Path, unfinished: Path, name: str, parts: DatasetParts) -> Any:
+        """What a worker says of a dataset's file, which is at its path when all of it is."""
         unfinished.unlink(missing_ok=True)
         try:
-            said = self._built("build", str(unfinished), dataset.name, packed(parts_of(dataset)))
+            said = self._built("build", str(unfinished), name, packed(parts))
         except JentrowError:
             unfinished.unlink(missing_ok=True)
             raise
         unfinished.replace(path)
-        return self._is_loaded(key, str(path), said)
+        return said
 
     # private copies
 

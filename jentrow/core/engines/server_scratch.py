@@ -13,6 +13,7 @@ from time import perf_counter
 from typing import ClassVar, Final, TypeVar
 
 import sqlglot
+from cachetools import LRUCache
 
 from jentrow.core.engines.answers import Answer
 from jentrow.core.engines.checks import Checks
@@ -25,6 +26,8 @@ from jentrow.core.sql.parser_failures import PARSER_FAILURES
 
 OPEN_SCRATCHES: Final = 3
 """Connections for made-up rows that a process has open at a time."""
+
+KNOWN_SCRATCHES: Final = 32
 
 PATIENCE: Final = 5.0
 """How many times as long as in this process a query on made-up rows may take on a server."""
@@ -41,6 +44,14 @@ class OpenScratches:
 
     def __init__(self) -> None:
         self._open: list[ServerScratch] = []
+        self._known: LRUCache[str, ServerScratch] = LRUCache(KNOWN_SCRATCHES)
+
+    def at(self, location: str, make: Callable[[], ServerScratch]) -> ServerScratch:
+        """The one for a dataset; made where none is known, which raises what making it does."""
+        known = self._known.get(location)
+        if known is None:
+            known = self._known[location] = make()
+        return known
 
     def used(self, one: ServerScratch) -> None:
         """Notes that one has a connection; closes that of another where there are too many."""

@@ -273,11 +273,14 @@ class _Making:
         for at, one in enumerate(ran):
             table = read.table(one.name)
             if one.path and table is not None:
-                names, rows = rows_of(one, table, read.dialect)
-                self._db.executemany(insert_into(table.name, names), rows)
+                self._insert_ran(one, table, read.dialect)
                 if any(column.generated is not None for column in table.columns):
                     self._check_computed(one, table, read)
             self._report(at + 1, len(ran))
+
+    def _insert_ran(self, ran: RanTable, table: TableSchema, dialect: str) -> None:
+        names, rows = rows_of(ran, table, dialect)
+        self._db.executemany(insert_into(table.name, names), rows)
 
     def _check_computed(self, ran: RanTable, table: TableSchema, read: ReadScript) -> None:
         """Makes plain what SQLite computes otherwise than the script's own engine did."""
@@ -290,8 +293,7 @@ class _Making:
         plain = replace(table, columns=columns)
         self._db.execute(f"DROP TABLE {quoted_name(table.name)}")
         self._db.execute(create_table(plain))
-        names, rows = rows_of(ran, plain, read.dialect)
-        self._db.executemany(insert_into(plain.name, names), rows)
+        self._insert_ran(ran, plain, read.dialect)
         for name in otherwise:
             self._left_out.append((0, f"how {table.name}.{name} is computed", COMPUTED_OTHERWISE))
 

@@ -8,7 +8,6 @@ from jentrow.core.engines.duckdb.capabilities import capabilities
 from jentrow.core.engines.embedded import EmbeddedEngine
 from jentrow.core.engines.pooled import parts_of
 from jentrow.core.engines.protocol import Capabilities
-from jentrow.core.processes.crossing import packed
 from jentrow.core.samples.sources import DatasetSource
 
 
@@ -24,10 +23,7 @@ class DuckDBEngine(EmbeddedEngine):
             super().make_copy(source, copy)
             return
         unfinished = copy.with_name(f"{copy.name}.unfinished")
-        unfinished.unlink(missing_ok=True)
-        parts = packed(parts_of(source, for_changing=True))
-        self._built("build", str(unfinished), source.name, parts)
-        unfinished.replace(copy)
+        self._built_file(copy, unfinished, source.name, parts_of(source, for_changing=True))
 
     @property
     def capabilities(self) -> Capabilities:

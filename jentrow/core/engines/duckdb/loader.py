@@ -115,10 +115,10 @@ class DuckDBLoader:
             self._copy(table, names, Path(out.name))
 
     def _copy(self, table: str, names: str, path: Path) -> None:
-        file = str(path).replace("'", "''")
+        file = quoted_text(str(path))
         nulls = "true" if self.empty_is_null else "false"
         self._execute(
-            f"COPY {quoted_name(table)} ({names}) FROM '{file}' (FORMAT csv, HEADER true, DELIMITER ',', "
+            f"COPY {quoted_name(table)} ({names}) FROM {file} (FORMAT csv, HEADER true, DELIMITER ',', "
             f"QUOTE '\"', ESCAPE '\"', NULLSTR '', ALLOW_QUOTED_NULLS {nulls}, AUTO_DETECT false, "
             "MAX_LINE_SIZE 67108864)"
         )

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any, Final
 
 import pymysql
-from cachetools import LRUCache
 from pymysql.connections import Connection
 from pymysql.cursors import SSCursor
 
@@ -48,7 +47,6 @@ from jentrow.core.results import Column
 from jentrow.core.samples.schema import CountedTable
 
 OPEN_CONNECTIONS: Final = 6
-KNOWN_SCRATCHES: Final = 32
 
 
 class MariaDBRoom:
@@ -60,8 +58,7 @@ class MariaDBRoom:
         """``server`` is the address, the administrator's or that for reading."""
         self._address = read_address(server, ("mariadb", "mysql"), 3306, "root")
         self._open: dict[tuple[str, Limits], Connection[SSCursor]] = {}
-        self._open_scratches = OpenScratches()
-        self._scratches: LRUCache[str, MariaDBScratch] = LRUCache(KNOWN_SCRATCHES)
+        self._scratches = OpenScratches()
         self._columns: tuple[tuple[str, str], ...] = ()
 
     def bound(self, memory: int) -> None:
@@ -140,14 +137,12 @@ class MariaDBRoom:
 
     def scratch(self, location: str) -> Scratch | None:
         """Temporary tables in place of the dataset's; None where its login may make none."""
-        known = self._scratches.get(location)
-        if known is None:
-            try:
-                known = MariaDBScratch(self._open_scratches, self._address, location)
-            except pymysql.Error:
-                return None
-            self._scratches[location] = known
-        return known
+        try:
+            return self._scratches.at(
+                location, lambda: MariaDBScratch(self._scratches, self._address, location)
+            )
+        except pymysql.Error:
+            return None
 
     def make_copy(self, copy: str, parts: DatasetParts) -> None:
         """Loads a dataset as a learner's own copy. Raises :class:`InvalidSample`."""

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any, Final
 
 import psycopg
-from cachetools import LRUCache
 from psycopg.pq import ExecStatus
 
 from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_columns
@@ -33,7 +32,6 @@ from jentrow.core.results import Column
 from jentrow.core.samples.schema import CountedTable
 
 OPEN_CONNECTIONS: Final = 6
-KNOWN_SCRATCHES: Final = 32
 
 _Connection = psycopg.Connection[tuple[Any, ...]]
 
@@ -48,8 +46,7 @@ class PostgreSQLRoom:
         self._address = read_address(server, ("postgresql", "postgres"), 5432, "postgres")
         self._open: dict[tuple[str, Limits], _Connection] = {}
         self._tables: dict[str, dict[int, str]] = {}
-        self._open_scratches = OpenScratches()
-        self._scratches: LRUCache[str, PostgreSQLScratch] = LRUCache(KNOWN_SCRATCHES)
+        self._scratches = OpenScratches()
         self._columns: tuple[tuple[str, int], ...] = ()
         self._types: tuple[str, ...] = ()
 
@@ -141,14 +138,12 @@ class PostgreSQLRoom:
 
     def scratch(self, location: str) -> Scratch | None:
         """Temporary tables in place of the dataset's; None where its login may make none."""
-        known = self._scratches.get(location)
-        if known is None:
-            try:
-                known = PostgreSQLScratch(self._open_scratches, self._address, location)
-            except psycopg.Error:
-                return None
-            self._scratches[location] = known
-        return known
+        try:
+            return self._scratches.at(
+                location, lambda: PostgreSQLScratch(self._scratches, self._address, location)
+            )
+        except psycopg.Error:
+            return None
 
     def make_copy(self, copy: str, parts: DatasetParts) -> None:
         """Loads a dataset as a learner's own copy. Raises :class:`InvalidSample`."""

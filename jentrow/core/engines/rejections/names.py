@@ -17,6 +17,7 @@ from jentrow.core.sql.keywords import KEYWORDS
 from jentrow.core.sql.skeleton import Skeleton
 from jentrow.core.sql.sources import NamedSource, sources_in
 from jentrow.core.sql.spellings import form_at, function_hint, other_meaning, pseudo_column, slip_in
+from jentrow.core.sql.text import quoted_text
 
 _TEXT_BEFORE: Final = frozenset(
     {"=", "<>", "!=", "<", ">", "<=", ">=", "==", "LIKE", "THEN", "ELSE", "WHEN", "IS", "BETWEEN"}
@@ -72,11 +73,10 @@ def no_column(one: Rejected) -> Explanation:
 
 
 def _quoted(name: str) -> Explanation:
-    text = name.replace("'", "''")
     return Explanation(
         "sql.object",
         f'There is no column "{name}". Double quotes mark a name; text stands in single quotes: '
-        f"'{text}'.",
+        f"{quoted_text(name)}.",
         name,
     )
 
