@@ -13,6 +13,7 @@ from jentrow.core.exercises.sheets import COUNTING_WORDS
 from jentrow.core.marks.totals import STEPS
 from jentrow.core.samples.coltypes import DDL_NAMES, TYPE_WORDS
 from jentrow.core.samples.csvguess import DELIMITERS, ENCODINGS
+from jentrow.core.samples.enumerations import ENUMERATION
 from jentrow.core.sql.layout import LAYOUT_WORDS
 from jentrow.services.marking.gradebook import SIGNS
 
@@ -52,6 +53,7 @@ def document() -> str:
         "TYPES": {
             name: {"declared": DDL_NAMES[name], "says": says} for name, says in TYPE_WORDS.items()
         },
+        "ENUMERATION": ENUMERATION,
         "DELIMITERS": [{"value": value, "says": says} for value, says in DELIMITERS.items()],
         "ENCODINGS": ENCODINGS,
     }

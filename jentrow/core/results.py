@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
 from functools import cached_property
-from itertools import chain
 from operator import ne
-from typing import NamedTuple, TypeAlias
+from typing import Final, NamedTuple, TypeAlias
 
 from jentrow.core.values import Value
 
@@ -48,12 +47,21 @@ class ResultSet:
 
 def text_size(rows: Sequence[Row]) -> int:
     """How many characters of text, and bytes, rows hold."""
-    # Every cell of every answer passes here: written out, it takes a third as long.
-    size = 0
-    for value in chain.from_iterable(rows):
-        if value.__class__ is str or value.__class__ is bytes:
-            size += len(value)
-    return size
+    return sum(map(sum, text_lengths(rows)))
+
+
+def text_lengths(rows: Sequence[Row]) -> Iterator[Iterable[int]]:
+    """Of each column with texts or bytes, how long they are."""
+    # Every cell of every answer passes here: by columns, most of it is done without Python's loop.
+    for values in zip(*rows, strict=True):
+        types = set(map(type, values))
+        if types <= _TEXT:
+            yield map(len, values)
+        elif types & _TEXT:
+            yield [len(value) for value in values if value.__class__ in _TEXT]
+
+
+_TEXT: Final = {str, bytes}
 
 
 class HeldTypes(NamedTuple):

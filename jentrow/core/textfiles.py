@@ -52,6 +52,14 @@ def decode(data: bytes, where: str) -> str:
     return text.replace("\r\n", "\n").replace("\r", "\n")
 
 
+def is_text(text: str) -> bool:
+    """Whether it can be kept: it has a form in UTF-8, and no NUL."""
+    try:
+        return b"\0" not in text.encode()
+    except UnicodeEncodeError:  # half of a pair of code units
+        return False
+
+
 def not_text(
     problem: UnicodeDecodeError, where: str, line: int = 1, encoding: str = "utf-8"
 ) -> UnreadableFile:

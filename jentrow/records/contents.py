@@ -10,6 +10,8 @@ from sqlalchemy.orm import Session
 
 from jentrow.core.exercises.content import content_of, digest_of, read_exercise
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
+from jentrow.core.exercises.rulefile import read_rules
+from jentrow.core.exercises.ruleset import RuleSet
 from jentrow.core.exercises.sheets import Late
 from jentrow.core.exercises.sheets import Sheet as CoreSheet
 from jentrow.core.exercises.sheets import SheetEntry as CoreEntry
@@ -52,6 +54,11 @@ def record_content(exercise: Exercise) -> dict[str, Any]:
 def core_exercise(exercise: Exercise) -> CoreExercise:
     """The exercise of the records as the core knows it."""
     return read_exercise(exercise.slug, record_content(exercise), [exercise.sample.name])
+
+
+def rules_of(exercise: Exercise) -> RuleSet:
+    """The rules of an exercise of the records, without the rest of it."""
+    return read_rules(exercise.rules)
 
 
 def put_content(session: Session, record: Exercise, exercise: CoreExercise) -> None:

@@ -45,12 +45,21 @@ def attempts_on(
 
 
 def entry_of(session: Session, course_id: int, sheet: str, exercise: str) -> SheetEntry | None:
-    """The entry of an exercise on a sheet, both by their slugs."""
+    """The entry of an exercise on a sheet, both by their slugs.
+
+    Its alternatives and trials are read when they are asked for: most requests of a learner's need
+    none of them.
+    """
     return session.scalars(
         select(SheetEntry)
         .join(Sheet, Sheet.id == SheetEntry.sheet_id)
         .join(Exercise, Exercise.id == SheetEntry.exercise_id)
         .where(Sheet.course_id == course_id, Sheet.slug == sheet, Exercise.slug == exercise)
+        .options(
+            joinedload(SheetEntry.exercise).options(
+                lazyload(Exercise.alternatives), lazyload(Exercise.trials)
+            )
+        )
     ).one_or_none()
 
 

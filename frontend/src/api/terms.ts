@@ -364,6 +364,8 @@ export const TYPES = {
   }
 } as const;
 
+export const ENUMERATION = "ENUM_TEXT" as const;
+
 export const DELIMITERS = [
   {
     "value": ",",

@@ -1,7 +1,5 @@
 import type { Schemas } from "../api/client";
-import { TYPES } from "../api/terms";
-
-const ENUMERATION = "ENUM_TEXT";
+import { ENUMERATION, TYPES } from "../api/terms";
 
 /** A column's type in words; a list by what it is a list of. */
 export function typeWords(column: Schemas["ColumnSchema"]): string {

@@ -16,7 +16,7 @@ from typing import Final
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import QueryFailure, QueryOutcome
 from jentrow.core.processes.crossing import Unreadable, packed, unpacked
-from jentrow.core.results import ResultSet
+from jentrow.core.results import ResultSet, text_size
 
 PLACES: Final = 16_384
 """Results that are kept: each has one place, and a later one takes it over."""
@@ -84,6 +84,8 @@ class KeptResults:
         """Keeps what a query gave, unless it is large, or was stopped: another time it may not be."""
         if self._db is None or (isinstance(outcome, QueryFailure) and outcome.verdict == "stopped"):
             return
+        if isinstance(outcome, ResultSet) and _is_large(outcome):  # packing it would be in vain
+            return
         content = packed(outcome)
         if len(content) > MOST_BYTES:
             return
@@ -111,6 +113,11 @@ class KeptResults:
         if self._db is not None:
             self.flush()
             self._db.close()
+
+
+def _is_large(result: ResultSet) -> bool:
+    cells = len(result.rows) * len(result.columns)
+    return cells > MOST_BYTES or text_size(result.rows) > MOST_BYTES
 
 
 def _opened(file: Path) -> sqlite3.Connection:

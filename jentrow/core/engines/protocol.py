@@ -70,9 +70,10 @@ JUDGING_SECONDS: Final = 10.0
 class Judging:
     """How answers are judged.
 
-    ``seconds`` stops their queries earlier than the exercise does; ``judging_seconds`` of a
-    processor's time are for comparing, weaving and explaining one answer. ``look`` is the dataset
-    whose rows are woven too, ``rows`` of them; ``for_learner`` leaves out what no learner is shown.
+    ``seconds`` stops the queries of an answer earlier than the exercise does, on all datasets
+    together; ``judging_seconds`` of a processor's time are for comparing, weaving and explaining it.
+    ``look`` is the dataset whose rows are woven too, ``rows`` of them; ``for_learner`` leaves out
+    what no learner is shown.
     ``look_for`` is what made-up rows are to tell beside; ``made`` are such rows, by table, where
     they are given. ``explained`` has what the text adds to a difference looked for: reading a text
     takes longer than running it.

@@ -11,13 +11,14 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
-from time import perf_counter
+from time import perf_counter, process_time
 from typing import TYPE_CHECKING, Any, Final
 
 from cachetools import LRUCache
 
 from jentrow.core.engines.kept_results import KeptResults
 from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.outcomes import stopped
 from jentrow.core.engines.protocol import Judging, LoadedDataset, QueryFailure, QueryOutcome, Run
 from jentrow.core.engines.remembering import OutcomeMemory, cells_of
 from jentrow.core.engines.scratch import Scratch
@@ -137,10 +138,14 @@ class JudgingRoom:
                 # Whoever looks sees what it was judged by, and so does who explains it afterwards.
                 anew = how.look is None and how.look_for != "reading"
                 run = partial(self._known_or_run, sql=sql, limits=limits, allowed=allowed, quick=0)
-            ran = [
-                run(dataset, anew=anew or sql not in known[dataset.key])
-                for dataset in measure.datasets
-            ]
+            ran: list[QueryOutcome] = []
+            started = process_time()
+            for dataset in measure.datasets:
+                ran.append(run(dataset, anew=anew or sql not in known[dataset.key]))
+                if how.seconds is not None and process_time() - started > how.seconds:
+                    # In a hurry that is the time of all datasets, with that of taking up the rows.
+                    ran = [stopped("limit.time", limits)] * len(measure.datasets)
+                    break
             gathered.append((sql, ran))
             is_last = sql is texts[-1]
             if is_last and self._kept is not None:

@@ -8,6 +8,7 @@ from typing import Final
 
 from jentrow.core.errors import UnusableInput
 from jentrow.core.exercises.markscheme import LedgerLine
+from jentrow.core.textfiles import is_text
 
 LONGEST_COMMENT: Final = 10_000
 MOST_LINES: Final = 50
@@ -32,7 +33,7 @@ def checked_comment(comment: str, what: str = "comment") -> str:
             f"The {what} has {len(comment):,} characters, but at most {LONGEST_COMMENT:,} are kept: "
             "shorten it. Nothing was decided."
         )
-    if "\0" in comment or any("\ud800" <= sign <= "\udfff" for sign in comment):
+    if not is_text(comment):
         raise UnusableInput(f"The {what} holds characters that are no text: type it anew.")
     return comment.strip()
 

@@ -9,7 +9,7 @@ from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.ruleset import RuleSet
 from jentrow.core.samples.sources import SampleSource
-from jentrow.records.contents import core_exercise
+from jentrow.records.contents import rules_of
 from jentrow.services.learners.places import checked_text, place_of
 from jentrow.services.learners.runs import RUN_SECONDS, trying_limits
 from jentrow.services.runtime.lanes import UNHURRIED
@@ -36,7 +36,7 @@ def compare_own(own: LearnerScope, sheet: str, slug: str, first: str, second: st
         checked_text(sql)
     with own.records.session() as session:
         exercise = place_of(session, own, sheet, slug).exercise
-        bounds = trying_limits(own, core_exercise(exercise), RUN_SECONDS)
+        bounds = trying_limits(own, rules_of(exercise), RUN_SECONDS)
         record = exercise.sample.datasets[0]
     engine = own.runtime.engines.get(exercise.engine, use=UNHURRIED.use)
     source = own.runtime.datasets.source(record)

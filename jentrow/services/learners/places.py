@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from jentrow.core.errors import UnusableInput
 from jentrow.core.exercises.deadlines import Window
+from jentrow.core.textfiles import is_text
 from jentrow.records.contents import core_exercise
 from jentrow.records.models import (
     Course,
@@ -99,6 +100,6 @@ def checked_text(sql: str) -> str:
     """Text that can be kept. Raises :class:`UnusableInput`."""
     if len(sql) > LONGEST_ANSWER:
         raise UnusableInput(f"An answer has at most {LONGEST_ANSWER:,} characters.")
-    if "\0" in sql or any("\ud800" <= sign <= "\udfff" for sign in sql):
+    if not is_text(sql):
         raise UnusableInput("The text holds characters that are no text: type it anew.")
     return sql

@@ -13,7 +13,7 @@ from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.samples.tablenotes import noted
 from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.text import Place
-from jentrow.records.contents import core_exercise
+from jentrow.records.contents import rules_of
 from jentrow.records.models import Exercise
 from jentrow.services.errors import NotFound
 from jentrow.services.learners.pages import OwnTable
@@ -70,7 +70,7 @@ def run_on_copy(own: LearnerScope, sheet: str, slug: str, script: str, lane: Lan
     engine = own.runtime.engines.get(copy_engine(exercise.engine), use=lane.use)
     path = _copy(own, exercise, engine)
     room = _room(own, exercise, engine, path)
-    limits = replace(LIMITS, minds_case=core_exercise(exercise).rules.limits.minds_case)
+    limits = replace(LIMITS, minds_case=rules_of(exercise).limits.minds_case)
     outcome = engine.change(path, script, lane.bounds(limits), room)
     lane.check(outcome)
     if isinstance(outcome, QueryFailure):

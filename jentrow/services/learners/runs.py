@@ -9,9 +9,9 @@ from sqlalchemy.orm import Session
 
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
-from jentrow.core.exercises.exercise import Exercise
+from jentrow.core.exercises.ruleset import RuleSet
 from jentrow.core.exercises.tracing import Traced, trace_query
-from jentrow.records.contents import core_exercise
+from jentrow.records.contents import core_exercise, rules_of
 from jentrow.records.models import TriedQuery
 from jentrow.records.runs import RunsOf, run_numbered, runs_of
 from jentrow.services.errors import NotTaken
@@ -35,9 +35,9 @@ STEP_SECONDS: Final = 1.0
 """For each query of a trace, which has several."""
 
 
-def trying_limits(own: LearnerScope, exercise: Exercise, seconds: float) -> Limits:
+def trying_limits(own: LearnerScope, rules: RuleSet, seconds: float) -> Limits:
     """What a query may use that is tried and not graded: never more than the exercise allows."""
-    limits = own.runtime.settings.capped(exercise.rules.limits)
+    limits = own.runtime.settings.capped(rules.limits)
     return replace(limits, seconds=min(seconds, limits.seconds), rows=min(RUN_ROWS, limits.rows))
 
 
@@ -47,7 +47,7 @@ def run_query(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) ->
     with own.records.session() as session:
         exercise = place_of(session, own, sheet, slug).exercise
         record = exercise.sample.datasets[0]
-        bounds = lane.bounds(trying_limits(own, core_exercise(exercise), RUN_SECONDS))
+        bounds = lane.bounds(trying_limits(own, rules_of(exercise), RUN_SECONDS))
     engine = own.runtime.engines.get(exercise.engine, use=lane.use)
     loaded = engine.load(own.runtime.datasets.source(record))
     outcome = engine.show(loaded, sql, bounds, SHOWN_ROWS)
@@ -101,7 +101,7 @@ def _for_steps(
         raise NotTaken("This exercise does not show queries step by step.")
     engine = own.runtime.engines.get(exercise.engine, use=lane.use)
     loaded = engine.load(own.runtime.datasets.source(record))
-    return engine, loaded, lane.bounds(trying_limits(own, core, STEP_SECONDS))
+    return engine, loaded, lane.bounds(trying_limits(own, core.rules, STEP_SECONDS))
 
 
 def earlier_runs(own: LearnerScope, sheet: str, slug: str) -> list[HistoryLine]:

@@ -10,7 +10,7 @@ from jentrow.core.errors import EngineInterrupted, JentrowError, UnusableInput
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.outcomes import UNDECIDED_WORDS
 from jentrow.core.shownrows import ResultView, shown_rows
-from jentrow.records.contents import core_exercise
+from jentrow.records.contents import rules_of
 from jentrow.records.exercises import (
     last_version,
 )
@@ -107,7 +107,7 @@ def submission_view(
         exercise_title=exercise.title,
         sample=exercise.sample.name,
         engine=exercise.engine,
-        minds_case=core_exercise(exercise).rules.limits.minds_case,
+        minds_case=rules_of(exercise).limits.minds_case,
         runs_as=ran_as,
         doubts=doubts,
         points=exercise.points,

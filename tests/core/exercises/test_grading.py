@@ -259,6 +259,10 @@ def test_what_is_stopped_in_a_hurry_has_not_come_to_its_verdict(engine: SQLiteEn
     assert not hurried.is_settled(hurried.grade(slow))
     assert patient.grade(slow).verdict == "correct"
     assert hurried.is_settled(hurried.grade("SELECT nothing"))
+    # Few steps of the engine, and much to take up: that is its time too.
+    large = "SELECT name, zeroblob(12000000) FROM gauges"
+    assert not hurried.is_settled(hurried.grade(large))
+    assert patient.grade(large).verdict == "incorrect"
     # Where there was no hurry, what is stopped is stopped.
     short = grader(engine, ALL, rules={"limits": {"seconds": 0.01}})
     assert short.grade(slow).verdict == "stopped"
