@@ -8,11 +8,15 @@ from sqlglot import exp
 
 from jentrow.core.sql.columnkinds import ColumnKinds
 from jentrow.core.sql.stand_in_functions import called
+from jentrow.core.sql.stand_in_limits import spelled_out
 
 _TREE: Final = "jentrow_tree"
 _UP: Final = "jentrow_up"
 _LEVEL: Final = "level"
 _ROWS: Final = "jentrow_rows"
+_BELOW: Final = "jentrow_below"
+_ORDER: Final = "jentrow_order"
+_LEAF: Final = "CONNECT_BY_ISLEAF"
 _AT: Final = "jentrow_at"
 _WAY: Final = "jentrow_way"
 """The number of a row, and those of the rows on the way to it."""
@@ -20,9 +24,12 @@ _WAY: Final = "jentrow_way"
 CIRCLE: Final = "CONNECT BY goes in a circle"
 """What the stand-in says then."""
 
+TIE: Final = "ORDER SIBLINGS BY leaves rows under the same one in any sequence: add a key"
+"""What the stand-in says where it would have to choose."""
+
 NOT_KEPT: Final = (
-    "CONNECT BY is kept only over one table, without ORDER SIBLINGS BY, CONNECT_BY_ISLEAF and subqueries in "
-    "its condition."
+    "CONNECT BY is kept only over one table, without ROWNUM, subqueries in its condition, CONNECT_BY_ISLEAF beside "
+    "NOCYCLE, and ORDER SIBLINGS BY beside groups, DISTINCT, and places behind *."
 )
 
 
@@ -46,12 +53,27 @@ def is_kept(select: exp.Select) -> bool:
         return False
     if select.args.get("joins") or select.args.get("with_"):
         return False
-    order = select.args.get("order")
-    if order is not None and order.args.get("siblings"):
+    if _sorts_siblings(select) and not _can_sort_siblings(select):
         return False
-    condition = connect.args["connect"]
     names = {one.name.upper() for one in select.find_all(exp.Column, exp.Pseudocolumn)}
-    return condition.find(exp.Query) is None and not names & {"CONNECT_BY_ISLEAF", "ROWNUM"}
+    if "ROWNUM" in names or (_LEAF in names and connect.args.get("nocycle")):
+        return False
+    return connect.args["connect"].find(exp.Query) is None
+
+
+def _can_sort_siblings(select: exp.Select) -> bool:
+    if any(select.args.get(part) for part in ("distinct", "group")):
+        return False
+    items = select.selects
+    by_place = any(key.this.is_int for key in select.args["order"].expressions)
+    return not any(
+        item.find(exp.AggFunc) is not None or (by_place and item.is_star) for item in items
+    )
+
+
+def _sorts_siblings(select: exp.Select) -> bool:
+    order = select.args.get("order")
+    return order is not None and bool(order.args.get("siblings"))
 
 
 class _Hierarchy:
@@ -71,7 +93,10 @@ class _Hierarchy:
 
     def write(self) -> None:
         """Puts the query that calls itself into FROM."""
+        self._tell_leaves()
         self._carry_along()
+        if _sorts_siblings(self._select):
+            self._sort_siblings()
         source = self._numbered() if self._may_circle else self._source.copy()
         roots = exp.Select().select(self._all(), *self._roots).from_(source)
         if start := self._connect.args.get("start"):
@@ -102,6 +127,45 @@ class _Hierarchy:
             self._below = [exp.alias_(level, _LEVEL)]
         self._below.append(exp.alias_(called("list_append", way.copy(), at.copy()), _WAY))
         self._roots.append(exp.alias_(called("list_value", at.copy()), _WAY))
+
+    def _tell_leaves(self) -> None:
+        """A leaf has no row below it in the table, whatever of it is shown."""
+        below = self._source.copy()
+        below.set("alias", exp.TableAlias(this=exp.to_identifier(_BELOW)))
+        condition = self._between(self._connect.args["connect"], _BELOW, self._name)
+        found = exp.Select().select(exp.Literal.number(1)).from_(below).where(condition)
+        for node in list(self._select.find_all(exp.Column)):
+            if node.name.upper() == _LEAF:
+                is_whole = node.parent is self._select
+                no, yes = exp.Literal.number(0), exp.Literal.number(1)
+                told = exp.Case().when(exp.Exists(this=found.copy()), no).else_(yes)
+                node.replace(exp.alias_(told, _LEAF) if is_whole else told)
+
+    def _sort_siblings(self) -> None:
+        """The rows under one row come in their order, each before those under it.
+
+        A way of numbers sorts so: each row's among those of its level, behind that of the row above.
+        """
+        keys = [spelled_out(key, self._select) for key in self._select.args["order"].expressions]
+        for made, above in ((self._roots, None), (self._below, _UP)):
+            sorting = [self._about_rows(key) for key in keys]
+            way = None if above is None else exp.column(_ORDER, table=above)
+            alike = [key.find(exp.Ordered).this.copy() for key in sorting]  # type: ignore[union-attr]
+            same = exp.Window(
+                this=exp.Count(this=exp.Star()),
+                partition_by=alike if way is None else [way.copy(), *alike],
+            )
+            number: exp.Expr = exp.Window(
+                this=exp.RowNumber(),
+                order=exp.Order(expressions=[key.unnest() for key in sorting]),
+            )
+            is_tie = exp.GT(this=same, expression=exp.Literal.number(1))
+            number = exp.Case().when(is_tie, called("error", TIE)).else_(number)
+            longer = (
+                called("list_value", number) if way is None else called("list_append", way, number)
+            )
+            made.append(exp.alias_(longer, _ORDER))
+        self._select.set("order", exp.Order(expressions=[exp.column(_ORDER)]))
 
     def _numbered(self) -> exp.Expr:
         """The source with its rows numbered."""
@@ -136,9 +200,9 @@ class _Hierarchy:
     def _all(self) -> exp.Expr:
         return exp.Column(this=exp.Star(), table=exp.to_identifier(self._name))
 
-    def _next_level(self) -> exp.Expr:
-        above = exp.column(_LEVEL, table=_UP)
-        return exp.paren(exp.Add(this=above, expression=exp.Literal.number(1)))
+    def _next_level(self, above: str = _UP) -> exp.Expr:
+        level = exp.column(_LEVEL, table=above)
+        return exp.paren(exp.Add(this=level, expression=exp.Literal.number(1)))
 
     def _of_row_above(self, expression: exp.Expr) -> exp.Expr:
         found = exp.paren(expression.copy())
@@ -147,13 +211,18 @@ class _Hierarchy:
         return found
 
     def _about_rows(self, expression: exp.Expr) -> exp.Expr:
+        return self._between(expression, self._name, _UP)
+
+    def _between(self, expression: exp.Expr, row: str, above: str) -> exp.Expr:
         """A condition on a row and the one above it, which PRIOR means."""
         found = exp.paren(expression.copy())
-        for prior in list(found.find_all(exp.Prior)):
-            prior.replace(self._of_row_above(prior.this))
         for column in list(found.find_all(exp.Column)):
-            if column.name.upper() == "LEVEL" and column.table != _UP:
-                column.replace(self._next_level())
-            elif column.table != _UP:
-                column.set("table", exp.to_identifier(self._name))
+            if column.find_ancestor(exp.Prior) is not None:
+                column.set("table", exp.to_identifier(above))
+            elif column.name.upper() == "LEVEL":
+                column.replace(self._next_level(above))
+            else:
+                column.set("table", exp.to_identifier(row))
+        for prior in list(found.find_all(exp.Prior)):
+            prior.replace(exp.paren(prior.this.copy()))
         return found

@@ -73,7 +73,12 @@ def shape_of(sql: str, dialect: str) -> QueryShape:
     start, end = tokens[0].start, tokens[-1].end
     outer = [token for token in tokens if token.depth == 0]
     order = next(
-        (one.start for one, after in pairwise(outer) if one.word == "ORDER" and after.word == "BY"),
+        # ORDER SIBLINGS BY sorts a hierarchy.
+        (
+            one.start
+            for one, after in pairwise(outer)
+            if one.word == "ORDER" and after.word in ("BY", "SIBLINGS")
+        ),
         None,
     )
     limiting = _LIMITING.get(dialect, _ALL_LIMITING)

@@ -24,7 +24,8 @@ from jentrow.core.sql.columnkinds import NOTHING_KNOWN, ColumnKinds
 from jentrow.core.sql.dates_in_texts import dates_in_texts
 from jentrow.core.sql.db2_words import plain_db2
 from jentrow.core.sql.foreign_forms import foreign_forms
-from jentrow.core.sql.oracle_hierarchies import hierarchies
+from jentrow.core.sql.oracle_hierarchies import TIE, hierarchies
+from jentrow.core.sql.oracle_keep import first_and_last
 from jentrow.core.sql.oracle_rownum import first_rows
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.parsing import parsed_statement
@@ -71,7 +72,7 @@ def foreign_word(dialect: str, sql: str) -> Token | None:
 _SAID_BY_IT: Final = re.compile(
     r"(?:invalid|Could not parse).*(?:date|timestamp|time) |Function with name|No function matches|best candidate function|Cannot (?:compare|mix) values"
     r"|[Cc]onver(?:t|sion)|not recognized|Unimplemented|Not implemented|Cannot extract field"
-    rf"|{functions.DOES_NOT_FIT}|Collation with name|Unknown ordered aggregate|out of range|Circular reference|Type with name|ORDER BY non-integer",
+    rf"|{functions.DOES_NOT_FIT}|{TIE}|Collation with name|Unknown ordered aggregate|out of range|Circular reference|Type with name|ORDER BY non-integer",
 )
 
 
@@ -293,6 +294,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.recursions,
         functions.applied,
         first_rows,
+        first_and_last,
         oracle.aggregates_of_aggregates,
         oracle.whole_casts,
         _mixed_columns,

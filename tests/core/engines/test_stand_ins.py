@@ -230,6 +230,19 @@ SAME: list[tuple[str, str, list[Any]]] = [
     ("oracle", "SELECT PRIOR name, CONNECT_BY_ROOT depth_m AS d, SYS_CONNECT_BY_PATH(name, '/') AS way FROM buoys START WITH buoy_id < 3 "
         "CONNECT BY buoy_id = PRIOR buoy_id + 2 ORDER BY way", [(None, 7, "/Gull"), ("Gull", 7, "/Gull/Tern"), (None, 4, "/gull"), ("gull", 4, "/gull/Auk")]),
     ("oracle", "SELECT name, LEVEL FROM buoys START WITH buoy_id = 1 CONNECT BY NOCYCLE PRIOR bay = bay ORDER BY LEVEL", [("Gull", 1), ("Auk", 2)]),
+    ("oracle", "SELECT name, CONNECT_BY_ISLEAF AS leaf FROM buoys START WITH depth_m = 4 CONNECT BY buoy_id = PRIOR buoy_id + 1 ORDER SIBLINGS BY name", [("Auk", 1), ("gull", 0), ("Tern", 0), ("Auk", 1)]),
+    ("oracle", "SELECT b.name n FROM buoys b START WITH b.buoy_id = 1 CONNECT BY LEVEL < 3 AND b.buoy_id > PRIOR b.buoy_id ORDER SIBLINGS BY b.depth_m DESC, n", [("Gull",), ("Tern",), ("Auk",), ("gull",)]),
+    ("oracle", "SELECT name FROM buoys WHERE CONNECT_BY_ISLEAF = 1 START WITH buoy_id < 3 CONNECT BY buoy_id = PRIOR buoy_id + 2", [("Tern",), ("Auk",)]),
+    ("oracle", "SELECT buoy_id FROM buoys START WITH buoy_id = 1 CONNECT BY buoy_id = PRIOR buoy_id + 1 AND LEVEL <= 2 ORDER SIBLINGS BY 1", [(1,), (2,)]),
+    ("oracle", "SELECT bay, MAX(name) KEEP (DENSE_RANK FIRST ORDER BY depth_m) AS m FROM buoys WHERE bay IS NOT NULL GROUP BY bay", [("North", "Auk")]),
+    ("oracle", "SELECT MIN(buoy_id) KEEP (DENSE_RANK FIRST ORDER BY depth_m) AS a, MAX(buoy_id) KEEP (DENSE_RANK FIRST ORDER BY depth_m) AS b, MAX(name) KEEP (DENSE_RANK LAST ORDER BY bay, depth_m DESC) AS c FROM buoys", [(2, 4, "gull")]),
+    ("oracle", "SELECT DISTINCT MAX(buoy_id) KEEP (DENSE_RANK LAST ORDER BY depth_m) OVER (PARTITION BY bay) AS m FROM buoys ORDER BY m", [(1,), (3,)]),
+    ("tsql", "SELECT TOP 30 PERCENT name FROM buoys ORDER BY depth_m DESC", [("Tern",), ("Gull",)]),
+    ("tsql", "SELECT TOP (50) PERCENT WITH TIES buoy_id FROM buoys ORDER BY depth_m", [(2,), (4,)]),
+    ("tsql", "WITH deep AS (SELECT TOP 75 PERCENT * FROM buoys ORDER BY depth_m DESC, name) SELECT TOP 34 PERCENT name FROM deep ORDER BY buoy_id DESC", [("Auk",), ("Tern",)]),
+    ("tsql", "SELECT DISTINCT TOP 40 PERCENT depth_m FROM buoys ORDER BY depth_m DESC", [(9,), (7,)]),
+    ("oracle", "SELECT depth_m, COUNT(*) FROM buoys GROUP BY depth_m ORDER BY 2 DESC, 1 FETCH FIRST 1 PERCENT ROWS ONLY", [(4, 2)]),
+    ("oracle", "SELECT name FROM (SELECT name FROM buoys UNION SELECT bay FROM buoys WHERE bay > 'A') ORDER BY 1 OFFSET 1 ROWS FETCH NEXT 40 PERCENT ROWS ONLY", [("Gull",), ("North",)]),
     ("oracle", "SELECT COUNT(*) FROM (SELECT buoy_id FROM buoys WHERE depth_m < 9) CONNECT BY PRIOR buoy_id < buoy_id", [(7,)]),
     ("oracle", "SELECT name FROM buoys WHERE buoy_id IN (SELECT buoy_id FROM buoys START WITH buoy_id = 3 CONNECT BY buoy_id = PRIOR buoy_id + 1) ORDER BY name", [("Auk",), ("Tern",)]),
     ("oracle", "SELECT RATIO_TO_REPORT(depth_m) OVER () FROM buoys WHERE buoy_id IN (2, 4)", [(0.5,), (0.5,)]),
@@ -257,7 +270,27 @@ def test_what_is_the_same(
 @pytest.mark.parametrize(
     ("name", "sql", "note"),
     [
-        ("tsql", "SELECT TOP 10 PERCENT name FROM buoys", "PERCENT"),
+        (
+            "tsql",
+            "SELECT name, (SELECT TOP 1 PERCENT o.name FROM buoys o WHERE o.bay = b.bay) AS n FROM buoys b",
+            "PERCENT",
+        ),
+        (
+            "oracle",
+            "SELECT name FROM buoys UNION SELECT bay FROM buoys ORDER BY 1 FETCH FIRST 40 PERCENT ROWS ONLY",
+            "PERCENT",
+        ),
+        ("oracle", "SELECT SUM(depth_m) KEEP (DENSE_RANK FIRST ORDER BY bay) FROM buoys", "KEEP"),
+        (
+            "oracle",
+            "SELECT name, CONNECT_BY_ISLEAF AS leaf FROM buoys START WITH buoy_id = 1 CONNECT BY NOCYCLE PRIOR bay = bay",
+            "NOCYCLE",
+        ),
+        (
+            "oracle",
+            "SELECT * FROM buoys START WITH buoy_id = 1 CONNECT BY PRIOR buoy_id = depth_m ORDER SIBLINGS BY 2",
+            "SIBLINGS",
+        ),
         ("tsql", "SELECT DISTINCT TOP 1 WITH TIES name FROM buoys ORDER BY depth_m", "WITH TIES"),
         (
             "oracle",
@@ -426,7 +459,7 @@ def test_answers_are_graded_and_left_undecided_where_the_meaning_may_be_lost(
         for sql in (
             "SELECT TOP (2) [name] FROM dbo.buoys ORDER BY depth_m DESC",
             "SELECT TOP 2 name FROM buoys ORDER BY depth_m",
-            "SELECT TOP 50 PERCENT name FROM buoys ORDER BY depth_m DESC",
+            "SELECT TOP 2 name FROM buoys WHERE depth_m IN (SELECT TOP 50 PERCENT depth_m FROM buoys ORDER BY depth_m DESC)",
             "SELECT TOP 2 PATINDEX('%a%', name) FROM buoys",
             # No types are changed by themselves on the stand-in, and it reads less.
             "SELECT TOP 2 name FROM buoys WHERE CAST('2026-07-05' AS DATE) LIKE '2026%'",
@@ -440,6 +473,26 @@ def test_answers_are_graded_and_left_undecided_where_the_meaning_may_be_lost(
     assert standing[:2] == ["correct", "incorrect"]
     assert set(standing[2:7]) == {"undecided"}
     assert standing[7:] == ["error", "error", "error"]
+
+
+def test_the_siblings_of_a_hierarchy_come_in_their_order(
+    running: dict[str, tuple[Engine, LoadedDataset]],
+) -> None:
+    engine, _ = running["oracle"]
+    tree = "SELECT name FROM buoys START WITH buoy_id < 3 CONNECT BY buoy_id = PRIOR buoy_id + 2 ORDER SIBLINGS BY {}"
+    exercise = Exercise("one", "One", "", "buoys", tree.format("name"), engine="oracle")
+    grader = Grader(engine, exercise, SampleSource("buoys", (BUOYS,)))
+    assert grader.grade(tree.format("depth_m DESC")).standing == "correct"
+    wrong = grader.grade(tree.format("depth_m"))
+    assert (wrong.standing, [one.code for one in wrong.findings]) == ("incorrect", ["rows.order"])
+    assert "has no ORDER BY" not in wrong.findings[0].message
+    plain = grader.grade(tree.partition(" ORDER")[0])
+    assert plain.standing == "incorrect"
+    assert "has no ORDER BY" in plain.findings[0].message
+    # Which comes first where they tie, the stand-in would have to choose.
+    tie = grader.grade(tree.format("MOD(depth_m, 1)"))
+    assert tie.standing == "undecided"
+    assert "add a key that tells them apart" in tie.findings[0].message
 
 
 def test_a_hierarchy_that_goes_in_a_circle_is_an_error(
@@ -545,7 +598,7 @@ FOREIGN: list[tuple[str, str]] = [
         ("tsql", "SELECT name FROM buoys WHERE GETDATE() > DATE '2026-07-03'"),
         ("tsql", "SELECT CAST(depth_m AS DOUBLE) AS d FROM buoys"),
         ("oracle", "SELECT CAST(depth_m AS VARCHAR) AS d FROM buoys"),
-        ("oracle", "SELECT name FROM buoys START WITH buoy_id = 1 CONNECT BY PRIOR buoy_id = depth_m ORDER SIBLINGS BY name"),
+        ("oracle", "SELECT name FROM buoys START WITH buoy_id = 1 CONNECT BY PRIOR buoy_id < buoy_id AND LEVEL < 3 ORDER SIBLINGS BY bay"),
         ("oracle", "SELECT name FROM buoys EXCEPT SELECT name FROM buoys WHERE depth_m > 4"),
         ("oracle", "SELECT a.buoy_id FROM buoys a JOIN buoys b USING (buoy_id)"),
         ("oracle", "SELECT SYSDATE + INTERVAL '1 day' AS d FROM dual"),

@@ -8,11 +8,11 @@ STAND_IN: Final = "It runs on a stand-in: the text is translated, and DuckDB run
 
 DIFFERS: Final[dict[str, tuple[str, ...]]] = {
     "tsql": (
-        "The same: TOP n, TOP n WITH TIES, OFFSET … FETCH, whole numbers divide, and average, to whole numbers, dividing by zero is an error, "
+        "The same: TOP n, TOP n PERCENT, TOP n WITH TIES, OFFSET … FETCH, whole numbers divide, and average, to whole numbers, dividing by zero is an error, "
         "texts compare without upper and lower case, NULL sorts first, + joins texts, ISNULL, IIF, CHOOSE, LEN, CONVERT, "
         "CROSS and OUTER APPLY, days of the week from Sunday, expressions that call themselves, dbo.table and names in "
         "brackets.",
-        "Not kept, so that an instructor decides: TOP … PERCENT, WITH TIES behind DISTINCT, sets of letters in LIKE, AVG with OVER or DISTINCT, "
+        "Not kept, so that an instructor decides: TOP … PERCENT in a subquery of an expression, WITH TIES behind DISTINCT, sets of letters in LIKE, AVG with OVER or DISTINCT, "
         "+ of a text and a number, numbers of weeks, casts that do not fit, types that the engine changes by "
         "itself, functions that have no counterpart, and what the engine itself may refuse: functions, operators and clauses "
         "of other dialects, a JOIN without ON, an inner query with ORDER BY, names of SELECT in WHERE and GROUP BY.",
@@ -20,10 +20,11 @@ DIFFERS: Final[dict[str, tuple[str, ...]]] = {
     ),
     "oracle": (
         "The same: empty text is NULL, || takes NULL for empty text, DUAL, ROWNUM <= n in WHERE, ROWNUM before a sorted query in FROM, "
-        "CONNECT BY over one table with LEVEL, PRIOR, CONNECT_BY_ROOT and SYS_CONNECT_BY_PATH, FETCH FIRST, also WITH TIES, "
+        "CONNECT BY over one table with LEVEL, PRIOR, CONNECT_BY_ROOT, CONNECT_BY_ISLEAF, SYS_CONNECT_BY_PATH and ORDER SIBLINGS BY, "
+        "FETCH FIRST, also PERCENT and WITH TIES, MAX and MIN with KEEP, "
         "MINUS, RATIO_TO_REPORT, REGEXP_SUBSTR, NVL, NVL2, DECODE, GREATEST and LEAST of NULL, TRUNC of a date, days added to one, MAX(COUNT(*)), TO_CHAR "
         "by a format of numbers, NULL sorts last, a division has its fraction, by zero it is an error.",
-        "Not kept, so that an instructor decides: other uses of ROWNUM, CONNECT BY with ORDER SIBLINGS BY, the sign (+), ROWID, formats of TO_CHAR "
+        "Not kept, so that an instructor decides: other uses of ROWNUM, ORDER SIBLINGS BY that leaves rows in any sequence, other aggregates with KEEP, the sign (+), ROWID, formats of TO_CHAR "
         "that have no counterpart, casts of numbers to a text of a length, types that the engine changes by itself, functions that have "
         "no counterpart, and what the engine itself may refuse: functions, operators and clauses "
         "of other dialects, a JOIN without ON, names of SELECT in WHERE and GROUP BY, AS before a table's other name.",

@@ -47,7 +47,7 @@ from jentrow.core.engines.rejections.common import (
 )
 from jentrow.core.engines.rejections.names import ambiguous, no_column, no_function, no_table
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected
-from jentrow.core.sql.oracle_hierarchies import CIRCLE
+from jentrow.core.sql.oracle_hierarchies import CIRCLE, TIE
 from jentrow.core.sql.sources import Catalogue
 from jentrow.core.sql.spellings import slip_in
 
@@ -176,6 +176,13 @@ _PATTERNS: Final = compiled(
         (r"aggregates are not (?:supported|allowed) .*", aggregate_in),
         (r".*(?:clause )?cannot contain window functions!.*", window_in),
         (r"[A-Z ]+ clause cannot contain DEFAULT clause", NO_DEFAULT),
+        (
+            TIE,
+            plain(
+                "ORDER SIBLINGS BY leaves rows under the same one in any sequence: add a key that tells them apart.",
+                "ORDER SIBLINGS BY",
+            ),
+        ),
         (CIRCLE, plain("A row comes below itself: CONNECT BY goes in a circle.", "CONNECT BY")),
         (
             r"Window functions are not supported here",
