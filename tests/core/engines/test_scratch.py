@@ -13,7 +13,8 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.engines.sqlite.room import SQLiteRoom
-from jentrow.core.samples.sources import read_sample
+from jentrow.core.samples.sources import DatasetSource, read_sample
+from jentrow.core.values import Interval
 from tests.conftest import DEMO
 
 HUTS = (
@@ -100,3 +101,22 @@ def test_a_query_without_an_end_is_stopped(scratch: Scratch) -> None:
     scratch.fill({"huts": HUTS})
     assert scratch.run(endless, Limits(seconds=0.02))[1] == "stopped"
     assert rows(scratch, "SELECT COUNT(*) FROM huts") == [(2,)]
+
+
+def test_intervals_keep_their_months_on_duckdb() -> None:
+    running = DuckDBEngine(workers=1)
+    script = "CREATE TABLE leases (hut TEXT, runs INTERVAL);"
+    loaded = running.load(DatasetSource("open", script, keep_rows=True))
+    one = DuckDBRoom().scratch(loaded.location)
+    running.close()
+    assert one is not None
+    given = Interval(14, -1, 5_000_000), Interval(0, 0, -500_000)
+    assert one.fill({"leases": [("Ried", given[0]), ("Kell", given[1]), ("Ost", None)]})
+    # The sequence is the query's own, comments and all.
+    sorting = "SELECT runs, hut FROM leases ORDER BY hut DESC; -- longest first"
+    found = rows(one, sorting)
+    assert found == [(given[0], "Ried"), (None, "Ost"), (given[1], "Kell")]
+    assert found[0][0].months == 14
+    assert found[0][0].whole_days == -1
+    assert rows(one, "VALUES (INTERVAL 1 YEAR)") == [(Interval(12, 0, 0),)]
+    assert one.run("SELECT runs FROM lease", LIMITS)[0] != "rows"

@@ -27,7 +27,7 @@ from jentrow.core.engines.duckdb.connection import Watch, opened
 from jentrow.core.engines.duckdb.policy import refused_function
 from jentrow.core.engines.duckdb.problems import rejected, words_of
 from jentrow.core.engines.duckdb.tables import count_rows, counted_tables, schema_of
-from jentrow.core.engines.duckdb.values import Fetching, described, portions
+from jentrow.core.engines.duckdb.values import Fetching, described, executed, portions
 from jentrow.core.engines.limits import Limits
 from jentrow.core.errors import UnusableInput
 from jentrow.core.results import Column
@@ -95,8 +95,11 @@ class CopyRun(CopyScript):
 
     def _done(self, sql: str) -> StatementAnswer:
         kind = self._kind(sql)
-        result = self._db.execute(sql)
-        names, types = described(result)
+        if kind == "SELECT":
+            result, names, types = executed(self._db, sql)
+        else:
+            result = self._db.execute(sql)
+            names, types = described(result)
         rows = self._fetching.rows(result, types)
         counts = kind in _COUNTING and (names, types) == (("Count",), ("BIGINT",))
         if kind in ("DROP", "ALTER"):
@@ -176,10 +179,10 @@ def copy_rows(copy: str, name: str, offset: int, limit: int, watch: Watch) -> Co
     with _reading(copy, watch) as db:
         if all(one.name != name or one.kind == "view" for one in schema_of(db)):
             return None
-        found = db.execute(
-            f"SELECT * FROM {quoted_name(name)} LIMIT {int(limit)} OFFSET {int(offset)}"
+        found, _, types = executed(
+            db, f"SELECT * FROM {quoted_name(name)} LIMIT {int(limit)} OFFSET {int(offset)}"
         )
-        rows = [row for portion in portions(found, described(found)[1]) for row in portion]
+        rows = [row for portion in portions(found, types) for row in portion]
         return list(json_rows(rows)), count_rows(db, name)
 
 

@@ -15,7 +15,7 @@ from jentrow.core.engines.duckdb.policy import refusal
 from jentrow.core.engines.duckdb.private_copy import copy_rows, copy_tables, run_on_copy
 from jentrow.core.engines.duckdb.problems import rejected
 from jentrow.core.engines.duckdb.tables import tables_in
-from jentrow.core.engines.duckdb.values import Fetching, described
+from jentrow.core.engines.duckdb.values import Fetching, executed
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.loading import load_parts
 from jentrow.core.engines.protocol import DatasetParts
@@ -57,7 +57,7 @@ class DuckDBRoom(CopiesAreFiles):
         db = self._get(location, limits.memory_mb * 2**20)
         self._watch.begin(db, limits.seconds)
         try:
-            return self._fetched(db.execute(sql), limits)
+            return self._fetched(db, sql, limits)
         except Stop as stop:
             return failed("stopped", stop.code, "")
         except duckdb.InterruptException:
@@ -71,9 +71,9 @@ class DuckDBRoom(CopiesAreFiles):
         finally:
             self._watch.end()
 
-    def _fetched(self, result: duckdb.DuckDBPyConnection, limits: Limits) -> Answer:
+    def _fetched(self, db: duckdb.DuckDBPyConnection, sql: str, limits: Limits) -> Answer:
         """The rows, up to the bounds, as they come."""
-        self._names, self._types = described(result)
+        result, self._names, self._types = executed(db, sql)
         rows = Fetching(limits).rows(result, self._types)
         return ("rows", self._names, rows, self._types)
 

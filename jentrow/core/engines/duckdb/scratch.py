@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import json
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
@@ -18,6 +19,7 @@ from jentrow.core.engines.scratch import listed_values
 from jentrow.core.results import Row
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
 from jentrow.core.sql.text import quoted_name
+from jentrow.core.values import Interval, Value
 
 _BYTES: Final = 256 * 2**20
 _TABLES: Final = (
@@ -84,11 +86,18 @@ class DuckDBScratch:
                     marks = f"({', '.join('?' for _ in held[0])})"
                     self._db.execute(
                         f"INSERT INTO {quoted_name(table)} VALUES {', '.join([marks] * len(held))}",
-                        [self._empty if value == "" else value for row in ordered for value in row],
+                        [self._given(value) for row in ordered for value in row],
                     )
         except duckdb.Error:
             return False
         return True
+
+    def _given(self, value: Value) -> object:
+        """A value as the driver takes it, which knows no months of intervals."""
+        if isinstance(value, Interval):
+            time = value.time // dt.timedelta(microseconds=1)
+            return f"{value.months} months {value.whole_days} days {time} microseconds"
+        return self._empty if value == "" else value
 
     def run(self, sql: str, limits: Limits) -> Answer:
         """Runs one query on them, within its limits."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import json
+import re
 from collections.abc import Callable, Iterator, Sequence
 from decimal import Decimal
 from typing import Any, Final, TypeAlias
@@ -12,7 +13,8 @@ import duckdb
 
 from jentrow.core.engines.answers import Stop, bounded_size
 from jentrow.core.engines.limits import Limits
-from jentrow.core.values import Value
+from jentrow.core.sql.shape import shape_of
+from jentrow.core.values import Interval, Value
 
 PORTION: Final = 1_000
 
@@ -23,6 +25,32 @@ def described(result: duckdb.DuckDBPyConnection) -> tuple[tuple[str, ...], tuple
     """The names and the types of a result's columns."""
     columns = result.description or ()
     return tuple(one[0] for one in columns), tuple(str(one[1]) for one in columns)
+
+
+def executed(
+    db: duckdb.DuckDBPyConnection, sql: str
+) -> tuple[duckdb.DuckDBPyConnection, tuple[str, ...], tuple[str, ...]]:
+    """Runs a query: its result, and the names and the types of its columns.
+
+    The driver gives an interval as one length, without its months. So a query that gives intervals
+    runs within another that has them as texts, which are read again.
+    """
+    result = db.execute(sql)
+    names, types = described(result)
+    if "INTERVAL" not in types:
+        return result, names, types
+    query = shape_of(sql, "duckdb")
+    columns = [f"c{at}" for at in range(len(types))]
+    told = ", ".join(
+        f"CAST({column} AS VARCHAR)" if type == "INTERVAL" else column
+        for column, type in zip(columns, types, strict=True)
+    )
+    inner = query.sql[query.start : query.end]
+    try:
+        db.execute(f"SELECT {told} FROM (\n{inner}\n) AS jentrow_rows({', '.join(columns)})")
+    except duckdb.ProgrammingError:  # no query that can stand in FROM
+        db.execute(sql)
+    return db, names, types
 
 
 def portions(result: duckdb.DuckDBPyConnection, types: Sequence[str]) -> Iterator[list[_Row]]:
@@ -73,11 +101,33 @@ def _reader(type: str) -> Callable[[Any], Value] | None:
         return _nested
     if type.startswith("TIMESTAMP WITH TIME ZONE"):
         return _instant
+    if type == "INTERVAL":
+        return _interval
     return _structure if type == "JSON" else None
 
 
 def _each(read: Callable[[Any], Value], value: Any) -> Value:
     return [_each(read, item) for item in value] if isinstance(value, list | tuple) else read(value)
+
+
+_INTERVAL: Final = re.compile(
+    r"(?:(-?\d+) years?)? ?(?:(-?\d+) months?)? ?(?:(-?\d+) days?)? ?"
+    r"(?:(-?)(\d+):(\d\d):(\d\d(?:\.\d+)?))?"
+)
+
+
+def _interval(value: Any) -> Value:
+    """An interval that was told as a text, with its months, its days and its time."""
+    found = _INTERVAL.fullmatch(value) if isinstance(value, str) else None
+    if found is None:
+        return value
+    years, months, days = (int(one or 0) for one in found.groups()[:3])
+    sign, hours, minutes, seconds = (one or "0" for one in found.groups()[3:])
+    time = int((60 * (60 * int(hours) + int(minutes)) + Decimal(seconds)) * 1_000_000)
+    try:
+        return Interval(12 * years + months, days, -time if sign == "-" else time)
+    except OverflowError:  # longer than Python can hold
+        return value
 
 
 def _instant(value: Any) -> Value:
