@@ -9,6 +9,7 @@ import pytest
 from hypothesis import settings
 from xdist.scheduler import LoadScopeScheduling
 
+from jentrow.core.engines.labels import ENGINES
 from jentrow.core.engines.protocol import LoadedDataset
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.samples.sources import DatasetSource, read_sample
@@ -45,17 +46,20 @@ UNCOUNTED = (
 
 
 class Scheduling(LoadScopeScheduling):
-    """Shares the tests out one by one, but leaves those with a browser in two processes.
+    """Shares the tests out one by one, but leaves together what shares something that takes long.
 
-    In each they share one server and its browsers. (xdist's own groups are lost with this pytest:
-    they are written into the tests' names, which no longer keep them.)
+    Those with a browser share a server and its browsers, in two processes; those of a module about
+    one engine share that, running and filled. (xdist's own groups are lost with this pytest: they
+    are written into the tests' names, which no longer keep them.)
     """
 
     def _split_scope(self, nodeid: str) -> str:
-        if not nodeid.startswith("tests/browser/"):
-            return nodeid
-        module = nodeid.partition("::")[0].rpartition("test_")[2].removesuffix(".py")
-        return f"browser of {'learners' if module in LEARNERS_IN_A_BROWSER else 'instructors'}"
+        path, _, test = nodeid.partition("::")
+        if nodeid.startswith("tests/browser/"):
+            module = path.rpartition("test_")[2].removesuffix(".py")
+            return f"browser of {'learners' if module in LEARNERS_IN_A_BROWSER else 'instructors'}"
+        engines = set(ENGINES).intersection(test.partition("[")[2].removesuffix("]").split("-"))
+        return f"{path} on {engines.pop()}" if len(engines) == 1 else nodeid
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

@@ -50,6 +50,15 @@ def copy(keeping: Engine, tmp_path: Path) -> Iterator[Path]:
     assert not path.exists()
 
 
+@pytest.fixture(scope="module")
+def standing(keeping: Engine, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Path]:
+    """A copy for scripts of which nothing is done: each finds it as the last one did."""
+    path = tmp_path_factory.mktemp("standing") / "copy"
+    keeping.make_copy(HARBOUR, path)
+    yield path
+    keeping.drop_copy(path)
+
+
 def changed(engine: Engine, copy: Path, script: str, **limits: Any) -> list[StatementDone]:
     found = engine.change(copy, script, Limits(**limits), ROOM)
     assert isinstance(found, list), found
@@ -157,10 +166,9 @@ def test_a_copy_is_looked_at_with_its_keys(keeping: Engine, copy: Path) -> None:
     ],
 )
 def test_nothing_is_done_of_a_script_that_fails(
-    keeping: Engine, copy: Path, script: str, said: str
+    keeping: Engine, standing: Path, script: str, said: str
 ) -> None:
-
-    found = refused(keeping, copy, script)
+    found = refused(keeping, standing, script)
     assert re.search(said, found.message), found.message
     assert "The engine says" not in found.message
 
@@ -192,13 +200,12 @@ def test_the_place_of_a_mistake_is_one_in_the_script(keeping: Engine, copy: Path
         "ATTACH '/tmp/x.db'",
     ],
 )
-def test_nothing_but_the_copy_is_in_reach_of_duckdb(tmp_path: Path, script: str) -> None:
-    running = engine_named("duckdb", workers=1)
-    copy = tmp_path / "copy"
-    running.make_copy(HARBOUR, copy)
-    found = refused(running, copy, script)
+@pytest.mark.parametrize("keeping", ["duckdb"], indirect=True)
+def test_nothing_but_the_copy_is_in_reach_of_duckdb(
+    keeping: Engine, standing: Path, script: str
+) -> None:
+    found = refused(keeping, standing, script)
     assert found.verdict in ("refused", "error"), found
-    running.close()
 
 
 def test_a_copy_has_bounds(keeping: Engine, copy: Path) -> None:

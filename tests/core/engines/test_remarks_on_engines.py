@@ -66,10 +66,13 @@ CASES: list[tuple[str, str, Callable[[ResultSet], bool]]] = [
 ]
 
 
+SOURCE = DatasetSource("days", DAYS, keep_rows=True)
+
+
 @pytest.fixture(scope="module", params=RUNNING)
 def days(request: pytest.FixtureRequest) -> Iterator[tuple[Engine, LoadedDataset]]:
     running = engine_named(request.param, workers=1)
-    yield running, running.load(DatasetSource("days", DAYS, keep_rows=True))
+    yield running, running.load(SOURCE)
     running.close()
 
 
@@ -87,23 +90,19 @@ def test_a_remark_is_made_where_the_engine_does_so(
         assert not is_so(outcome)
 
 
-@pytest.mark.parametrize("name", ENGINES)
+@pytest.mark.parametrize("days", ENGINES, indirect=True)
 @pytest.mark.parametrize("sign", ["/", "//", "DIV"])
-def test_whole_division_is_told_where_it_is(name: str, sign: str) -> None:
-    engine = engine_named(name, workers=1)
-    source = DatasetSource("days", DAYS, keep_rows=True)
+def test_whole_division_is_told_where_it_is(days: tuple[Engine, LoadedDataset], sign: str) -> None:
+    engine, dataset = days
     sql = f"SELECT (day_id + 6) {sign} 2 AS half FROM days WHERE day_id = 1"
-    try:
-        outcome = engine.run(engine.load(source), sql, Limits())
-        cut = isinstance(outcome, ResultSet) and outcome.rows[0][0] == 3
-        # A stand-in takes operators that its dialect has not.
-        is_own = name not in STAND_INS or not stood_in(engine.dialect, sql).notes
-        if isinstance(outcome, ResultSet) and is_own:
-            assert ("division" in text_facts(sql, engine.dialect).known) == cut
-        if sign == "/":
-            exercise = Exercise("half", "", "", "days", sql, name)
-            grader = Grader(engine, exercise, SampleSource("days", (source,)))
-            told = {one.code for one in warnings_of(grader, [])}
-            assert ("reference.whole_division" in told) == cut
-    finally:
-        engine.close()
+    outcome = engine.run(dataset, sql, Limits())
+    cut = isinstance(outcome, ResultSet) and outcome.rows[0][0] == 3
+    # A stand-in takes operators that its dialect has not.
+    is_own = engine.name not in STAND_INS or not stood_in(engine.dialect, sql).notes
+    if isinstance(outcome, ResultSet) and is_own:
+        assert ("division" in text_facts(sql, engine.dialect).known) == cut
+    if sign == "/":
+        exercise = Exercise("half", "", "", "days", sql, engine.name)
+        grader = Grader(engine, exercise, SampleSource("days", (SOURCE,)))
+        told = {one.code for one in warnings_of(grader, [])}
+        assert ("reference.whole_division" in told) == cut
