@@ -23,6 +23,7 @@ from jentrow.api.answer_routes import router as answers
 from jentrow.api.course_routes import router as course
 from jentrow.api.exercise_routes import router as exercises
 from jentrow.api.grading_routes import router as grading
+from jentrow.api.haste import Haste
 from jentrow.api.import_routes import router as imports
 from jentrow.api.intake import Intake
 from jentrow.api.learning_routes import router as own
@@ -176,6 +177,7 @@ def create_app(open_runtime: Callable[[], Runtime], settings: Settings | None = 
     app.include_router(own, prefix=COURSE, dependencies=[Depends(learning)])
 
     _answer_problems(app)
+    app.add_middleware(Haste)
     app.add_middleware(_Guard)
     app.add_middleware(Intake, settings=settings or read_settings())
     _serve_front_end(app)
