@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-import os
+import fcntl
 import shutil
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -22,8 +24,12 @@ class EmbeddedEngine(CopyKeepingEngine):
 
     def _build(self, key: str, dataset: DatasetSource) -> LoadedDataset:
         path = self._folder / f"{key}{self.ending}"
-        unfinished = self._folder / f"{key}.{os.getpid()}.unfinished"
-        said = self._built_file(path, unfinished, dataset.name, parts_of(dataset))
+        with _alone(path.with_suffix(".lock")):
+            if path.exists():  # by another engine of this name
+                said = self._built("look", str(path), dataset.name)
+            else:
+                unfinished = path.with_suffix(".unfinished")
+                said = self._built_file(path, unfinished, dataset.name, parts_of(dataset))
         return self._is_loaded(key, str(path), said)
 
     def _built_file(self, path: Path, unfinished: Path, name: str, parts: DatasetParts) -> Any:
@@ -58,3 +64,11 @@ class EmbeddedEngine(CopyKeepingEngine):
     def copy_bytes(self, copy: Path) -> int:
         """How large the copy's file is."""
         return copy.stat().st_size
+
+
+@contextmanager
+def _alone(lock: Path) -> Iterator[None]:
+    """Holds up whoever else would load the same dataset meanwhile."""
+    with lock.open("w") as file:
+        fcntl.flock(file, fcntl.LOCK_EX)
+        yield

@@ -52,6 +52,8 @@ INTERRUPTED: Final = (
 COMPARED_TOO_LONG: Final = "its result takes too long to be compared, even with itself."
 
 _MEASURES: Final = "measures"
+_NUMBERS: Final = count(1)
+"""Of the measures of this process: its engines of one name share a folder."""
 
 
 class PooledEngine:
@@ -69,6 +71,8 @@ class PooledEngine:
     ) -> None:
         """``folder`` keeps loaded datasets; without one they are kept until :meth:`close`.
 
+        Other engines of this name may have the same folder: each dataset is loaded once.
+
         ``niceness`` is how far the processes stand back for others; ``server`` is the address at
         which queries are run, where the engine is a server.
         """
@@ -82,7 +86,6 @@ class PooledEngine:
         self._folder = folder
         self._pool = WorkerPool(WORKER_MODULE, workers or max(1, os.cpu_count() or 1), niceness)
         self._loaded: dict[str, LoadedDataset] = {}
-        self._numbers = count(1)
         self._loading = threading.Lock()
 
     @property
@@ -217,7 +220,7 @@ class PooledEngine:
         content = pickle.dumps(measure, protocol=pickle.HIGHEST_PROTOCOL)
         folder = self._folder / _MEASURES
         folder.mkdir(exist_ok=True)
-        path = folder / f"{next(self._numbers)}-{os.getpid()}.measure"
+        path = folder / f"{next(_NUMBERS)}-{os.getpid()}.measure"
         path.write_bytes(content)
         try:
             problem = self._pool.ask(CHECKING_SECONDS, *self._frame("check", str(path)))

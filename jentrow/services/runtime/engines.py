@@ -163,9 +163,7 @@ class Engines:
             if (name, use) not in self._begun:
                 workers, niceness = _PROCESSES[use]
                 self._begun[name, use] = RememberingEngine(
-                    engine_named(
-                        name, self._folder / f"{name}-{use}", workers, niceness, self._settings
-                    )
+                    engine_named(name, self._folder / name, workers, niceness, self._settings)
                 )
             engine = self._begun[name, use]
         return engine.fresh if fresh else engine

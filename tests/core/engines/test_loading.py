@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import hashlib
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from decimal import Decimal
 from pathlib import Path
@@ -12,6 +13,7 @@ from typing import Any
 
 import pytest
 
+from jentrow.core.engines.embedded import EmbeddedEngine
 from jentrow.core.engines.labels import RUNNING
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine
@@ -114,7 +116,7 @@ def test_a_sample_that_was_made_is_taken_over(any_engine: Engine, tmp_path: Path
     build_database(str(database), f"{SCHEMA} {inserts}", True, "", ())
     source = DatasetSource("made", "", database=database)
     alike(any_engine, rows(any_engine, source, ALL), LOADED)
-    assert rows(any_engine, source, "SELECT COUNT(*) FROM calm_bays") == [(3,)]
+    assert rows(any_engine, source, "SELECT COUNT(*) FROM bays") == [(5,)]
     assert rows(any_engine, source, "SELECT mark FROM moorings ORDER BY 1")[-1] in (
         (b"\x00\xff\x5c",),
         (None,),
@@ -199,3 +201,33 @@ def test_what_does_not_load_says_why(
 ) -> None:
     with pytest.raises(InvalidSample, match=words):
         any_engine.load(DatasetSource("bays", schema, tables=files(tmp_path, bays=bays)))
+
+
+@pytest.mark.parametrize("name", ["sqlite", "duckdb", "oracle"])
+def test_engines_that_share_a_folder_load_a_dataset_once(
+    name: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    built: list[Path] = []
+    build = EmbeddedEngine._built_file
+
+    def counted(engine: EmbeddedEngine, path: Path, *parts: Any) -> Any:
+        built.append(path)
+        return build(engine, path, *parts)
+
+    monkeypatch.setattr(EmbeddedEngine, "_built_file", counted)
+    source = DatasetSource("bays", SCHEMA, tables=files(tmp_path, bays=BAYS))
+    folder = tmp_path / "engines"
+    engines = [engine_named(name, folder, workers=1) for _ in range(3)]
+    with ThreadPoolExecutor(3) as pool:
+        loaded = list(pool.map(lambda one: one.load(source), engines))
+    for engine in engines:
+        assert rows(engine, source, "SELECT COUNT(*) FROM bays") == [(5,)]
+        engine.close()
+    assert len(built) == 1
+    assert loaded[0] == loaded[1] == loaded[2]
+    # What broke off is begun anew.
+    (tmp_path / "engines" / f"{source.key}.unfinished").write_bytes(b"half")
+    Path(loaded[0].location).unlink()
+    with closing(engine_named(name, folder, workers=1)) as engine:
+        assert rows(engine, source, "SELECT COUNT(*) FROM bays") == [(5,)]
+    assert len(built) == 2
