@@ -148,7 +148,9 @@ def _inner_join(reading: Reading) -> Iterator[exp.Expr]:
 
 
 def _outer_join(reading: Reading) -> Iterator[exp.Expr]:
-    return (join for join in _joins(reading) if join.side in ("LEFT", "RIGHT", "FULL"))
+    yield from (join for join in _joins(reading) if join.side in ("LEFT", "RIGHT", "FULL"))
+    # Oracle's older way: the sign (+).
+    yield from (one for one in reading.tree.find_all(exp.Column) if one.args.get("join_mark"))
 
 
 def _old_join(reading: Reading) -> Iterator[exp.Expr]:
@@ -318,7 +320,7 @@ CONSTRUCTS: Final[dict[str, Construct]] = {
     "is_null": Construct("IS NULL", _is_null, (_T.IS, _T.ISNULL, _T.NOTNULL), leads=False),
     "distinct": Construct("DISTINCT", _distinct, (_T.DISTINCT,)),
     "inner_join": Construct("an inner join", _inner_join, (_T.JOIN,)),
-    "outer_join": Construct("an outer join", _outer_join, (_T.JOIN,)),
+    "outer_join": Construct("an outer join", _outer_join, (_T.JOIN, _T.JOIN_MARKER)),
     "subquery": Construct("a subquery", _subqueries, (_T.SELECT, _T.WITH)),
     "correlated_subquery": Construct("a correlated subquery", _correlated, (_T.SELECT, _T.WITH)),
     "exists": Construct("EXISTS", _all(exp.Exists), (_T.EXISTS,)),

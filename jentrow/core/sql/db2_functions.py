@@ -113,6 +113,14 @@ def arguments(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     return tree
 
 
+def large_counts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """COUNT_BIG counts as COUNT does, which is large here."""
+    for call in list(tree.find_all(exp.Anonymous)):
+        if call.name.upper() == "COUNT_BIG" and len(call.expressions) == 1:
+            call.replace(exp.Count(this=call.expressions[0]))
+    return tree
+
+
 def ends_of_months(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """ADD_MONTHS of a month's last day gives a last day (SQL reference, ADD_MONTHS)."""
     for call in tree.find_all(exp.AddMonths):

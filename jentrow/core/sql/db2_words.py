@@ -6,7 +6,8 @@ Sources: expressions and the select statement in the references of Db2 11.5
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from itertools import pairwise
 from typing import Final
 
 from jentrow.core.sql.tokens import Token, tokens_of
@@ -26,6 +27,8 @@ _CASTS: Final = frozenset(
 ) | {"VARCHAR", "CHAR", "TIME"}
 CAST_PREFIX: Final = "db2_"
 """What a function that is called like a type is called instead: the parser takes it for the type."""
+
+_AFTER_VALUES: Final = frozenset({"UNION", "EXCEPT", "INTERSECT", "ORDER", "FETCH", "LIMIT", ")"})
 
 OF_EXPRESSION: Final = "A duration of anything but a number, such as (x) DAYS, is not kept."
 
@@ -50,13 +53,33 @@ def plain_db2(sql: str) -> tuple[str, tuple[str, ...]]:
                 notes.append(OF_EXPRESSION)
         elif _is_cast(tokens, at):
             changed.append((token.start, token.start, CAST_PREFIX))
+        if token.word == "VALUES" and after is not None and after.word != "(":
+            for start, stop in _single_values(tokens, at):
+                changed += [(start, start, "("), (stop, stop, ")")]
     end = _end_of_query(tokens)
     if end is not None:
         changed = [one for one in changed if one[0] < end]
         changed.append((end, len(sql), ""))
-    for start, stop, said in reversed(changed):
+    for start, stop, said in sorted(changed, reverse=True):
         sql = sql[:start] + said + sql[stop:]
     return sql, tuple(dict.fromkeys(notes))
+
+
+def _single_values(tokens: Sequence[Token], at: int) -> Iterator[tuple[int, int]]:
+    """Where the values behind VALUES begin and end that are rows of one column without saying so."""
+    depth = tokens[at].depth
+    begun = None
+    for before, token in pairwise(tokens[at:]):
+        if token.depth < depth or (token.depth == depth and token.word in _AFTER_VALUES):
+            break
+        if begun is None:
+            begun = token.start
+        elif token.depth == depth and token.word == ",":
+            yield begun, before.end
+            begun = None
+        last = token.end
+    if begun is not None:
+        yield begun, last
 
 
 def _is_operand(token: Token | None) -> bool:

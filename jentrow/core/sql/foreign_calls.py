@@ -50,6 +50,8 @@ def foreign_calls(tree: exp.Query, tokens: Sequence[Token], dialect: str) -> Ite
         before = tokens[at - 1].word if at else ""
         if token.word in named or before in ("AS", "WITH"):
             continue
+        if dialect == "oracle" and [one.word for one in tokens[at + 2 : at + 4]] == ["+", ")"]:
+            continue  # the sign of an outer join
         yield from _foreign_types(tokens, at, dialect)
         if token.word in NO_FUNCTIONS:
             continue

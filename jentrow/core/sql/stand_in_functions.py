@@ -68,6 +68,14 @@ def renamed(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     return tree
 
 
+def numbers_of_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """TO_NUMBER without a format reads a number as it is written in SQL."""
+    for call in list(tree.find_all(exp.ToNumber)):
+        if call.args.get("format") is None:
+            call.replace(cast_to(call.this, "DOUBLE"))
+    return tree
+
+
 def weekdays_from_one(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """Days of the week are counted from 1, for Sunday; weeks begin with the first of January."""
     for part in list(tree.find_all(exp.Extract))[::-1]:

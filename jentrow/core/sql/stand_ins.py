@@ -26,6 +26,7 @@ from jentrow.core.sql.db2_words import plain_db2
 from jentrow.core.sql.foreign_forms import foreign_forms
 from jentrow.core.sql.oracle_hierarchies import TIE, hierarchies
 from jentrow.core.sql.oracle_keep import first_and_last
+from jentrow.core.sql.oracle_outer_joins import outer_joins
 from jentrow.core.sql.oracle_rownum import first_rows
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.parsing import parsed_statement
@@ -289,6 +290,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
     ),
     "oracle": (
         hierarchies,
+        outer_joins,
         _bare_tables,
         functions.wide_types,
         functions.recursions,
@@ -309,6 +311,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         oracle.moments_taken_away,
         oracle.units_of_dates,
         oracle.of_one_row,
+        functions.numbers_of_texts,
         functions.distinct_lists,
         functions.lists_without_separator,
         oracle.removals,
@@ -331,6 +334,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.renamed,
         functions.whole_casts,
         db2.arguments,
+        db2.large_counts,
         db2.differences,
         db2.days_without_unit,
         db2.logarithms,
@@ -344,6 +348,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         db2.casts,
         db2.days,
         db2.ends_of_months,
+        functions.numbers_of_texts,
         functions.weekdays_from_one,
         functions.null_of_all,
         functions.formatted_dates,

@@ -64,3 +64,14 @@ def test_the_place_is_that_of_the_construct(
 
 def test_what_cannot_be_read_is_not_guessed_at() -> None:
     assert read_query("SELECT CASE FROM FROM", "sqlite") is None
+
+
+def test_the_sign_of_an_outer_join_is_one() -> None:
+    sql = "SELECT 1 FROM huts h, stays s\nWHERE h.hut_id = s.hut_id (+)"
+    reading = read_query(sql, "oracle")
+    assert reading is not None
+    (spot,) = find_construct(reading, "outer_join")
+    assert (spot.place.line, spot.place.column) == (2, 27)
+    plain = read_query(sql.removesuffix(" (+)"), "oracle")
+    assert plain is not None
+    assert not find_construct(plain, "outer_join")

@@ -21,10 +21,10 @@ DIFFERS: Final[dict[str, tuple[str, ...]]] = {
     "oracle": (
         "The same: empty text is NULL, || takes NULL for empty text, DUAL, ROWNUM <= n in WHERE, ROWNUM before a sorted query in FROM, "
         "CONNECT BY over one table with LEVEL, PRIOR, CONNECT_BY_ROOT, CONNECT_BY_ISLEAF, SYS_CONNECT_BY_PATH and ORDER SIBLINGS BY, "
-        "FETCH FIRST, also PERCENT and WITH TIES, MAX and MIN with KEEP, "
+        "the sign (+), FETCH FIRST, also PERCENT and WITH TIES, MAX and MIN with KEEP, "
         "MINUS, RATIO_TO_REPORT, REGEXP_SUBSTR, NVL, NVL2, DECODE, GREATEST and LEAST of NULL, TRUNC of a date, days added to one, MAX(COUNT(*)), TO_CHAR "
         "by a format of numbers, NULL sorts last, a division has its fraction, by zero it is an error.",
-        "Not kept, so that an instructor decides: other uses of ROWNUM, ORDER SIBLINGS BY that leaves rows in any sequence, other aggregates with KEEP, the sign (+), ROWID, formats of TO_CHAR "
+        "Not kept, so that an instructor decides: other uses of ROWNUM, ORDER SIBLINGS BY that leaves rows in any sequence, other aggregates with KEEP, the sign (+) in conditions that OR joins or without tables' names, ROWID, formats of TO_CHAR "
         "that have no counterpart, casts of numbers to a text of a length, types that the engine changes by itself, functions that have "
         "no counterpart, and what the engine itself may refuse: functions, operators and clauses "
         "of other dialects, a JOIN without ON, names of SELECT in WHERE and GROUP BY, AS before a table's other name.",
