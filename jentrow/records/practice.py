@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from typing import Final
 
-from sqlalchemy import func, select
+from sqlalchemy import bindparam, delete, func, select
 from sqlalchemy.orm import Session, joinedload, lazyload
 
 from jentrow.records.models import (
@@ -28,6 +28,26 @@ _AS_ATTEMPTS: Final = (
 )
 
 
+# While somebody hands in, everybody else who writes waits: what is asked then is written once.
+
+_HANDED_IN_AS: Final = select(Submission.id).where(
+    Submission.learner_id == bindparam("learner"), Submission.key == bindparam("key")
+)
+_LAST_ATTEMPT: Final = (
+    select(func.count().over().label("count"), Submission.sql)
+    .where(
+        Submission.learner_id == bindparam("learner"),
+        Submission.sheet_id == bindparam("sheet"),
+        Submission.exercise_id == bindparam("exercise"),
+    )
+    .order_by(Submission.submitted_at.desc(), Submission.id.desc())
+    .limit(1)
+)
+_DRAFT_DROPPED: Final = delete(AnswerDraft).where(
+    AnswerDraft.learner_id == bindparam("learner"), AnswerDraft.exercise_id == bindparam("exercise")
+)
+
+
 def attempts_on(
     session: Session, learner_id: int, sheet_ids: Iterable[int]
 ) -> dict[tuple[int, int], list[Submission]]:
@@ -47,8 +67,8 @@ def attempts_on(
 def entry_of(session: Session, course_id: int, sheet: str, exercise: str) -> SheetEntry | None:
     """The entry of an exercise on a sheet, both by their slugs.
 
-    Its alternatives and trials are read when they are asked for: most requests of a learner's need
-    none of them.
+    Its sample, alternatives and trials are read when they are asked for: most requests of a
+    learner's need none of them.
     """
     return session.scalars(
         select(SheetEntry)
@@ -57,7 +77,9 @@ def entry_of(session: Session, course_id: int, sheet: str, exercise: str) -> She
         .where(Sheet.course_id == course_id, Sheet.slug == sheet, Exercise.slug == exercise)
         .options(
             joinedload(SheetEntry.exercise).options(
-                lazyload(Exercise.alternatives), lazyload(Exercise.trials)
+                lazyload(Exercise.sample),
+                lazyload(Exercise.alternatives),
+                lazyload(Exercise.trials),
             )
         )
     ).one_or_none()
@@ -101,19 +123,9 @@ def last_attempt_at(
     session: Session, learner_id: int, sheet_id: int, exercise_id: int
 ) -> tuple[int, str]:
     """How many submissions to one exercise on a sheet a learner has, and the text of the last."""
-    theirs = (
-        Submission.learner_id == learner_id,
-        Submission.sheet_id == sheet_id,
-        Submission.exercise_id == exercise_id,
-    )
-    last = (
-        select(Submission.sql)
-        .where(*theirs)
-        .order_by(Submission.submitted_at.desc(), Submission.id.desc())
-        .limit(1)
-    )
-    count = session.scalar(select(func.count()).select_from(Submission).where(*theirs)) or 0
-    return count, session.scalar(last) or ""
+    whose = {"learner": learner_id, "sheet": sheet_id, "exercise": exercise_id}
+    found = session.connection().execute(_LAST_ATTEMPT, whose).one_or_none()
+    return (found[0], found[1]) if found else (0, "")
 
 
 def extension_of(session: Session, learner_id: int, sheet_id: int) -> Extension | None:
@@ -123,9 +135,13 @@ def extension_of(session: Session, learner_id: int, sheet_id: int) -> Extension 
 
 def handed_in_as(session: Session, learner_id: int, key: str) -> Submission | None:
     """The submission that a learner's page handed in under a key."""
-    return session.scalars(
-        select(Submission).where(Submission.learner_id == learner_id, Submission.key == key)
-    ).one_or_none()
+    id = session.connection().scalar(_HANDED_IN_AS, {"learner": learner_id, "key": key})
+    return None if id is None else session.get(Submission, id)
+
+
+def drop_draft(session: Session, learner_id: int, exercise_id: int) -> None:
+    """Forgets what a learner has typed for an exercise, if anything."""
+    session.connection().execute(_DRAFT_DROPPED, {"learner": learner_id, "exercise": exercise_id})
 
 
 def extensions_for(session: Session, learner_id: int) -> dict[int, Extension]:

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Final
 
-from sqlalchemy import func, literal, select, update
+from sqlalchemy import bindparam, func, literal, select, update
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
 from jentrow.records.models import Course, Exercise, GradingTask, Setting, Submission
-from jentrow.records.numbers import among
+from jentrow.records.numbers import among, among_given, given
 
 HANDED_IN: Final = 0
 SLOW: Final = 1
@@ -37,11 +37,6 @@ def add_tasks(session: Session, submissions: Sequence[Submission], priority: int
     """Lets submissions wait to be graded; those that wait already are graded anew in any case."""
     now = datetime.now(UTC)
     turns = _Turns(session, priority, {one.learner_id for one in submissions})
-    adding = insert(GradingTask)
-    adding = adding.on_conflict_do_update(
-        index_elements=["submission_id"],
-        set_={"generation": GradingTask.generation + 1, "problem": "", "tries": 0},
-    )
     rows = [
         {
             "submission_id": one.id, "exercise_id": one.exercise_id, "priority": priority,
@@ -50,7 +45,26 @@ def add_tasks(session: Session, submissions: Sequence[Submission], priority: int
         for one in submissions
     ]  # fmt: skip
     if rows:
-        session.execute(adding, rows)
+        session.connection().execute(_ADDED, rows)
+
+
+# Each answer that is handed in asks this while all others who write wait: it is written once.
+
+_FIRST_TURN: Final = select(func.min(GradingTask.turn)).where(
+    GradingTask.priority == bindparam("of"),
+    GradingTask.problem == "",
+    GradingTask.claimed_by.is_(None),
+)
+_LAST_TURNS: Final = (
+    select(Submission.learner_id, func.max(GradingTask.turn))
+    .join(GradingTask, GradingTask.submission_id == Submission.id)
+    .where(GradingTask.priority == bindparam("of"), among_given(Submission.learner_id))
+    .group_by(Submission.learner_id)
+)
+_ADDED: Final = insert(GradingTask).on_conflict_do_update(
+    index_elements=["submission_id"],
+    set_={"generation": GradingTask.generation + 1, "problem": "", "tries": 0},
+)
 
 
 class _Turns:
@@ -66,19 +80,10 @@ class _Turns:
         self._in_turn = priority in IN_TURN
         if not self._in_turn:
             return
-        waiting = select(func.min(GradingTask.turn)).where(
-            GradingTask.priority == priority,
-            GradingTask.problem == "",
-            GradingTask.claimed_by.is_(None),
-        )
-        self._round = (session.scalar(waiting) or 0) // 2
-        own = (
-            select(Submission.learner_id, func.max(GradingTask.turn))
-            .join(GradingTask, GradingTask.submission_id == Submission.id)
-            .where(GradingTask.priority == priority, among(Submission.learner_id, learner_ids))
-            .group_by(Submission.learner_id)
-        )
-        self._last = {learner_id: last for learner_id, last in session.execute(own)}  # noqa: C416
+        connection, of = session.connection(), {"of": priority}
+        self._round = (connection.scalar(_FIRST_TURN, of) or 0) // 2
+        own = connection.execute(_LAST_TURNS, of | given(learner_ids))
+        self._last = {learner_id: last for learner_id, last in own}  # noqa: C416
 
     def next_of(self, learner_id: int) -> int:
         """The turn of one more answer of this learner."""

@@ -11,8 +11,8 @@ from zoneinfo import ZoneInfo
 from jentrow.core.errors import UnusableInput
 from jentrow.core.exercises.outcomes import UNDECIDED
 from jentrow.core.sql.text import is_blank
-from jentrow.records.models import AnswerDraft, Submission
-from jentrow.records.practice import handed_in_as, last_attempt_at
+from jentrow.records.models import Submission
+from jentrow.records.practice import drop_draft, handed_in_as, last_attempt_at
 from jentrow.records.submissions import find_submission
 from jentrow.records.tasks import add_tasks
 from jentrow.services.errors import NotFound, NotTaken
@@ -91,9 +91,7 @@ def _taken(own: LearnerScope, sheet: str, slug: str, sql: str, key: str, now: da
         session.add(submission)
         session.flush()
         add_tasks(session, [submission], own.runtime.queue.priority_of(own.learner_id))
-        draft = session.get(AnswerDraft, (own.learner_id, place.exercise.id))
-        if draft is not None:
-            session.delete(draft)
+        drop_draft(session, own.learner_id, place.exercise.id)
         return _handed_in(place, submission, used + 1, used + 1)
 
 

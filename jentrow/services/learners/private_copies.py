@@ -120,8 +120,11 @@ def reset_copy(own: LearnerScope, sheet: str, slug: str) -> CopyView:
 
 
 def _exercise(own: LearnerScope, sheet: str, slug: str) -> Exercise:
+    """An exercise with its sample."""
     with own.records.session() as session:
-        return place_of(session, own, sheet, slug).exercise
+        found = place_of(session, own, sheet, slug).exercise
+        session.refresh(found, ["sample"])
+        return found
 
 
 def _engine(own: LearnerScope, exercise: Exercise) -> Engine:
