@@ -29,7 +29,7 @@ TIE: Final = "ORDER SIBLINGS BY leaves rows under the same one in any sequence: 
 
 NOT_KEPT: Final = (
     "CONNECT BY is kept only over one table, without ROWNUM, subqueries in its condition, CONNECT_BY_ISLEAF beside "
-    "NOCYCLE, and ORDER SIBLINGS BY beside groups, DISTINCT, and places behind *."
+    "NOCYCLE, and ORDER SIBLINGS BY beside groups and DISTINCT, or by LEVEL, PRIOR and places behind *."
 )
 
 
@@ -64,8 +64,12 @@ def is_kept(select: exp.Select) -> bool:
 def _can_sort_siblings(select: exp.Select) -> bool:
     if any(select.args.get(part) for part in ("distinct", "group")):
         return False
-    items = select.selects
-    by_place = any(key.this.is_int for key in select.args["order"].expressions)
+    order, items = select.args["order"], select.selects
+    if order.find(exp.Prior, exp.ConnectByRoot) is not None or any(
+        column.name.upper() == "LEVEL" for column in order.find_all(exp.Column)
+    ):
+        return False
+    by_place = any(key.this.is_int for key in order.expressions)
     return not any(
         item.find(exp.AggFunc) is not None or (by_place and item.is_star) for item in items
     )
@@ -130,16 +134,15 @@ class _Hierarchy:
 
     def _tell_leaves(self) -> None:
         """A leaf has no row below it in the table, whatever of it is shown."""
-        below = self._source.copy()
-        below.set("alias", exp.TableAlias(this=exp.to_identifier(_BELOW)))
-        condition = self._between(self._connect.args["connect"], _BELOW, self._name)
-        found = exp.Select().select(exp.Literal.number(1)).from_(below).where(condition)
-        for node in list(self._select.find_all(exp.Column)):
-            if node.name.upper() == _LEAF:
-                is_whole = node.parent is self._select
-                no, yes = exp.Literal.number(0), exp.Literal.number(1)
-                told = exp.Case().when(exp.Exists(this=found.copy()), no).else_(yes)
-                node.replace(exp.alias_(told, _LEAF) if is_whole else told)
+        asked = [one for one in self._select.find_all(exp.Column) if one.name.upper() == _LEAF]
+        for node in asked:
+            below = self._source.copy()
+            below.set("alias", exp.TableAlias(this=exp.to_identifier(_BELOW)))
+            condition = self._between(self._connect.args["connect"], _BELOW, self._name)
+            found = exp.Select().select(exp.Literal.number(1)).from_(below).where(condition)
+            no, yes = exp.Literal.number(0), exp.Literal.number(1)
+            told = exp.Case().when(exp.Exists(this=found), no).else_(yes)
+            node.replace(exp.alias_(told, _LEAF) if node.parent is self._select else told)
 
     def _sort_siblings(self) -> None:
         """The rows under one row come in their order, each before those under it.

@@ -288,6 +288,11 @@ def test_what_is_the_same(
         ),
         (
             "oracle",
+            "SELECT name FROM buoys CONNECT BY PRIOR buoy_id = depth_m ORDER SIBLINGS BY LEVEL, name",
+            "SIBLINGS",
+        ),
+        (
+            "oracle",
             "SELECT name FROM buoys UNION SELECT bay FROM buoys ORDER BY 1 FETCH FIRST 40 PERCENT ROWS ONLY",
             "PERCENT",
         ),
