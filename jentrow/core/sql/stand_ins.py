@@ -73,7 +73,7 @@ def foreign_word(dialect: str, sql: str) -> Token | None:
 _SAID_BY_IT: Final = re.compile(
     r"(?:invalid|Could not parse).*(?:date|timestamp|time) |Function with name|No function matches|best candidate function|Cannot (?:compare|mix) values"
     r"|[Cc]onver(?:t|sion)|not recognized|Unimplemented|Not implemented|Cannot extract field"
-    rf"|{functions.DOES_NOT_FIT}|{TIE}|Collation with name|Unknown ordered aggregate|out of range|Circular reference|Type with name|ORDER BY non-integer",
+    rf"|{functions.DOES_NOT_FIT}|{TIE}|Collation with name|different collation|Unknown ordered aggregate|out of range|Circular reference|Type with name|ORDER BY non-integer",
 )
 
 
@@ -217,6 +217,8 @@ def _mixed_columns(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.
 def _likes(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """LIKE does not tell upper from lower case; its sets of letters have no counterpart."""
     for like in list(tree.find_all(exp.Like)):
+        if any(tsql.minds_case(one) for one in like.find_all(exp.Collate)):
+            continue
         pattern = like.expression
         if isinstance(pattern, exp.Literal) and "[" in pattern.name:
             notes.append("LIKE with a set of letters in brackets has no counterpart.")
@@ -274,6 +276,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         tsql.caseless_searches,
         tsql.whole_powers,
         tsql.counted_weeks,
+        tsql.collations,
         functions.distinct_lists,
         _mixed_columns,
         dates_in_texts("tsql"),

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Final
+
 from sqlglot import exp
 
 from jentrow.core.sql.columnkinds import ColumnKinds
@@ -100,3 +102,38 @@ def counted_weeks(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.E
     if any(unit is not None and unit.name.upper() in ("WEEK", "WK", "WW") for unit in units):
         notes.append("Weeks are counted from Sunday, and from Monday on the stand-in.")
     return tree
+
+
+_MINDS_CASE: Final = "POSIX"
+_SORTING: Final = (exp.Ordered, exp.LT, exp.LTE, exp.GT, exp.GTE, exp.Between, exp.Max, exp.Min)
+
+
+def collations(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """COLLATE: whether letters of two cases are one, and letters with accents and without.
+
+    What a collation sorts by is another thing: there capitals stand beside their small letters.
+    """
+    for collate in list(tree.find_all(exp.Collate)):
+        parts = collate.expression.name.upper().split("_")
+        is_binary = parts[-1] in ("BIN", "BIN2")
+        told = [part for part in parts if part in ("CI", "CS", "AI", "AS")]
+        is_sorted = collate.find_ancestor(*_SORTING) is not None
+        if not (is_binary or told) or (is_sorted and not is_binary) or told == ["CS", "AI"]:
+            notes.append(
+                "COLLATE is kept where texts are equal or not, and not where they are sorted."
+            )
+            continue
+        names = ["NOCASE"] if "CI" in told else [_MINDS_CASE]
+        names += ["NOACCENT"] if "AI" in told else []
+        collate.set("expression", exp.Var(this=".".join(names)))
+        beside = collate.parent
+        if isinstance(beside, exp.EQ | exp.NEQ):  # of both sides, where it stands at one
+            other = beside.left if beside.right is collate else beside.right
+            if not isinstance(other, exp.Collate):
+                other.replace(exp.Collate(this=other.copy(), expression=collate.expression.copy()))
+    return tree
+
+
+def minds_case(collate: exp.Collate) -> bool:
+    """Whether a collation, as the stand-in has it, tells capitals from small letters."""
+    return str(collate.expression.name) == _MINDS_CASE

@@ -9,7 +9,7 @@ STAND_IN: Final = "It runs on a stand-in: the text is translated, and DuckDB run
 DIFFERS: Final[dict[str, tuple[str, ...]]] = {
     "tsql": (
         "The same: TOP n, TOP n PERCENT, TOP n WITH TIES, OFFSET … FETCH, whole numbers divide, and average, to whole numbers, dividing by zero is an error, "
-        "texts compare without upper and lower case, NULL sorts first, + joins texts, ISNULL, IIF, CHOOSE, LEN, CONVERT, "
+        "texts compare without upper and lower case, but where COLLATE says otherwise, NULL sorts first, + joins texts, ISNULL, IIF, CHOOSE, LEN, CONVERT, "
         "CROSS and OUTER APPLY, days of the week from Sunday, expressions that call themselves, dbo.table and names in "
         "brackets.",
         "Not kept, so that an instructor decides: TOP … PERCENT in a subquery of an expression, WITH TIES behind DISTINCT, sets of letters in LIKE, AVG with OVER or DISTINCT, "
