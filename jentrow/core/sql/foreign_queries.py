@@ -81,9 +81,8 @@ def _truth_values(tree: exp.Query, dialect: str) -> Iterator[str]:
         return
     if tree.find(exp.Boolean):
         yield "has no TRUE and FALSE."
-    for select in tree.find_all(exp.Select):
-        if any(isinstance(item.unalias().unnest(), _CONDITIONS) for item in select.selects):
-            yield "gives no condition as a value: CASE WHEN … THEN … does."
+    if any(map(_is_value, tree.find_all(*_CONDITIONS, exp.RegexpLike))):
+        yield "gives no condition as a value: CASE WHEN … THEN … does."
     for node in tree.find_all(exp.Where, exp.Having, exp.And, exp.Or, exp.Not):
         sides = (node.this, node.expression) if isinstance(node, exp.Connector) else (node.this,)
         if any(isinstance(side.unnest(), _VALUES) for side in sides if side):
@@ -91,6 +90,22 @@ def _truth_values(tree: exp.Query, dialect: str) -> Iterator[str]:
     for node in tree.find_all(*_COMPARISONS):
         if any(isinstance(side.unnest(), _CONDITIONS) for side in (node.this, node.expression)):
             yield "compares values, and no conditions."
+
+
+def _is_value(condition: exp.Expr) -> bool:
+    """Whether a condition stands where a value is due: in a list, in a function, among sort keys."""
+    node, holder = condition, condition.parent
+    while isinstance(holder, exp.Paren | exp.Alias | exp.Ordered):
+        node, holder = holder, holder.parent
+    if isinstance(holder, exp.Anonymous) and holder.name.upper() == "LNNVL":
+        return False
+    if isinstance(holder, exp.If):
+        return node.arg_key != "this"
+    if isinstance(holder, exp.Case):
+        return node.arg_key == "default"
+    return isinstance(holder, exp.Select | exp.Func | exp.Order | exp.Group | exp.Tuple) and (
+        not isinstance(holder, exp.Connector | exp.Exists)
+    )
 
 
 _OF_DUCKDB: Final = frozenset({"SEMI", "ANTI", "ASOF", "POSITIONAL"})
