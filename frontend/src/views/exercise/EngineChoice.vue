@@ -12,6 +12,13 @@ const content = defineModel<ExerciseContent>({ required: true });
 
 const engines = useEngines();
 const here = computed(() => engines.value.find((one) => one.name === (content.value.engine ?? "sqlite")));
+/** What a stand-in keeps and what not, each with what stands before its colon as a heading. */
+const differing = computed(() =>
+  (here.value?.stand_in ? here.value.differs : []).map((one) => {
+    const [heading = "", ...said] = one.split(": ");
+    return { heading, says: said.join(": ") };
+  }),
+);
 const wanted = ref("");
 const isOpen = ref(false);
 const move = useEngineMove(() => props.slug);
@@ -47,9 +54,15 @@ function takeEngine(): void {
         {{ one.label }} <small class="quiet">{{ one.reason ? "does not answer" : one.version }}</small>
       </ElOption>
     </ElSelect>
-    <ElPopover v-if="here && !here.reason" trigger="click" width="380" :title="here.stand_in || `What ${here.label} has not`">
+    <ElPopover v-if="here && !here.reason" trigger="click" placement="bottom-start" :width="here.stand_in ? 620 : 380" :title="here.stand_in || `What ${here.label} has not`">
       <template #reference><ElButton link>{{ here.version.split("-")[0] }}</ElButton></template>
-      <ul class="lacks"><li v-for="one in here.stand_in ? here.differs : here.lacks" :key="one">{{ one }}</li></ul>
+      <dl v-if="here.stand_in" class="differs">
+        <template v-for="one in differing" :key="one.heading">
+          <dt>{{ one.heading }}</dt>
+          <dd>{{ one.says }}</dd>
+        </template>
+      </dl>
+      <ul v-else class="lacks"><li v-for="one in here.lacks" :key="one">{{ one }}</li></ul>
     </ElPopover>
   </span>
   <p v-if="here?.reason" class="problem" role="alert">{{ here.reason }} Answers to this exercise wait until it answers.</p>
@@ -73,5 +86,14 @@ function takeEngine(): void {
 .lacks {
   margin: 0;
   padding-left: 16px;
+}
+
+.differs dt {
+  margin-top: 10px;
+  font-weight: 600;
+}
+
+.differs dd {
+  color: var(--ink-2);
 }
 </style>
