@@ -18,6 +18,7 @@ from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from jentrow.api.access import COOKIE
+from jentrow.core.words import counted
 
 REMEMBERED: Final = 10_000
 
@@ -78,5 +79,5 @@ async def _read_on(receive: Receive) -> None:
 
 def _told(seconds: float) -> JSONResponse:
     wait = max(1, math.ceil(seconds))
-    message = f"That was too often within a minute: wait {wait} second{'s' * (wait > 1)}."
+    message = f"That was too often within a minute: wait {counted(wait, 'second')}."
     return JSONResponse({"message": message}, status_code=429, headers={"Retry-After": str(wait)})

@@ -186,7 +186,7 @@ class _Hierarchy:
                 case exp.Prior():
                     # Nothing is above the first; of the type that the others have.
                     none = exp.Nullif(this=node.this.copy(), expression=node.this.copy())
-                    first, then = none, self._of_row_above(node.this)
+                    first, then = none, self._about_rows(node)
                 case exp.ConnectByRoot():
                     first, then = node.this.copy(), exp.column(name, table=_UP)
                 case exp.Anonymous(this=str() as called) if called.upper() == "SYS_CONNECT_BY_PATH":
@@ -206,12 +206,6 @@ class _Hierarchy:
     def _next_level(self, above: str = _UP) -> exp.Expr:
         level = exp.column(_LEVEL, table=above)
         return exp.paren(exp.Add(this=level, expression=exp.Literal.number(1)))
-
-    def _of_row_above(self, expression: exp.Expr) -> exp.Expr:
-        found = exp.paren(expression.copy())
-        for column in found.find_all(exp.Column):
-            column.set("table", exp.to_identifier(_UP))
-        return found
 
     def _about_rows(self, expression: exp.Expr) -> exp.Expr:
         return self._between(expression, self._name, _UP)

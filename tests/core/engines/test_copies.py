@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import threading
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -41,22 +42,27 @@ def keeping(request: pytest.FixtureRequest) -> Iterator[Engine]:
     running.close()
 
 
+@contextmanager
+def copied(engine: Engine, source: DatasetSource, folder: Path) -> Iterator[Path]:
+    """A copy in a folder of its own, for the time of the context."""
+    path = folder / "copy"
+    engine.make_copy(source, path)
+    yield path
+    engine.drop_copy(path)
+    assert not path.exists()
+
+
 @pytest.fixture
 def copy(keeping: Engine, tmp_path: Path) -> Iterator[Path]:
-    path = tmp_path / "copy"
-    keeping.make_copy(HARBOUR, path)
-    yield path
-    keeping.drop_copy(path)
-    assert not path.exists()
+    with copied(keeping, HARBOUR, tmp_path) as path:
+        yield path
 
 
 @pytest.fixture(scope="module")
 def standing(keeping: Engine, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Path]:
     """A copy for scripts of which nothing is done: each finds it as the last one did."""
-    path = tmp_path_factory.mktemp("standing") / "copy"
-    keeping.make_copy(HARBOUR, path)
-    yield path
-    keeping.drop_copy(path)
+    with copied(keeping, HARBOUR, tmp_path_factory.mktemp("standing")) as path:
+        yield path
 
 
 def changed(engine: Engine, copy: Path, script: str, **limits: Any) -> list[StatementDone]:

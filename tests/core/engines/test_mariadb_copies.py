@@ -21,7 +21,15 @@ from jentrow.core.engines.mariadb.private_copy import _alone
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.errors import EngineUnavailable
 from jentrow.core.samples.sources import DatasetSource
-from tests.core.engines.test_copies import HARBOUR, ROOM, all_of, changed, refused, rows_of
+from tests.core.engines.test_copies import (
+    HARBOUR,
+    ROOM,
+    all_of,
+    changed,
+    copied,
+    refused,
+    rows_of,
+)
 
 KEYS = """
     CREATE TABLE piers (pier CHAR(2) PRIMARY KEY, opened DATE, lit BOOLEAN DEFAULT TRUE);
@@ -36,6 +44,9 @@ KEYS = """
     CREATE VIEW heavy AS SELECT * FROM rings WHERE load_kg > 100;
     CREATE VIEW a_few AS SELECT pier FROM heavy;
 """
+
+
+PIERS = DatasetSource("piers", KEYS, keep_rows=True)
 
 
 @pytest.fixture(scope="module")
@@ -55,19 +66,15 @@ def administrator(server: MariaDBEngine) -> Iterator[Connection[Any]]:
 
 @pytest.fixture
 def copy(server: MariaDBEngine, tmp_path: Path) -> Iterator[Path]:
-    path = tmp_path / "copy"
-    server.make_copy(DatasetSource("piers", KEYS, keep_rows=True), path)
-    yield path
-    server.drop_copy(path)
+    with copied(server, PIERS, tmp_path) as path:
+        yield path
 
 
 @pytest.fixture(scope="module")
 def standing(server: MariaDBEngine, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Path]:
     """A copy for scripts of which nothing is done: each finds it as the last one did."""
-    path = tmp_path_factory.mktemp("standing") / "copy"
-    server.make_copy(DatasetSource("piers", KEYS, keep_rows=True), path)
-    yield path
-    server.drop_copy(path)
+    with copied(server, PIERS, tmp_path_factory.mktemp("standing")) as path:
+        yield path
 
 
 def server_name(copy: Path) -> str:

@@ -17,7 +17,15 @@ from jentrow.core.engines.postgresql.engine import PostgreSQLEngine, postgresql_
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.engines.servers import KEPT_DAYS, NOTED_SECONDS
 from jentrow.core.samples.sources import DatasetSource
-from tests.core.engines.test_copies import HARBOUR, ROOM, all_of, changed, refused, rows_of
+from tests.core.engines.test_copies import (
+    HARBOUR,
+    ROOM,
+    all_of,
+    changed,
+    copied,
+    refused,
+    rows_of,
+)
 
 KEYS = """
     CREATE TABLE piers (pier char(2) PRIMARY KEY, opened date, lit boolean DEFAULT true);
@@ -29,6 +37,9 @@ KEYS = """
     INSERT INTO piers VALUES ('N1', '2019-05-01', true), ('S1', NULL, false);
     INSERT INTO rings (pier, load_kg) VALUES ('N1', 250), ('N1', NULL), ('S1', 80.5);
 """
+
+
+PIERS = DatasetSource("piers", KEYS, keep_rows=True)
 
 
 @pytest.fixture(scope="module")
@@ -48,19 +59,15 @@ def administrator(server: PostgreSQLEngine) -> Iterator[psycopg.Connection]:
 
 @pytest.fixture
 def copy(server: PostgreSQLEngine, tmp_path: Path) -> Iterator[Path]:
-    path = tmp_path / "copy"
-    server.make_copy(DatasetSource("piers", KEYS, keep_rows=True), path)
-    yield path
-    server.drop_copy(path)
+    with copied(server, PIERS, tmp_path) as path:
+        yield path
 
 
 @pytest.fixture(scope="module")
 def standing(server: PostgreSQLEngine, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Path]:
     """A copy for scripts of which nothing is done: each finds it as the last one did."""
-    path = tmp_path_factory.mktemp("standing") / "copy"
-    server.make_copy(DatasetSource("piers", KEYS, keep_rows=True), path)
-    yield path
-    server.drop_copy(path)
+    with copied(server, PIERS, tmp_path_factory.mktemp("standing")) as path:
+        yield path
 
 
 def names(administrator: psycopg.Connection, copy: Path) -> tuple[int, int, int]:
