@@ -67,6 +67,14 @@ class Interval(dt.timedelta):
         return f"Interval{self.__reduce__()[1]}"
 
 
+def interval_of(text: str, months: int, days: int, seconds: Decimal) -> Interval | str:
+    """The interval that an engine told in words; the words where it is longer than Python can hold."""
+    try:
+        return Interval(months, days, int(seconds * 1_000_000))
+    except OverflowError:
+        return text
+
+
 _FAMILY_OF_TYPE: Final[dict[type, Family]] = {
     int: "number",
     bool: "number",

@@ -14,7 +14,7 @@ import duckdb
 from jentrow.core.engines.answers import Stop, bounded_size
 from jentrow.core.engines.limits import Limits
 from jentrow.core.sql.shape import shape_of
-from jentrow.core.values import Interval, Value
+from jentrow.core.values import Value, interval_of
 
 PORTION: Final = 1_000
 
@@ -123,11 +123,8 @@ def _interval(value: Any) -> Value:
         return value
     years, months, days = (int(one or 0) for one in found.groups()[:3])
     sign, hours, minutes, seconds = (one or "0" for one in found.groups()[3:])
-    time = int((60 * (60 * int(hours) + int(minutes)) + Decimal(seconds)) * 1_000_000)
-    try:
-        return Interval(12 * years + months, days, -time if sign == "-" else time)
-    except OverflowError:  # longer than Python can hold
-        return value
+    time = 60 * (60 * int(hours) + int(minutes)) + Decimal(seconds)
+    return interval_of(value, 12 * years + months, days, -time if sign == "-" else time)
 
 
 def _instant(value: Any) -> Value:

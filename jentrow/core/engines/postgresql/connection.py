@@ -22,7 +22,7 @@ from psycopg.types.string import TextLoader
 
 from jentrow.core.engines.servers import ServerAddress, dataset_password
 from jentrow.core.errors import EngineUnavailable
-from jentrow.core.values import Interval
+from jentrow.core.values import interval_of
 
 CONNECTING_SECONDS: Final = 5
 
@@ -61,10 +61,7 @@ class _IntervalLoader(Loader):
             return text
         years, months, days, hours, minutes = (int(one or 0) for one in found.groups()[:5])
         seconds = 60 * (60 * hours + minutes) + Decimal(found[6] or 0)
-        try:
-            return Interval(12 * years + months, days, int(seconds * 1_000_000))
-        except OverflowError:
-            return text
+        return interval_of(text, 12 * years + months, days, seconds)
 
 
 def _or_text(loader: type[Loader]) -> type[Loader]:
