@@ -7,7 +7,7 @@ A cell holds what the engine gave, as one of Python's types:
     ============================  ==========================================
     number                        ``int``, ``bool``, ``float``, ``Decimal``
     text                          ``str``
-    temporal                      ``date``, ``datetime``, ``time``
+    temporal                      ``date``, ``datetime``, ``time``, :class:`TemporalText`
     interval                      ``timedelta``, :class:`Interval`
     binary                        ``bytes``
     list                          ``list``, ``tuple``
@@ -23,7 +23,7 @@ import datetime as dt
 import math
 from collections.abc import Sequence
 from decimal import Decimal
-from typing import Any, Final, Literal, TypeAlias
+from typing import Any, Final, Literal, Self, TypeAlias
 from uuid import UUID
 
 Value: TypeAlias = Any
@@ -75,6 +75,51 @@ def interval_of(text: str, months: int, days: int, seconds: Decimal) -> Interval
         return text
 
 
+class TemporalText(str):
+    """A date or a time that Python's own types cannot hold, as its engine writes it.
+
+    Years before 1 or after 9999, infinite dates, 24:00, days of month 0, billionths of a second.
+    """
+
+    zoned: bool
+
+    def __new__(cls, text: str, zoned: bool = False) -> Self:
+        """``zoned``: whether it has a time zone."""
+        made = super().__new__(cls, text)
+        made.zoned = zoned
+        return made
+
+    @property
+    def same(self) -> tuple[str, bool]:
+        """What two that are one and the same share: a date is the timestamp at its midnight."""
+        return self.replace(_MIDNIGHT, ""), self.zoned
+
+    def __reduce__(self) -> tuple[type[Self], tuple[str, bool]]:
+        return type(self), (str(self), self.zoned)
+
+    def __repr__(self) -> str:
+        return f"{type(self).__name__}{self.__reduce__()[1]}"
+
+
+class DateText(TemporalText):
+    """A date that ``date`` cannot hold."""
+
+
+class TimestampText(TemporalText):
+    """A timestamp that ``datetime`` cannot hold."""
+
+
+class TimeText(TemporalText):
+    """A time of day that ``time`` cannot hold."""
+
+    @property
+    def same(self) -> tuple[str, bool]:
+        """See :class:`TemporalText`."""
+        return f"T{self}", self.zoned
+
+
+_MIDNIGHT: Final = " 00:00:00"
+
 _FAMILY_OF_TYPE: Final[dict[type, Family]] = {
     int: "number",
     bool: "number",
@@ -84,6 +129,9 @@ _FAMILY_OF_TYPE: Final[dict[type, Family]] = {
     dt.date: "temporal",
     dt.datetime: "temporal",
     dt.time: "temporal",
+    DateText: "temporal",
+    TimestampText: "temporal",
+    TimeText: "temporal",
     dt.timedelta: "interval",
     Interval: "interval",
     bytes: "binary",
@@ -103,6 +151,9 @@ _KIND_OF_TYPE: Final[dict[type, str]] = {
     dt.date: "date",
     dt.datetime: "timestamp",
     dt.time: "time",
+    DateText: "date",
+    TimestampText: "timestamp",
+    TimeText: "time",
     dt.timedelta: "interval",
     Interval: "interval",
     bytes: "binary",
@@ -221,6 +272,8 @@ def to_json(value: Value) -> Any:
     ``{"structure": {…}}``.
     """
     match value:
+        case DateText() | TimestampText() | TimeText():
+            return {kind_of(value): str(value)}
         case None | bool() | str():
             return value
         case int():

@@ -12,7 +12,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jentrow.core.processes.crossing import packed, unpacked
-from jentrow.core.values import Interval, family_of, kind_of, kind_of_column, printed, to_json
+from jentrow.core.values import (
+    DateText,
+    Interval,
+    TemporalText,
+    TimestampText,
+    TimeText,
+    family_of,
+    kind_of,
+    kind_of_column,
+    printed,
+    to_json,
+)
 
 ID = UUID("12345678123456781234567812345678")
 
@@ -67,6 +78,9 @@ def test_printed_forms(value: Any, text: str) -> None:
         (dt.time(1, 2), "temporal", "time", {"time": "01:02:00"}),
         (dt.timedelta(minutes=1), "interval", "interval", {"interval": "00:01:00"}),
         (Interval(13, 0, 0), "interval", "interval", {"interval": "1 year 1 month"}),
+        (DateText("infinity"), "temporal", "date", {"date": "infinity"}),
+        (TimestampText("-infinity", True), "temporal", "timestamp", {"timestamp": "-infinity"}),
+        (TimeText("24:00:00"), "temporal", "time", {"time": "24:00:00"}),
         (ID, "identifier", "identifier", {"identifier": str(ID)}),
         ((1, 2.0), "list", "list", {"list": [1, {"float": "2.0"}]}),
         ({"a": None}, "structure", "structure", {"structure": {"a": None}}),
@@ -90,6 +104,14 @@ def test_an_interval_keeps_its_parts_and_is_compared_by_its_length(
     assert (made, hash(made)) == (as_days, hash(as_days))
     assert made == made.length == as_days.length
     assert (printed(made) == printed(as_days)) == (months == 0)
+
+
+@pytest.mark.parametrize("kind", [DateText, TimestampText, TimeText])
+def test_a_time_that_is_told_as_a_text_stays_one(kind: type[TemporalText]) -> None:
+    made = kind("24:00:00+02", True)
+    crossed = unpacked(packed(made))
+    assert (type(crossed), crossed, crossed.zoned) == (kind, made, True)
+    assert printed(made) == "24:00:00+02"
 
 
 def test_a_type_without_a_family_is_not_passed_on() -> None:

@@ -19,7 +19,7 @@ from uuid import UUID
 
 from jentrow.core.comparison.rules import ComparisonRules
 from jentrow.core.results import Row
-from jentrow.core.values import Value, family_of, kind_of, printed
+from jentrow.core.values import TemporalText, Value, family_of, kind_of, printed
 
 FLOAT_RELATIVE: Final = 1e-9
 FLOAT_ABSOLUTE: Final = 1e-12
@@ -200,6 +200,8 @@ class CellComparison:
 
     def _family_key(self, value: Value) -> Hashable:
         match value:
+            case TemporalText():
+                return ("temporal", value.same)
             case str():
                 return self._text(value) if self._alters_text else value
             case float():

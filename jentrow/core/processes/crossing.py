@@ -23,7 +23,10 @@ _VALUES: Final = frozenset(
         ("datetime", "timedelta"),
         ("datetime", "timezone"),
         ("decimal", "Decimal"),
-        ("jentrow.core.values", "Interval"),
+        *(
+            ("jentrow.core.values", name)
+            for name in ("Interval", "DateText", "TimestampText", "TimeText")
+        ),
         ("uuid", "UUID"),
     ]
 )

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from jentrow.core.comparison.cells import CellComparison
 from jentrow.core.comparison.rules import ComparisonRules, NumberTolerance
+from jentrow.core.values import DateText, TimestampText
 from tests.core.comparison.build import due, result, verdict
 
 ZONE = dt.timezone(dt.timedelta(hours=2))
@@ -31,6 +32,9 @@ EQUAL: list[tuple[Any, Any, dict[str, Any]]] = [
     (1e-13, 0, {}),
     (Decimal("1.0000000000001"), Decimal("1"), {}),
     (DAY, dt.datetime(2026, 8, 30), {}),
+    (DateText("infinity"), TimestampText("infinity"), {}),
+    (DateText("0044-03-15 BC"), TimestampText("0044-03-15 00:00:00 BC"), {}),
+    (DateText("infinity"), "infinity", {"value_types": "printed"}),
     (dt.datetime(2026, 8, 30, 12, tzinfo=ZONE), dt.datetime(2026, 8, 30, 10, tzinfo=dt.UTC), {}),
     ([1, 2.0], (1.0, 2), {}),
     ({"a": 1, "b": [0.1 + 0.2]}, {"b": [0.3], "a": True}, {}),
@@ -76,6 +80,12 @@ DIFFERENT: list[tuple[Any, Any, dict[str, Any]]] = [
     (b"a", "a", {}),
     (ID, str(ID), {}),
     (DAY, dt.datetime(2026, 8, 30, 1), {}),
+    (DateText("infinity"), TimestampText("-infinity"), {}),
+    (DateText("infinity"), "infinity", {}),
+    (DateText("infinity"), "INFINITY", {"text_case": "ignore"}),
+    (TimestampText("infinity"), TimestampText("infinity", True), {}),
+    (DateText("infinity"), TimestampText("infinity"), {"value_types": "strict"}),
+    (DateText("12000-01-01"), TimestampText("12000-01-01 01:00:00"), {}),
     (dt.datetime(2026, 8, 30), dt.datetime(2026, 8, 30, tzinfo=dt.UTC), {}),
     (DAY, "2026-08-30", {}),
     ([1, 2], [2, 1], {}),

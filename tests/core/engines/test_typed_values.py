@@ -15,7 +15,15 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource
-from jentrow.core.values import Interval, family_of, printed, to_json
+from jentrow.core.values import (
+    DateText,
+    Interval,
+    TimestampText,
+    TimeText,
+    family_of,
+    printed,
+    to_json,
+)
 from jentrow.services.runtime.engines import engine_named
 
 NOON = dt.datetime(2026, 8, 30, 12)
@@ -38,7 +46,18 @@ CASES: dict[str, list[tuple[str, Any]]] = {
         ("1.10::DECIMAL(5, 2)", Decimal("1.10")),
         ("0.1::DOUBLE", 0.1),
         ("DATE '2026-08-30'", dt.date(2026, 8, 30)),
-        ("'0044-03-15 (BC)'::DATE", "0044-03-15 (BC)"),
+        ("'0044-03-15 (BC)'::DATE", DateText("0044-03-15 (BC)")),
+        ("DATE '9999-12-31'", dt.date(9999, 12, 31)),
+        ("DATE 'infinity'", DateText("infinity")),
+        ("TIMESTAMP '-infinity'", TimestampText("-infinity")),
+        ("TIMESTAMPTZ 'infinity'", TimestampText("infinity", True)),
+        ("TIMESTAMP '12000-01-01'", TimestampText("12000-01-01 00:00:00")),
+        ("TIME '24:00'", TimeText("24:00:00")),
+        ("TIMESTAMP_NS '2026-08-30 12:00:00'", NOON),
+        (
+            "TIMESTAMP_NS '2026-08-30 12:00:00.000000001'",
+            TimestampText("2026-08-30 12:00:00.000000001"),
+        ),
         ("TIME '12:05:00'", dt.time(12, 5)),
         ("TIMETZ '12:05:00+02'", dt.time(12, 5, tzinfo=dt.timezone(dt.timedelta(hours=2)))),
         ("TIMESTAMP '2026-08-30 12:00:00'", NOON),
@@ -55,6 +74,11 @@ CASES: dict[str, list[tuple[str, Any]]] = {
         ("{'at': TIMESTAMPTZ '2026-08-30 12:00:00+02', 'b': [1.5]}", {"at": INSTANT, "b": [Decimal("1.5")]}),
         ("MAP {1: TIMESTAMPTZ '2026-08-30 12:00:00+02'}", {"1": INSTANT}),
         ("[1, 2]::INTEGER[2]", [1, 2]),
+        ("[INTERVAL 1 MONTH]", [Interval(1, 0, 0)]),
+        ("{'a b': [INTERVAL 1 MONTH, NULL]}", {"a b": [Interval(1, 0, 0), None]}),
+        ("MAP {INTERVAL 1 MONTH: DATE 'infinity'}", {"1 month": DateText("infinity")}),
+        ("MAP {[1]: INTERVAL 1 MONTH}", {"[1]": Interval(1, 0, 0)}),
+        ("ROW(1, NULL, INTERVAL 1 MONTH)", [1, None, Interval(1, 0, 0)]),
         ("""'{"a": 1.50}'::JSON""", {"a": Decimal("1.50")}),
         ("""['{"a": 1.50}'::JSON, NULL]""", [{"a": Decimal("1.50")}, None]),
         (f"'{ID}'::UUID", ID),
@@ -72,11 +96,13 @@ CASES: dict[str, list[tuple[str, Any]]] = {
         ("0.1::real", 0.1),
         ("'ab  '::char(4)", "ab"),
         ("date '2026-08-30'", dt.date(2026, 8, 30)),
-        ("'infinity'::date", "infinity"),
-        ("date '0044-03-15 BC'", "0044-03-15 BC"),
+        ("'infinity'::date", DateText("infinity")),
+        ("'-infinity'::timestamp", TimestampText("-infinity")),
+        ("'infinity'::timestamptz", TimestampText("infinity", True)),
+        ("date '0044-03-15 BC'", DateText("0044-03-15 BC")),
         ("time '12:05'", dt.time(12, 5)),
-        ("time '24:00'", "24:00:00"),
-        ("timetz '24:00+02'", "24:00:00+02"),
+        ("time '24:00'", TimeText("24:00:00")),
+        ("timetz '24:00+02'", TimeText("24:00:00+02", True)),
         ("timestamp '2026-08-30 12:00'", NOON),
         ("timestamptz '2026-08-30 12:00+02'", INSTANT),
         ("interval '1 month 2 days 03:00'", Interval(1, 2, 3 * HOUR)),
@@ -101,7 +127,7 @@ CASES: dict[str, list[tuple[str, Any]]] = {
         ("0.1e0", 0.1),
         ("'é'", "é"),
         ("CAST('2026-08-30' AS DATE)", dt.date(2026, 8, 30)),
-        ("CAST('0000-00-00' AS DATE)", "0000-00-00"),
+        ("CAST('0000-00-00' AS DATE)", DateText("0000-00-00")),
         ("CAST('12:05' AS TIME)", dt.time(12, 5)),
         ("CAST('36:05' AS TIME)", dt.timedelta(hours=36, minutes=5)),
         ("CAST('2026-08-30 12:00' AS DATETIME)", NOON),

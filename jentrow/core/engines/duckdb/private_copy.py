@@ -27,7 +27,7 @@ from jentrow.core.engines.duckdb.connection import Watch, opened
 from jentrow.core.engines.duckdb.policy import refused_function
 from jentrow.core.engines.duckdb.problems import rejected, words_of
 from jentrow.core.engines.duckdb.tables import count_rows, counted_tables, schema_of
-from jentrow.core.engines.duckdb.values import Fetching, described, executed, portions
+from jentrow.core.engines.duckdb.values import Executed, Fetching
 from jentrow.core.engines.limits import Limits
 from jentrow.core.errors import UnusableInput
 from jentrow.core.results import Column
@@ -95,13 +95,10 @@ class CopyRun(CopyScript):
 
     def _done(self, sql: str) -> StatementAnswer:
         kind = self._kind(sql)
-        if kind == "SELECT":
-            result, names, types = executed(self._db, sql)
-        else:
-            result = self._db.execute(sql)
-            names, types = described(result)
-        rows = self._fetching.rows(result, types)
-        counts = kind in _COUNTING and (names, types) == (("Count",), ("BIGINT",))
+        executed = Executed(self._db, sql, reads=kind == "SELECT")
+        names = executed.names
+        rows = self._fetching.rows(executed)
+        counts = kind in _COUNTING and (names, executed.types) == (("Count",), ("BIGINT",))
         if kind in ("DROP", "ALTER"):
             return statement_done(sql, None, 0)
         if counts and "RETURNING" not in {token.word for token in tokens_of(sql, "duckdb")}:
@@ -179,11 +176,8 @@ def copy_rows(copy: str, name: str, offset: int, limit: int, watch: Watch) -> Co
     with _reading(copy, watch) as db:
         if all(one.name != name or one.kind == "view" for one in schema_of(db)):
             return None
-        found, _, types = executed(
-            db, f"SELECT * FROM {quoted_name(name)} LIMIT {int(limit)} OFFSET {int(offset)}"
-        )
-        rows = [row for portion in portions(found, types) for row in portion]
-        return list(json_rows(rows)), count_rows(db, name)
+        page = f"SELECT * FROM {quoted_name(name)} LIMIT {int(limit)} OFFSET {int(offset)}"
+        return list(json_rows(Executed(db, page).rows())), count_rows(db, name)
 
 
 @contextmanager

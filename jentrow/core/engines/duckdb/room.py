@@ -15,7 +15,7 @@ from jentrow.core.engines.duckdb.policy import refusal
 from jentrow.core.engines.duckdb.private_copy import copy_rows, copy_tables, run_on_copy
 from jentrow.core.engines.duckdb.problems import rejected
 from jentrow.core.engines.duckdb.tables import tables_in
-from jentrow.core.engines.duckdb.values import Fetching, executed
+from jentrow.core.engines.duckdb.values import Executed, Fetching
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.loading import load_parts
 from jentrow.core.engines.protocol import DatasetParts
@@ -73,8 +73,9 @@ class DuckDBRoom(CopiesAreFiles):
 
     def _fetched(self, db: duckdb.DuckDBPyConnection, sql: str, limits: Limits) -> Answer:
         """The rows, up to the bounds, as they come."""
-        result, self._names, self._types = executed(db, sql)
-        rows = Fetching(limits).rows(result, self._types)
+        executed = Executed(db, sql)
+        self._names, self._types = executed.names, executed.types
+        rows = Fetching(limits).rows(executed)
         return ("rows", self._names, rows, self._types)
 
     def told_columns(self, location: str) -> tuple[Column, ...]:

@@ -19,7 +19,7 @@ from pymysql.cursors import Cursor, SSCursor
 
 from jentrow.core.engines.servers import ServerAddress, dataset_password
 from jentrow.core.errors import EngineUnavailable
-from jentrow.core.values import Value
+from jentrow.core.values import DateText, TemporalText, TimestampText, TimeText, Value
 
 CONNECTING_SECONDS: Final = 5
 READING_SECONDS: Final = 700
@@ -45,14 +45,14 @@ def _time(text: str) -> Value:
     return sign * length
 
 
-def _or_text(read: Callable[[str], Value]) -> Callable[[str], Value]:
-    """A reader of times that gives the text of those that Python cannot hold, such as 0000-00-00."""
+def _or_text(read: Callable[[str], Value], else_: type[TemporalText]) -> Callable[[str], Value]:
+    """A reader of times that keeps those as texts that Python cannot hold, such as 0000-00-00."""
 
     def reading(text: str) -> Value:
         try:
             return read(text)
         except ValueError:
-            return text
+            return else_(text)
 
     return reading
 
@@ -66,11 +66,11 @@ _READERS: Final[dict[Any, Any]] = {
     FIELD_TYPE.TINY: int, FIELD_TYPE.SHORT: int, FIELD_TYPE.LONG: int, FIELD_TYPE.LONGLONG: int,
     FIELD_TYPE.INT24: int, FIELD_TYPE.YEAR: int, FIELD_TYPE.FLOAT: float, FIELD_TYPE.DOUBLE: float,
     FIELD_TYPE.DECIMAL: Decimal, FIELD_TYPE.NEWDECIMAL: Decimal,
-    FIELD_TYPE.DATE: _or_text(dt.date.fromisoformat),
-    FIELD_TYPE.NEWDATE: _or_text(dt.date.fromisoformat),
-    FIELD_TYPE.DATETIME: _or_text(dt.datetime.fromisoformat),
-    FIELD_TYPE.TIMESTAMP: _or_text(dt.datetime.fromisoformat),
-    FIELD_TYPE.TIME: _or_text(_time),
+    FIELD_TYPE.DATE: _or_text(dt.date.fromisoformat, DateText),
+    FIELD_TYPE.NEWDATE: _or_text(dt.date.fromisoformat, DateText),
+    FIELD_TYPE.DATETIME: _or_text(dt.datetime.fromisoformat, TimestampText),
+    FIELD_TYPE.TIMESTAMP: _or_text(dt.datetime.fromisoformat, TimestampText),
+    FIELD_TYPE.TIME: _or_text(_time, TimeText),
     FIELD_TYPE.BIT: _bit,
     FIELD_TYPE.JSON: lambda text: json.loads(text, parse_float=Decimal),
 }  # fmt: skip

@@ -22,7 +22,7 @@ from psycopg.types.string import TextLoader
 
 from jentrow.core.engines.servers import ServerAddress, dataset_password
 from jentrow.core.errors import EngineUnavailable
-from jentrow.core.values import interval_of
+from jentrow.core.values import DateText, TemporalText, TimestampText, TimeText, interval_of
 
 CONNECTING_SECONDS: Final = 5
 
@@ -64,15 +64,15 @@ class _IntervalLoader(Loader):
         return interval_of(text, 12 * years + months, days, seconds)
 
 
-def _or_text(loader: type[Loader]) -> type[Loader]:
-    """A loader of times that gives the text of those that Python cannot hold (infinity, BC, 24:00)."""
+def _or_text(loader: type[Loader], else_: type[TemporalText], zoned: bool = False) -> type[Loader]:
+    """A loader of times that keeps those as texts that Python cannot hold (infinity, BC, 24:00)."""
 
     class Reading(loader):  # type: ignore[misc, valid-type]
         def load(self, data: Buffer) -> Any:
             try:
                 return super().load(data)
             except psycopg.DataError:
-                return bytes(data).decode()
+                return else_(bytes(data).decode(), zoned)
 
     return Reading
 
@@ -116,11 +116,11 @@ def _adapt(db: psycopg.Connection[Any]) -> None:
     adapters = db.adapters
     adapters.register_loader("bpchar", _PaddedLoader)
     adapters.register_loader("interval", _IntervalLoader)
-    adapters.register_loader("date", _or_text(DateLoader))
-    adapters.register_loader("time", _or_text(TimeLoader))
-    adapters.register_loader("timetz", _or_text(TimetzLoader))
-    adapters.register_loader("timestamp", _or_text(TimestampLoader))
-    adapters.register_loader("timestamptz", _or_text(TimestamptzLoader))
+    adapters.register_loader("date", _or_text(DateLoader, DateText))
+    adapters.register_loader("time", _or_text(TimeLoader, TimeText))
+    adapters.register_loader("timetz", _or_text(TimetzLoader, TimeText, zoned=True))
+    adapters.register_loader("timestamp", _or_text(TimestampLoader, TimestampText))
+    adapters.register_loader("timestamptz", _or_text(TimestamptzLoader, TimestampText, zoned=True))
     for name in _AS_TEXT:
         adapters.register_loader(name, TextLoader)
     set_json_loads(partial(json.loads, parse_float=Decimal), db)
