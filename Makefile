@@ -8,6 +8,9 @@ WEB := jentrow/web/index.html
 STAMPS := .stamps
 PORT ?= 8400
 
+# Every process of the tests would compile anew what it imports.
+unexport PYTHONDONTWRITEBYTECODE
+
 .DEFAULT_GOAL := help
 .PHONY: help demo test test-long build lint lint-python lint-web check-types format lock benchmarks clean
 
@@ -108,8 +111,9 @@ $(STAMPS)/run: requirements/run.lock pyproject.toml $(STAMPS)/installer
 	$(INSTALL) --no-deps --no-build-isolation -e .
 	touch $@
 
+# What is never started by users is compiled when it is imported: most of it never is.
 $(STAMPS)/dev: requirements/dev.lock $(STAMPS)/run
-	$(INSTALL) --require-hashes -r requirements/dev.lock
+	$(INSTALL) --no-compile --require-hashes -r requirements/dev.lock
 	touch $@
 
 $(STAMPS)/node: frontend/package-lock.json frontend/package.json | $(STAMPS)

@@ -11,7 +11,7 @@ from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 
 from jentrow.services.runtime.runtime import Runtime
-from tests.browser.steps import COURSE, sign_in, site_of
+from tests.browser.steps import COURSE, Element, sign_in, site_of
 from tests.serving import application, listening
 
 NOON = datetime(2026, 11, 23, 12, tzinfo=UTC)
@@ -45,6 +45,7 @@ def opened(profile: Path) -> Iterator[webdriver.Chrome]:
         options.add_argument(switch)
     options.binary_location = str(CHROMIUM)
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    driver._web_element_cls = Element
     yield driver
     driver.quit()
 

@@ -23,6 +23,25 @@ PATIENCE = 60
 """Seconds after which what is waited for will not come, however busy the machine is."""
 
 
+_SHOWN_TEXT = """
+    const shown = arguments[0].checkVisibility({opacityProperty: true, visibilityProperty: true});
+    const lines = shown ? arguments[0].innerText.replace(/[\\t\\xa0]/g, " ").split("\\n") : [];
+    return lines.map((line) => line.trim()).filter(Boolean).join("\\n");
+"""
+
+
+class Element(WebElement):
+    """An element whose text the browser itself tells: the driver asks each node for its style.
+
+    On a page with a long table that takes half a second, twenty times a second while a test waits.
+    """
+
+    @property
+    def text(self) -> str:
+        """The text that is seen, without blanks around its lines."""
+        return str(self.parent.execute_script(_SHOWN_TEXT, self))
+
+
 def until(browser: Chrome, condition: Callable[[Chrome], Any]) -> Any:
     # What is looked at may be drawn anew in between.
     ignored = [NoSuchElementException, StaleElementReferenceException]

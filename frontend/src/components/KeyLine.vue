@@ -81,6 +81,7 @@ useEventListener(document, "keydown", (event: KeyboardEvent) => {
   align-items: stretch;
   gap: 18px;
   height: 30px;
+  margin-top: auto; /* at the bottom, also while there is nothing yet above it */
   padding: 0 var(--edge);
   border-top: 1px solid var(--line);
   color: var(--ink-2);

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import re
 
-import yaml
 from hypothesis import example, given
 from hypothesis import strategies as st
 
 from jentrow.core.engines.explaining import explain
 from jentrow.core.engines.labels import ENGINES, STAND_INS
+from tests.cases import read_cases
 from tests.conftest import ROOT
 
 CATALOGUE = {"huts": ("hut_id", "name", "region", "beds"), "stays": ("stay_id", "hut_id", "nights")}
@@ -17,9 +17,7 @@ CATALOGUE = {"huts": ("hut_id", "name", "region", "beds"), "stays": ("stay_id", 
 TEXTS = [
     case[0]
     for name in ("rejections", "rejections-duckdb", "rejections-postgresql", "rejections-mariadb")
-    for case in yaml.safe_load(
-        (ROOT / "tests" / "data" / f"{name}.yaml").read_text(encoding="utf-8")
-    )
+    for case in read_cases(ROOT / "tests" / "data" / f"{name}.yaml")
 ]
 
 SAID = (

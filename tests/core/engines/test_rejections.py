@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import pytest
-import yaml
 
 from jentrow.core.engines.labels import DIALECTS
 from jentrow.core.engines.limits import Limits
@@ -15,15 +14,14 @@ from jentrow.core.samples.sources import read_sample
 from jentrow.core.sql.skeleton import skeleton_of
 from jentrow.core.sql.spellings import FORMS, FUNCTIONS
 from jentrow.services.runtime.engines import engine_named
+from tests.cases import read_cases
 from tests.conftest import DEMO, ROOT
 
 OTHERS = ("duckdb", "postgresql", "mariadb")
 CASES = [
     (engine, *case)
     for engine in OTHERS
-    for case in yaml.safe_load(
-        (ROOT / "tests" / "data" / f"rejections-{engine}.yaml").read_text(encoding="utf-8")
-    )
+    for case in read_cases(ROOT / "tests" / "data" / f"rejections-{engine}.yaml")
 ]
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 
 import pytest
-import yaml
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -16,9 +15,10 @@ from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.sql.keywords import KEYWORDS, nearest_keyword
 from jentrow.core.sql.skeleton import skeleton_of
 from jentrow.core.sql.spellings import FORMS, FUNCTIONS
+from tests.cases import read_cases
 from tests.conftest import ROOT
 
-CASES = yaml.safe_load((ROOT / "tests" / "data" / "rejections.yaml").read_text(encoding="utf-8"))
+CASES = read_cases(ROOT / "tests" / "data" / "rejections.yaml")
 
 
 @pytest.mark.parametrize(("sql", "words"), CASES, ids=[sql for sql, _ in CASES])

@@ -6,20 +6,18 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-import yaml
 
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.rulefile import read_rules
 from jentrow.core.samples.sources import SampleSource, read_sample
+from tests.cases import read_cases
 from tests.conftest import DEMO
 
 FILES = sorted((Path(__file__).parent / "cases").glob("*.yaml"))
 CASES: list[dict[str, Any]] = [
-    case | {"sample": file.stem}
-    for file in FILES
-    for case in yaml.safe_load(file.read_text(encoding="utf-8"))
+    case | {"sample": file.stem} for file in FILES for case in read_cases(file)
 ]
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-import yaml
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -22,9 +21,10 @@ from jentrow.core.samples.sources import SampleSource, read_sample
 from jentrow.core.sql.arbitrary import choices_in
 from jentrow.core.sql.constructs import find_construct, read_query
 from jentrow.core.sql.remarks import remarks_on
+from tests.cases import read_cases
 from tests.conftest import DEMO, ROOT
 
-CASES = yaml.safe_load((ROOT / "tests" / "data" / "remarks.yaml").read_text(encoding="utf-8"))
+CASES = read_cases(ROOT / "tests" / "data" / "remarks.yaml")
 
 
 @pytest.fixture(scope="module")

@@ -4,13 +4,13 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-import yaml
 
 from jentrow.core.engines.protocol import LoadedDataset
 from jentrow.core.sql.constructs import CONSTRUCTS, Reading, find_construct, read_query
 from jentrow.core.sql.scopes import table_columns
+from tests.cases import read_cases
 
-CASES = yaml.safe_load((Path(__file__).parent / "cases" / "constructs.yaml").read_text("utf-8"))
+CASES = read_cases(Path(__file__).parent / "cases" / "constructs.yaml")
 NAMES = {"function": ("count", "coalesce", "ifnull", "iif", "if", "concat"), "table": ("huts",)}
 
 

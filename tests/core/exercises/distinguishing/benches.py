@@ -4,8 +4,6 @@ from dataclasses import replace
 from functools import cache
 from pathlib import Path
 
-import yaml
-
 from jentrow.core.engines.outcomes import outcome_of
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.engines.sqlite.room import SQLiteRoom
@@ -15,12 +13,13 @@ from jentrow.core.exercises.judging import Judge
 from jentrow.core.exercises.measure import measured
 from jentrow.core.exercises.ruleset import RuleSet
 from jentrow.core.samples.sources import SampleSource, read_sample
+from tests.cases import read_cases
 
 SAMPLES = Path(__file__).parents[4] / "demo" / "samples"
 PATIENCE = 30
 """What is found must not hang on how quick the machine is, nor on what watches the tests."""
 
-CORPUS = yaml.safe_load((Path(__file__).parent / "corpus.yaml").read_text("utf-8"))
+CORPUS = read_cases(Path(__file__).parent / "corpus.yaml")
 
 
 class Laboratory:
