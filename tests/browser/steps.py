@@ -123,7 +123,8 @@ def severe(browser: Chrome) -> list[Any]:
 
 def leave(browser: Chrome) -> None:
     """Leaves a page on which nothing went wrong: nobody asks any more for what is deleted then."""
-    assert severe(browser) == []
+    complaints = severe(browser)
+    assert complaints == [], complaints
     browser.get("about:blank")
 
 

@@ -103,13 +103,11 @@ def decimals(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
 
 
 def arguments(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """TRANSLATE names first what letters become, and MAX and MIN take several values."""
+    """TRANSLATE names first what letters become."""
     for call in tree.find_all(exp.Translate):
         become, given = call.args.get("from_"), call.args.get("to")
         call.set("from_", given)
         call.set("to", become)
-    if any(call.expressions for call in tree.find_all(exp.Max, exp.Min)):
-        notes.append("MAX and MIN of several values have no counterpart.")
     return tree
 
 

@@ -30,7 +30,7 @@ def not_true(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     return tree
 
 
-_UNITS: Final = {
+UNITS_OF_DATES: Final = {
     "MM": "month", "MON": "month", "MONTH": "month", "RM": "month", "Q": "quarter",
     "Y": "year", "YY": "year", "YYY": "year", "YYYY": "year", "YEAR": "year", "SYYYY": "year",
     "DD": "day", "DDD": "day", "J": "day", "IW": "week", "HH": "hour", "HH24": "hour", "MI": "minute",
@@ -52,7 +52,7 @@ def units_of_dates(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.
     """TRUNC of a date goes back to the beginning of a unit that has a name of its own."""
     for call in list(tree.find_all(exp.DateTrunc)):
         said = call.args.get("unit")
-        unit = _UNITS.get(said.name.upper()) if said is not None else None
+        unit = UNITS_OF_DATES.get(said.name.upper()) if said is not None else None
         if unit is None:
             notes.append("TRUNC to this unit has no counterpart.")
         else:

@@ -18,6 +18,7 @@ from sqlglot.errors import ErrorLevel, UnsupportedError
 
 from jentrow.core.sql import db2_functions as db2
 from jentrow.core.sql import oracle_functions as oracle
+from jentrow.core.sql import stand_in_formulas as formulas
 from jentrow.core.sql import stand_in_functions as functions
 from jentrow.core.sql import tsql_functions as tsql
 from jentrow.core.sql.columnkinds import NOTHING_KNOWN, ColumnKinds
@@ -266,6 +267,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.wide_types,
         _nationals,
         functions.recursions,
+        formulas.tables_of_values,
         functions.applied,
         functions.whole_casts,
         tsql.without_hints,
@@ -285,6 +287,10 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         _divisions,
         _averages,
         _likes,
+        formulas.searches_from_places,
+        formulas.rounds_that_cut,
+        formulas.times_of_parts,
+        formulas.places_of_patterns,
         limits,
         functions.cut_texts,
         functions.fitting_texts,
@@ -292,6 +298,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         _sized_casts,
     ),
     "oracle": (
+        formulas.written_moments,
         hierarchies,
         outer_joins,
         _bare_tables,
@@ -324,6 +331,11 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.formatted_dates,
         oracle.numbers_without_size,
         _joins_of_texts,
+        formulas.rounded_dates,
+        formulas.searches_from_places,
+        formulas.nth_places,
+        formulas.buckets,
+        formulas.common_bits,
         limits,
         functions.cut_texts,
         functions.row_addresses,
@@ -357,6 +369,9 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.formatted_dates,
         _divisions,
         _averages,
+        formulas.searches_from_places,
+        formulas.largest_of_several,
+        formulas.db2_functions,
         limits,
         functions.cut_texts,
         functions.fitting_texts,

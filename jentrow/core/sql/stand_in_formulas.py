@@ -1,0 +1,248 @@
+"""Functions that the stand-in lacks, written with those that it has.
+
+Sources: the function references of SQL Server 2022, Oracle Database 19c and Db2 11.5.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+import sqlglot
+from sqlglot import exp
+
+from jentrow.core.sql.columnkinds import ColumnKinds
+from jentrow.core.sql.oracle_functions import UNITS_OF_DATES
+from jentrow.core.sql.stand_in_functions import called, cast_to, repeatable
+from jentrow.core.sql.timed_values import is_timed
+
+
+def formula(text: str, **values: exp.Expr) -> exp.Expr:
+    """A formula in the words of the stand-in, with values in the places of the columns so named."""
+
+    def put(node: exp.Expr) -> exp.Expr:
+        value = values.get(node.name) if isinstance(node, exp.Column) else None
+        if value is None:
+            return node
+        is_whole = isinstance(value, exp.Column | exp.Literal | exp.Func | exp.Paren)
+        return value.copy() if is_whole else exp.paren(value)
+
+    return sqlglot.parse_one(text, dialect="duckdb").transform(put)
+
+
+_PLAIN_PATTERN: Final = re.compile(r"%([^%_\[\]]+)%")
+
+
+def rounds_that_cut(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """ROUND with a third value that is not 0 cuts off (T-SQL)."""
+    for call in list(tree.find_all(exp.Round)):
+        cut = call.args.get("truncate")
+        if isinstance(cut, exp.Literal):
+            call.set("truncate", None)
+            if cut.name != "0":
+                call.replace(called("TRUNC", call.this, call.args["decimals"]))
+        elif cut is not None:
+            notes.append("ROUND that cuts off or not, as a value says, is not kept.")
+    return tree
+
+
+def times_of_parts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """TIMEFROMPARTS of whole seconds."""
+    for call in list(tree.find_all(exp.TimeFromParts)):
+        below = call.args.get("fractions")
+        if isinstance(below, exp.Literal) and below.name == "0":
+            parts = (call.args[name] for name in ("hour", "min", "sec"))
+            call.replace(called("MAKE_TIME", *parts))
+        else:
+            notes.append("TIMEFROMPARTS with parts of a second is not kept.")
+    return tree
+
+
+def places_of_patterns(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """PATINDEX of letters between two % is their place, in any letter case."""
+    for call in list(tree.find_all(exp.Anonymous)):
+        if call.name.upper() == "PATINDEX" and len(call.expressions) == 2:
+            pattern, searched = call.expressions
+            found = isinstance(pattern, exp.Literal) and _PLAIN_PATTERN.fullmatch(pattern.name)
+            if found:
+                call.replace(
+                    formula(
+                        "STRPOS(LOWER(x), LOWER(part))",
+                        x=searched,
+                        part=exp.Literal.string(found[1]),
+                    )
+                )
+            else:
+                notes.append("PATINDEX is kept only for letters between two %.")
+    return tree
+
+
+def tables_of_values(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """STRING_SPLIT gives the parts of a text as rows, and GENERATE_SERIES numbers, as ``value``."""
+    given = (one for one in tree.find_all(exp.Table, exp.Lateral) if _gives_rows(one.this))
+    for table in repeatable(given, notes):
+        rows = exp.Select(expressions=_rows_of(table.this))
+        if isinstance(table, exp.Lateral):
+            table.set("this", exp.Subquery(this=rows))
+            continue
+        made = rows.subquery("jentrow_values")
+        if table.args.get("alias") is not None:
+            made.set("alias", table.args["alias"])
+        table.replace(made)
+    return tree
+
+
+def _gives_rows(call: exp.Expr) -> bool:
+    if isinstance(call, exp.Anonymous):
+        return call.name.upper() == "STRING_SPLIT" and len(call.expressions) in (2, 3)
+    return isinstance(call, exp.GenerateSeries)
+
+
+def _rows_of(call: exp.Expr) -> list[exp.Expr]:
+    """What is selected for the rows of a call that gives some."""
+    if isinstance(call, exp.GenerateSeries):
+        start, end = call.args["start"], call.args["end"]
+        down = formula("CASE WHEN a > z THEN -1 ELSE 1 END", a=start, z=end)
+        step = call.args.get("step") or down
+        return [formula("UNNEST(GENERATE_SERIES(a, z, n)) AS value", a=start, z=end, n=step)]
+    text, separator, *numbered = call.expressions
+    parts = formula("STRING_SPLIT(x, y)", x=text, y=separator)
+    rows = [formula("UNNEST(x) AS value", x=parts)]
+    if numbered and numbered[0].name == "1":
+        rows.append(formula("GENERATE_SUBSCRIPTS(x, 1) AS ordinal", x=parts))
+    return rows
+
+
+def searches_from_places(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """A search from a place on is written with what it searches three times over."""
+    found = [
+        one
+        for one in tree.find_all(exp.StrPosition)
+        if one.args.get("position") is not None or one.args.get("occurrence") is not None
+    ]
+    if found and not repeatable(found, notes):
+        for one in found:
+            one.set("position", None)
+            one.set("occurrence", None)
+    return tree
+
+
+_ROUNDED: Final = {
+    "year": "DATE_TRUNC('year', x + INTERVAL 6 MONTH)",
+    "month": "DATE_TRUNC('month', x) + "
+    "CASE WHEN EXTRACT(DAY FROM x) >= 16 THEN INTERVAL 1 MONTH ELSE INTERVAL 0 MONTH END",
+    "day": "DATE_TRUNC('day', x + INTERVAL 12 HOUR)",
+}
+"""A date rounded: up from 1 July, from the 16th, from noon."""
+
+
+def rounded_dates(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """ROUND of a date goes to the nearer beginning of a unit (Oracle)."""
+    dates = (one for one in tree.find_all(exp.Round) if _rounds_a_date(one, kinds))
+    for call in repeatable(dates, notes):
+        said = call.args.get("decimals")
+        unit = "day" if said is None else UNITS_OF_DATES.get(said.name.upper(), "")
+        if unit in _ROUNDED:
+            call.replace(cast_to(formula(_ROUNDED[unit], x=call.this), "TIMESTAMP"))
+        else:
+            notes.append("ROUND of a date to this unit is not kept.")
+    return tree
+
+
+def nth_places(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """INSTR with a fourth value is the place of the n-th one: kept of a single letter."""
+    for call in list(tree.find_all(exp.StrPosition))[::-1]:
+        nth, start = call.args.get("occurrence"), call.args.get("position")
+        part = call.args["substr"]
+        is_letter = isinstance(part, exp.Literal) and len(part.name) == 1
+        if isinstance(nth, exp.Literal) and is_letter and start is not None and start.name == "1":
+            call.replace(
+                formula(
+                    "CASE WHEN LEN(STRING_SPLIT(x, y)) > n THEN "
+                    "LENGTH(ARRAY_TO_STRING(STRING_SPLIT(x, y)[1:n], y)) + 1 "
+                    "WHEN x IS NOT NULL THEN 0 END",
+                    x=call.this,
+                    y=part,
+                    n=nth,
+                )
+            )
+    return tree
+
+
+def buckets(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """WIDTH_BUCKET is the number of the part of a range that a value falls into."""
+    for call in repeatable(tree.find_all(exp.WidthBucket), notes):
+        call.replace(
+            formula(
+                "CASE WHEN x < a THEN 0 WHEN x >= z THEN n + 1 "
+                "ELSE CAST(FLOOR(FDIV((x - a) * n, z - a)) AS BIGINT) + 1 END",
+                x=call.this,
+                a=call.args["min_value"],
+                z=call.args["max_value"],
+                n=call.args["num_buckets"],
+            )
+        )
+    return tree
+
+
+def common_bits(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """BITAND is an operator on the stand-in."""
+    for call in list(tree.find_all(exp.Anonymous)):
+        if call.name.upper() == "BITAND" and len(call.expressions) == 2:
+            one, other = call.expressions
+            call.replace(exp.paren(formula("x & y", x=one, y=other)))
+    return tree
+
+
+_WITH_FRACTION: Final = "%Y-%m-%d %H:%M:%S.%f"
+
+
+def written_moments(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """TIMESTAMP '…' may be without parts of a second, which its form would want."""
+    for moment in list(tree.find_all(exp.StrToTime)):
+        if moment.args["format"].name == _WITH_FRACTION and isinstance(moment.this, exp.Literal):
+            moment.replace(exp.cast(moment.this, "TIMESTAMP"))
+    return tree
+
+
+def _rounds_a_date(call: exp.Round, kinds: ColumnKinds) -> bool:
+    said = call.args.get("decimals")
+    if said is None:
+        return is_timed(call.this, kinds)
+    return isinstance(said, exp.Literal) and said.is_string
+
+
+_STRIPPED: Final = {
+    "B": "TRIM", "BOTH": "TRIM", "L": "LTRIM", "LEADING": "LTRIM", "T": "RTRIM", "TRAILING": "RTRIM",
+}  # fmt: skip
+
+_WHOLE_UNITS_BETWEEN: Final = {
+    f"{unit.upper()}S_BETWEEN": unit for unit in ("year", "week", "day", "hour", "minute", "second")
+}
+
+
+def largest_of_several(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """MAX and MIN of several values: NULL where one of them is (Db2)."""
+    several = (one for one in tree.find_all(exp.Max, exp.Min) if one.expressions)
+    for call in repeatable(several, notes):
+        values = [call.this, *call.expressions]
+        name = "GREATEST" if isinstance(call, exp.Max) else "LEAST"
+        unknown = exp.or_(*(exp.Is(this=one.copy(), expression=exp.null()) for one in values))
+        call.replace(exp.Case().when(unknown, exp.null()).else_(called(name, *values)))
+    return tree
+
+
+def db2_functions(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """STRIP, MIDNIGHT_SECONDS, and what counts whole units between two moments."""
+    for call in list(tree.find_all(exp.Anonymous)):
+        name, values = call.name.upper(), call.expressions
+        if name == "STRIP" and 1 <= len(values) <= 3:
+            where = values[1].name.upper() if len(values) > 1 else "BOTH"
+            if where in _STRIPPED:
+                call.replace(called(_STRIPPED[where], values[0], *(values[2:] or [" "])))
+        elif name in _WHOLE_UNITS_BETWEEN and len(values) == 2:
+            call.replace(called("DATE_SUB", _WHOLE_UNITS_BETWEEN[name], values[1], values[0]))
+        elif name == "MIDNIGHT_SECONDS" and len(values) == 1:
+            midnight = cast_to(exp.Literal.string("00:00:00"), "TIME")
+            call.replace(called("DATE_DIFF", "second", midnight, cast_to(values[0], "TIME")))
+    return tree
