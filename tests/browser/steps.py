@@ -113,6 +113,13 @@ def press(browser: Chrome, key: str) -> None:
     ActionChains(browser).send_keys(key).perform()
 
 
+def leave_editor(browser: Chrome) -> None:
+    """By Escape, which closes the list of completions first, where it has opened by now."""
+    press(browser, Keys.ESCAPE)
+    if "cm-content" in (browser.switch_to.active_element.get_attribute("class") or ""):
+        press(browser, Keys.ESCAPE)
+
+
 def open_by_link(browser: Chrome, words: str) -> None:
     until(browser, lambda page: page.find_element(By.PARTIAL_LINK_TEXT, words)).click()
 

@@ -7,7 +7,7 @@ from selenium.webdriver import Chrome, Keys
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 
-from tests.browser.steps import find, press, sign_in, until
+from tests.browser.steps import find, leave_editor, press, sign_in, until
 from tests.browser.test_people import BUSY, ada, press_button, says  # noqa: F401
 
 pytestmark = pytest.mark.browser
@@ -129,8 +129,7 @@ def test_a_cell_gives_its_value(editing: Chrome) -> None:
 
 def test_a_cell_of_a_step_gives_its_value(editing: Chrome) -> None:
     typed_afresh(editing, "SELECT hut_id FROM huts WHERE beds > 20 AND region = 'East'")
-    press(editing, Keys.ESCAPE)
-    press(editing, Keys.ESCAPE)
+    leave_editor(editing)
     press(editing, "s")
     says(editing, ".trace", "WHERE")
     press(editing, Keys.ARROW_DOWN)
@@ -171,7 +170,7 @@ def test_an_earlier_run_is_found_named_and_taken_up(editing: Chrome) -> None:
         typed_afresh(editing, text)
         held(editing, Keys.ENTER)
         says(editing, ".result", said)
-    press(editing, Keys.ESCAPE)
+    leave_editor(editing)
     press(editing, "r")
     says(editing, ".history li", "SELECT name FROM huts")
     find(editing, ".history input").send_keys("seven")
@@ -186,7 +185,7 @@ def test_an_earlier_run_is_found_named_and_taken_up(editing: Chrome) -> None:
 
 def test_one_s_own_query_step_by_step(editing: Chrome) -> None:
     typed_afresh(editing, "SELECT guest FROM stays WHERE meal_plan <> 'half'\n")
-    press(editing, Keys.ESCAPE)
+    leave_editor(editing)
     press(editing, "s")
     says(editing, ".trace", "14 rows kept")
     press(editing, Keys.ARROW_DOWN)

@@ -19,6 +19,7 @@ from tests.browser.steps import (
     find,
     frame_of,
     leave,
+    leave_editor,
     open_by_link,
     press,
     retype,
@@ -247,7 +248,7 @@ def test_queries_are_tried_and_compared(bench: Chrome) -> None:
     held(bench, Keys.ENTER)
     until_text(bench, ".dock .said", "12 rows")
     # The value in hand goes into the query.
-    press(bench, Keys.ESCAPE)
+    leave_editor(bench)
     value = "section[data-pin=huts] tbody td:nth-of-type(3)"
     until(bench, lambda page: page.find_element(By.CSS_SELECTOR, value).click() is None)
     press(bench, "i")
