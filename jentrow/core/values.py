@@ -272,7 +272,7 @@ def to_json(value: Value) -> Any:
     ``{"structure": {…}}``.
     """
     match value:
-        case DateText() | TimestampText() | TimeText():
+        case TemporalText():
             return {kind_of(value): str(value)}
         case None | bool() | str():
             return value

@@ -59,19 +59,14 @@ def times_of_parts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.
 
 
 def places_of_patterns(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """PATINDEX of letters between two % is their place, in any letter case."""
+    """PATINDEX of letters between two % is their place, as CHARINDEX tells it."""
     for call in list(tree.find_all(exp.Anonymous)):
         if call.name.upper() == "PATINDEX" and len(call.expressions) == 2:
             pattern, searched = call.expressions
             found = isinstance(pattern, exp.Literal) and _PLAIN_PATTERN.fullmatch(pattern.name)
             if found:
-                call.replace(
-                    formula(
-                        "STRPOS(LOWER(x), LOWER(part))",
-                        x=searched,
-                        part=exp.Literal.string(found[1]),
-                    )
-                )
+                part = exp.Literal.string(found[1])
+                call.replace(exp.StrPosition(this=searched, substr=part))
             else:
                 notes.append("PATINDEX is kept only for letters between two %.")
     return tree
@@ -222,13 +217,12 @@ _WHOLE_UNITS_BETWEEN: Final = {
 
 
 def largest_of_several(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """MAX and MIN of several values: NULL where one of them is (Db2)."""
-    several = (one for one in tree.find_all(exp.Max, exp.Min) if one.expressions)
-    for call in repeatable(several, notes):
-        values = [call.this, *call.expressions]
-        name = "GREATEST" if isinstance(call, exp.Max) else "LEAST"
-        unknown = exp.or_(*(exp.Is(this=one.copy(), expression=exp.null()) for one in values))
-        call.replace(exp.Case().when(unknown, exp.null()).else_(called(name, *values)))
+    """MAX and MIN of several values are GREATEST and LEAST (Db2)."""
+    for call in [one for one in tree.find_all(exp.Max, exp.Min) if one.expressions][::-1]:
+        of_all = exp.Greatest if isinstance(call, exp.Max) else exp.Least
+        # As the parser has them: NULL is minded by a step of its own.
+        made = of_all(this=call.this, expressions=call.expressions, ignore_nulls=True)
+        call.replace(made)
     return tree
 
 

@@ -123,7 +123,7 @@ class Executed:
                 return partial(_by_key, *(self._reader(part) for part in _parts(kind)))
             case "union":
                 return _nested
-            case "date" | "timestamp" | "timestamp_s" | "timestamp_ms":
+            case id if id in _UNZONED:
                 return partial(self._temporal, DateText if kind.id == "date" else TimestampText)
             case "timestamp with time zone":
                 return self._instant
