@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from types import NoneType
@@ -17,7 +17,7 @@ from typing import Final, Literal, TypeAlias
 import apsw
 
 from jentrow.core.samples.coltypes import TypeName, type_of_declaration
-from jentrow.core.samples.csvfiles import write_record
+from jentrow.core.samples.csvfiles import write_record, written_field
 from jentrow.core.samples.enumerations import values_of
 from jentrow.core.samples.listvalues import read_list
 from jentrow.core.samples.schema import ColumnSchema, TableSchema, read_schema
@@ -150,12 +150,13 @@ def _table(
     )
     with path.open("w", encoding="utf-8", newline="") as out:
         write_record(out, [column.name for column in columns])
-        for row in rows:
-            write_record(out, list(_written(row, types, form)))
-    places = {column.name: at for at, column in enumerate(columns)}
-    loose = (
-        key for key in table.keys if _is_loose([[row[places[one]] for one in key] for row in rows])
-    )
+        fields = (
+            [_field(cell, type, form) for cell in cells]
+            for cells, type in zip(values, types, strict=True)
+        )
+        out.writelines(",".join(record) + "\n" for record in zip(*fields, strict=True))
+    of_column = dict(zip((column.name for column in columns), values, strict=True))
+    loose = (key for key in table.keys if _is_loose([of_column[one] for one in key]))
     return NeutralTable(
         table, columns, types, path, frozenset(loose), _next_number(table, columns, values)
     )
@@ -179,15 +180,19 @@ def _next_number(
     return None
 
 
-def _is_loose(keys: Sequence[Sequence[Value]]) -> bool:
-    """Whether two of these keys differ only in letter case, accents or blanks at their end."""
-    seen = {tuple(map(_folded, key)) for key in keys if None not in key}
-    return len(seen) < sum(None not in key for key in keys)
+def _is_loose(columns: Sequence[Sequence[Value]]) -> bool:
+    """Whether two keys of these columns differ only in letter case, accents or blanks at their end."""
+    if all(_folded(part) == part for column in columns for part in set(column)):
+        return False  # keys that differ, as they do in SQLite
+    keys = [key for key in zip(*columns, strict=True) if None not in key]
+    return len({tuple(map(_folded, key)) for key in keys}) < len(keys)
 
 
 def _folded(value: Value) -> Value:
     if not isinstance(value, str):
         return value
+    if value.isascii():
+        return value.lower().rstrip(" ")
     apart = unicodedata.normalize("NFD", value.casefold())
     return "".join(char for char in apart if not unicodedata.combining(char)).rstrip(" ")
 
@@ -266,20 +271,17 @@ def _places(value: Value) -> int:
     return min(len(fraction.split("e")[0]), 10) if fraction not in ("", "0") else 0
 
 
-def _written(
-    row: Sequence[Value], types: Sequence[NeutralType], form: Callable[[Kind, str], str]
-) -> Iterator[str | None]:
-    for value, type in zip(row, types, strict=True):
-        if value is None:
-            yield None
-        elif isinstance(value, str):
-            known = read_list(value) if type.kind == "list" else value
-            yield value if known is None else form(type.kind, known)
-        elif isinstance(value, bytes):
-            yield f"x'{value.hex()}'"
-        elif type.kind == "boolean" and value in (0, 1):
-            yield "true" if value else "false"
-        elif isinstance(value, float):
-            yield repr(int(value)) if value.is_integer() and abs(value) < 1e15 else repr(value)
-        else:
-            yield str(value)
+def _field(value: Value, type: NeutralType, form: Callable[[Kind, str], str]) -> str:
+    """A value as a field of the file: only texts may need quotes."""
+    if value is None:
+        return ""
+    if isinstance(value, str):
+        known = read_list(value) if type.kind == "list" else value
+        return written_field(value if known is None else form(type.kind, known))
+    if isinstance(value, bytes):
+        return f"x'{value.hex()}'"
+    if type.kind == "boolean" and value in (0, 1):
+        return "true" if value else "false"
+    if isinstance(value, float) and not (value.is_integer() and abs(value) < 1e15):
+        return repr(value)
+    return str(int(value))

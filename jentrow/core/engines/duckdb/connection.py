@@ -8,6 +8,8 @@ from typing import Any, Final
 
 import duckdb
 
+from jentrow.core.sql.text import quoted_text
+
 _CLOSED: Final[dict[str, Any]] = {
     "enable_external_access": "false",
     "autoinstall_known_extensions": "false",
@@ -25,24 +27,24 @@ LOOK_SECONDS: Final = 0.02
 
 
 def opened(
-    path: str, memory: int, *, writing: bool = False, collation: str = ""
+    path: str, memory: int, *, writing: bool = False, collation: str = "", folder: str = ""
 ) -> duckdb.DuckDBPyConnection:
     """A connection to a file, its configuration locked; ``memory`` bounds it, in bytes.
 
-    By ``collation`` texts compare that say nothing else; byte by byte where it is empty.
+    By ``collation`` texts compare that say nothing else; byte by byte where it is empty. Of other
+    files it reaches those in ``folder``, and none where that is empty.
     """
     config = {**_CLOSED, "memory_limit": f"{memory}B", "default_collation": collation}
+    if folder:  # is only taken while all files are open
+        config["enable_external_access"] = "true"
     db = duckdb.connect(path, read_only=not writing, config=config)
+    if folder:
+        db.execute(f"SET allowed_directories = [{quoted_text(folder)}]")
+        db.execute("SET enable_external_access = false")
     db.execute("SET errors_as_json = true")
     db.execute("SET TimeZone = 'UTC'")
     db.execute("SET lock_configuration = true")
     return db
-
-
-def opened_for_files(path: str, memory: int) -> duckdb.DuckDBPyConnection:
-    """A connection that may read other files: for statements of our own only."""
-    config = {**_CLOSED, "enable_external_access": "true", "memory_limit": f"{memory}B"}
-    return duckdb.connect(path, config=config)
 
 
 class Watch:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import shutil
 import tempfile
 from collections.abc import Sequence
 from pathlib import Path
@@ -11,7 +12,7 @@ from typing import Any, Final
 import duckdb
 
 from jentrow.core.engines.answers import Tables
-from jentrow.core.engines.duckdb.connection import Watch, opened, opened_for_files
+from jentrow.core.engines.duckdb.connection import Watch, opened
 from jentrow.core.engines.duckdb.problems import words_of
 from jentrow.core.engines.duckdb.tables import tables_in
 from jentrow.core.engines.loader import StatementFailed
@@ -34,7 +35,10 @@ _TYPES: Final[dict[Kind, str]] = {
 
 
 class DuckDBLoader:
-    """A new file, being filled. Scripts run where no other file can be reached."""
+    """A new file, being filled. Scripts run where no files are reached but those that it is filled from.
+
+    Opening a file takes many times as long as filling a small table: it is open once for all.
+    """
 
     dialect = "duckdb"
     script_dialect = ""
@@ -44,8 +48,11 @@ class DuckDBLoader:
     def __init__(self, path: str, memory: int) -> None:
         self._path, self._memory = path, memory
         self._watch = Watch()
-        self._reaches_files = False
-        self._db = opened(path, memory, writing=True)
+        self._folder = tempfile.TemporaryDirectory(prefix="jentrow-load-")
+        self._db = self._opened()
+
+    def _opened(self) -> duckdb.DuckDBPyConnection:
+        return opened(self._path, self._memory, writing=True, folder=self._folder.name)
 
     def form(self, kind: Kind, text: str) -> str:
         """Lists stand in brackets."""
@@ -53,7 +60,6 @@ class DuckDBLoader:
 
     def run(self, sql: str) -> None:
         """Runs one statement of a script."""
-        self._reach(files=False)
         self._execute(sql)
 
     def _execute(self, sql: str) -> Any:
@@ -64,16 +70,6 @@ class DuckDBLoader:
             raise StatementFailed(words_of(problem)) from problem
         finally:
             self._watch.end()
-
-    def _reach(self, *, files: bool) -> None:
-        if files == self._reaches_files:
-            return
-        self._db.close()
-        if files:
-            self._db = opened_for_files(self._path, self._memory)
-        else:
-            self._db = opened(self._path, self._memory, writing=True)
-        self._reaches_files = files
 
     def columns(self) -> dict[str, tuple[str, dict[str, bool]]]:
         """The tables, with their columns and whether each holds bytes."""
@@ -101,31 +97,25 @@ class DuckDBLoader:
 
     def copy(self, table: str, columns: Sequence[str], path: Path) -> None:
         """Loads a CSV file."""
-        binary = self.columns()[table.lower()][1]
-        self._reach(files=True)
+        binary = [self.columns()[table.lower()][1][column] for column in columns]
+        file = Path(self._folder.name) / "rows.csv"
+        if any(binary):
+            with file.open("w", encoding="utf-8", newline="") as out:
+                out.write(",".join(map(_field, columns)) + "\n")
+                for record in records_with_bytes(path, binary):
+                    out.write(",".join(map(_field, record)) + "\n")
+        else:
+            shutil.copyfile(path, file)
         names = ", ".join(map(quoted_name, columns))
-        if not any(binary[column] for column in columns):
-            self._copy(table, names, path)
-            return
-        with tempfile.NamedTemporaryFile("w", suffix=".csv", encoding="utf-8", newline="") as out:
-            out.write(",".join(map(_field, columns)) + "\n")
-            for record in records_with_bytes(path, [binary[one] for one in columns]):
-                out.write(",".join(map(_field, record)) + "\n")
-            out.flush()
-            self._copy(table, names, Path(out.name))
-
-    def _copy(self, table: str, names: str, path: Path) -> None:
-        file = quoted_text(str(path))
         nulls = "true" if self.empty_is_null else "false"
         self._execute(
-            f"COPY {quoted_name(table)} ({names}) FROM {file} (FORMAT csv, HEADER true, DELIMITER ',', "
-            f"QUOTE '\"', ESCAPE '\"', NULLSTR '', ALLOW_QUOTED_NULLS {nulls}, AUTO_DETECT false, "
-            "MAX_LINE_SIZE 67108864)"
+            f"COPY {quoted_name(table)} ({names}) FROM {quoted_text(str(file))} (FORMAT csv, "
+            f"HEADER true, DELIMITER ',', QUOTE '\"', ESCAPE '\"', NULLSTR '', "
+            f"ALLOW_QUOTED_NULLS {nulls}, AUTO_DETECT false, MAX_LINE_SIZE 67108864)"
         )
 
     def create(self, table: NeutralTable, rules: TableRules) -> None:
         """Makes a table. Foreign keys are left out: they change no result, and cannot wait."""
-        self._reach(files=False)
         schema = table.schema
         numbers = _numbers_of(schema.name)
         if rules.numbered:
@@ -157,7 +147,6 @@ class DuckDBLoader:
 
     def drop(self, table: str) -> None:
         """Deletes a table, with what numbers its rows."""
-        self._reach(files=False)
         self._execute(f"DROP TABLE IF EXISTS {quoted_name(table)}")
         self._execute(f"DROP SEQUENCE IF EXISTS {_numbers_of(table)}")
 
@@ -169,8 +158,7 @@ class DuckDBLoader:
         """Makes the file new."""
         self._db.close()
         Path(self._path).unlink(missing_ok=True)
-        self._reaches_files = False
-        self._db = opened(self._path, self._memory, writing=True)
+        self._db = self._opened()
 
     def tables(self) -> Tables:
         """What is in it."""
@@ -179,6 +167,7 @@ class DuckDBLoader:
     def close(self) -> None:
         """Closes the file."""
         self._db.close()
+        self._folder.cleanup()
 
 
 def _numbers_of(table: str) -> str:
