@@ -22,20 +22,7 @@ WovenRows = Annotated[int, Query(ge=1, le=20_000)]
 @router.get("/about")
 def about(scope: Teaching) -> schemas.About:
     """The versions of the program and its engines, and the course."""
-    engines = [
-        schemas.EngineLine(
-            name=engine.name,
-            label=engine.label,
-            version=engine.version,
-            functions=list(engine.functions),
-            lacks=list(engine.lacks),
-            no_copies=engine.no_copies,
-            stand_in=engine.stand_in,
-            differs=list(engine.differs),
-            reason=engine.reason,
-        )
-        for engine in scope.runtime.engines.all()
-    ]
+    engines = [schemas.EngineLine.model_validate(engine) for engine in scope.runtime.engines.all()]
     return schemas.About(version=__version__, engines=engines, course=course_title(scope))
 
 

@@ -35,11 +35,19 @@ class View(BaseModel):
     model_config = ConfigDict(from_attributes=True)
 
 
+class StandInFacts(View):
+    """What a stand-in keeps of its engine, what it leaves to an instructor, and what is otherwise."""
+
+    same: list[str]
+    undecided: list[str]
+    other: list[str]
+
+
 class EngineLine(View):
     """An engine: what it is called, the functions that it has, and in words what it lacks.
 
     ``reason`` says why no query can run on it now; empty where one can. ``stand_in`` says what runs
-    in its place, where it cannot run here at all, and ``differs`` what is the same there.
+    in its place, where it cannot run here at all, and ``facts`` what is the same there.
     """
 
     name: str
@@ -49,7 +57,7 @@ class EngineLine(View):
     lacks: list[str]
     no_copies: str
     stand_in: str
-    differs: list[str]
+    facts: StandInFacts
     reason: str
 
 

@@ -3901,11 +3901,10 @@ export interface components {
          * @description An engine: what it is called, the functions that it has, and in words what it lacks.
          *
          *     ``reason`` says why no query can run on it now; empty where one can. ``stand_in`` says what runs
-         *     in its place, where it cannot run here at all, and ``differs`` what is the same there.
+         *     in its place, where it cannot run here at all, and ``facts`` what is the same there.
          */
         EngineLine: {
-            /** Differs */
-            differs: string[];
+            facts: components["schemas"]["StandInFacts"];
             /** Functions */
             functions: string[];
             /** Label */
@@ -6318,6 +6317,18 @@ export interface components {
             rows: components["schemas"]["MadeTable"][];
             /** Trouble */
             trouble: string;
+        };
+        /**
+         * StandInFacts
+         * @description What a stand-in keeps of its engine, what it leaves to an instructor, and what is otherwise.
+         */
+        StandInFacts: {
+            /** Other */
+            other: string[];
+            /** Same */
+            same: string[];
+            /** Undecided */
+            undecided: string[];
         };
         /**
          * Step

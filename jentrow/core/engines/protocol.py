@@ -182,6 +182,15 @@ class Lack:
 
 
 @dataclass(frozen=True, slots=True)
+class StandInFacts:
+    """What a stand-in keeps of its engine, what it leaves to an instructor, and what is otherwise on it."""
+
+    same: tuple[str, ...] = ()
+    undecided: tuple[str, ...] = ()
+    other: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class Capabilities:
     """What an engine is called, and what it can and cannot do.
 
@@ -189,7 +198,7 @@ class Capabilities:
     is the parser's name for its dialect. ``functions`` are those that queries may call, in small
     letters. ``no_copies`` says why learners have no private copies on it; empty where they have.
     ``copies_lack`` says what such copies have not that the sample has.
-    ``stand_in`` says what runs in place of an engine that cannot run here, and ``differs`` what is
+    ``stand_in`` says what runs in place of an engine that cannot run here, and ``facts`` what is
     the same there and what is not.
     """
 
@@ -201,7 +210,7 @@ class Capabilities:
     no_copies: str = ""
     copies_lack: str = ""
     stand_in: str = ""
-    differs: tuple[str, ...] = ()
+    facts: StandInFacts = StandInFacts()
 
 
 class ReadingEngine(Protocol):

@@ -21,6 +21,7 @@ from jentrow.core.sql import oracle_functions as oracle
 from jentrow.core.sql import stand_in_formulas as formulas
 from jentrow.core.sql import stand_in_functions as functions
 from jentrow.core.sql import tsql_functions as tsql
+from jentrow.core.sql.blank_ends import blank_ends
 from jentrow.core.sql.columnkinds import NOTHING_KNOWN, ColumnKinds
 from jentrow.core.sql.dates_in_texts import dates_in_texts
 from jentrow.core.sql.db2_words import plain_db2
@@ -262,6 +263,7 @@ def _averages(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
 
 _STEPS: Final[dict[str, tuple[Step, ...]]] = {
     "tsql": (
+        blank_ends("tsql"),
         _bare_tables,
         tsql.sizes_by_default,
         functions.wide_types,
@@ -298,6 +300,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         _sized_casts,
     ),
     "oracle": (
+        blank_ends("oracle"),
         formulas.written_moments,
         hierarchies,
         outer_joins,
@@ -342,6 +345,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         _sized_casts,
     ),
     "db2": (
+        blank_ends("db2"),
         _bare_tables,
         functions.wide_types,
         functions.recursions,

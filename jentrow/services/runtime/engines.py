@@ -15,7 +15,7 @@ from cachetools import TTLCache
 
 from jentrow.core.engines.copykeeping import CopyKeepingEngine
 from jentrow.core.engines.labels import DIALECTS, ENGINES, LABELS, STAND_INS
-from jentrow.core.engines.protocol import Engine, LoadedDataset
+from jentrow.core.engines.protocol import Engine, LoadedDataset, StandInFacts
 from jentrow.core.engines.remembering import RememberingEngine
 from jentrow.core.errors import EngineUnavailable, UnusableInput
 from jentrow.core.processes.workers import PoolClosed
@@ -128,7 +128,7 @@ class EngineState:
     no_copies: str
     copies_lack: str
     stand_in: str
-    differs: tuple[str, ...]
+    facts: StandInFacts
     reason: str
 
     @property
@@ -190,7 +190,17 @@ class Engines:
         except EngineUnavailable as problem:
             known = self._versions.of(name)
             return EngineState(
-                name, LABELS[name], DIALECTS[name], known, (), (), "", "", "", (), str(problem)
+                name,
+                LABELS[name],
+                DIALECTS[name],
+                known,
+                (),
+                (),
+                "",
+                "",
+                "",
+                StandInFacts(),
+                str(problem),
             )
         self._versions.note(name, version)
         lacks = tuple(lack.says for lack in can.lacks)
@@ -204,7 +214,7 @@ class Engines:
             can.no_copies,
             can.copies_lack,
             can.stand_in,
-            can.differs,
+            can.facts,
             "",
         )
 

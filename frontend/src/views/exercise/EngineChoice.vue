@@ -12,13 +12,8 @@ const content = defineModel<ExerciseContent>({ required: true });
 
 const engines = useEngines();
 const here = computed(() => engines.value.find((one) => one.name === (content.value.engine ?? "sqlite")));
-/** What a stand-in keeps and what not, each with what stands before its colon as a heading. */
-const differing = computed(() =>
-  (here.value?.stand_in ? here.value.differs : []).map((one) => {
-    const [heading = "", ...said] = one.split(": ");
-    return { heading, says: said.join(": ") };
-  }),
-);
+/** What a stand-in keeps and what not. */
+const FACTS = [["same", "The same"], ["undecided", "Left to an instructor"], ["other", "Otherwise"]] as const;
 const wanted = ref("");
 const isOpen = ref(false);
 const move = useEngineMove(() => props.slug);
@@ -54,13 +49,13 @@ function takeEngine(): void {
         {{ one.label }} <small class="quiet">{{ one.reason ? "does not answer" : one.version }}</small>
       </ElOption>
     </ElSelect>
-    <ElPopover v-if="here && !here.reason" trigger="click" placement="bottom-start" :width="here.stand_in ? 620 : 380" :title="here.stand_in || `What ${here.label} has not`">
+    <ElPopover v-if="here && !here.reason" trigger="click" placement="bottom-start" :width="here.stand_in ? 880 : 380" :title="here.stand_in || `What ${here.label} has not`">
       <template #reference><ElButton link>{{ here.version.split("-")[0] }}</ElButton></template>
-      <dl v-if="here.stand_in" class="differs">
-        <template v-for="one in differing" :key="one.heading">
-          <dt>{{ one.heading }}</dt>
-          <dd>{{ one.says }}</dd>
-        </template>
+      <dl v-if="here.stand_in" class="facts">
+        <div v-for="[sort, heading] in FACTS" :key="sort">
+          <dt>{{ heading }}</dt>
+          <dd v-for="one in here.facts[sort]" :key="one">{{ one }}</dd>
+        </div>
       </dl>
       <ul v-else class="lacks"><li v-for="one in here.lacks" :key="one">{{ one }}</li></ul>
     </ElPopover>
@@ -88,12 +83,30 @@ function takeEngine(): void {
   padding-left: 16px;
 }
 
-.differs dt {
-  margin-top: 10px;
+.facts {
+  display: grid;
+  grid-template: auto 1fr / 1fr 1fr;
+  gap: 10px 24px;
+}
+
+.facts div:first-child {
+  grid-row: span 2;
+}
+
+.facts dt {
   font-weight: 600;
 }
 
-.differs dd {
+.facts dd {
+  padding: 2px 0 2px 12px;
+  text-indent: -12px;
   color: var(--ink-2);
+}
+
+.facts dd::before {
+  content: "·";
+  display: inline-block;
+  width: 12px;
+  text-indent: 0;
 }
 </style>

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Final
 
-from jentrow.core.engines.dialects.facts import DIFFERS, STAND_IN
+from jentrow.core.engines.dialects.facts import FACTS, STAND_IN
 from jentrow.core.engines.dialects.room import TYPED_COLUMNS
 from jentrow.core.engines.duckdb.capabilities import capabilities
 from jentrow.core.engines.duckdb.engine import DuckDBEngine
@@ -43,7 +43,7 @@ class StandInEngine(DuckDBEngine):
             (),
             no_copies=NO_COPIES.format(label=LABELS[self.name]),
             stand_in=STAND_IN,
-            differs=DIFFERS[self.name],
+            facts=FACTS[self.name],
         )
 
     @property
@@ -55,9 +55,8 @@ class StandInEngine(DuckDBEngine):
         loaded = super()._build(key, dataset)
         found = self.run(replace(loaded, engine=RUNS_ON), TYPED_COLUMNS, Limits())
         assert isinstance(found, ResultSet), found
-        return replace(
-            loaded, kinds=column_kinds((str(name), str(type)) for name, type in found.rows)
-        )
+        columns = ((str(name), str(type), str(notes)) for name, type, notes in found.rows)
+        return replace(loaded, kinds=column_kinds(columns))
 
     def as_run(self, dataset: LoadedDataset, sql: str) -> tuple[LoadedDataset, str, str]:
         """The translation, as DuckDB runs it."""

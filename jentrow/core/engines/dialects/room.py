@@ -19,7 +19,8 @@ from jentrow.core.sql.stand_ins import foreign_word, stood_in
 from jentrow.core.sql.tokens import tokens_of
 
 TYPED_COLUMNS: Final = (
-    "SELECT DISTINCT column_name, data_type FROM duckdb_columns() WHERE NOT internal"
+    "SELECT DISTINCT column_name, data_type, coalesce(comment, '') FROM duckdb_columns() "
+    "WHERE NOT internal"
 )
 
 
@@ -75,6 +76,7 @@ class StandInRoom(DuckDBRoom):
         loader = StandInLoader(self.engine, location, LOADING_BYTES)
         try:
             tables = load_parts(loader, parts, own=False)
+            loader.note_blanks()
             loader.add_functions()
             return tables
         finally:

@@ -97,7 +97,8 @@ class DuckDBLoader:
 
     def copy(self, table: str, columns: Sequence[str], path: Path) -> None:
         """Loads a CSV file."""
-        binary = [self.columns()[table.lower()][1][column] for column in columns]
+        holds_bytes = self.columns()[table.lower()][1]
+        binary = [holds_bytes[column] for column in columns]
         file = Path(self._folder.name) / "rows.csv"
         if any(binary):
             with file.open("w", encoding="utf-8", newline="") as out:
