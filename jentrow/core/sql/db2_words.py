@@ -32,6 +32,8 @@ _AFTER_VALUES: Final = frozenset({"UNION", "EXCEPT", "INTERSECT", "ORDER", "FETC
 
 OF_EXPRESSION: Final = "A duration of anything but a number, such as (x) DAYS, is not kept."
 
+MINUS: Final = "MINUS is taken by some versions of Db2 alone: EXCEPT is the set difference in all."
+
 
 def plain_db2(sql: str) -> tuple[str, tuple[str, ...]]:
     """A text without Db2's own words, and what it may not mean any more."""
@@ -51,6 +53,9 @@ def plain_db2(sql: str) -> tuple[str, tuple[str, ...]]:
                 changed.append((before.start, token.end, said))
             else:
                 notes.append(OF_EXPRESSION)
+        elif token.word == "MINUS" and after is not None and after.word in ("SELECT", "ALL", "("):
+            changed.append((token.start, token.end, "EXCEPT"))
+            notes.append(MINUS)
         elif _is_cast(tokens, at):
             changed.append((token.start, token.start, CAST_PREFIX))
         if token.word == "VALUES" and after is not None and after.word != "(":

@@ -124,7 +124,8 @@ def _conditions(column: ColumnName, node: exp.Expr, mirrored: bool) -> Iterator[
     elif isinstance(node, exp.Like) and isinstance(node.expression, exp.Literal):
         yield SimpleCondition(column, "like", node.expression.name)
     elif isinstance(node, exp.Is) and isinstance(node.expression, exp.Null):
-        operator = "not null" if isinstance(node.parent, exp.Not) else "null"
+        is_negated = bool(node.args.get("negate")) or isinstance(node.parent, exp.Not)
+        operator = "not null" if is_negated else "null"
         yield SimpleCondition(column, operator, None)
 
 

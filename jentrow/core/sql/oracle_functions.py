@@ -11,13 +11,37 @@ from jentrow.core.sql.columnkinds import ColumnKinds
 from jentrow.core.sql.stand_in_functions import called, cast_to, is_text, repeatable
 from jentrow.core.sql.timed_values import count_days_on, is_date, is_moment, is_number, is_timed
 
+_MAY_LEAVE_NOTHING: Final = (exp.Replace, exp.RegexpReplace, exp.Trim, exp.Substring, exp.Translate)
 
-def removals(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """REPLACE of two values takes a text out; nothing left is NULL in Oracle."""
-    for call in list(tree.find_all(exp.Replace)):
-        if call.args.get("replacement") is None:
-            made = called("REPLACE", call.this, call.expression, "")
-            call.replace(exp.Nullif(this=made, expression=exp.Literal.string("")))
+
+def nothing_left(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """Nothing left of a text is NULL; REPLACE takes a text out where it gets nothing in its place."""
+    for call in list(tree.find_all(*_MAY_LEAVE_NOTHING))[::-1]:
+        if isinstance(call, exp.Replace):
+            said = [call.expression, call.args.get("replacement")]
+            of_nothing = [
+                exp.Coalesce(this=one, expressions=[_EMPTY.copy()]) for one in said if one
+            ]
+            made = called(
+                "REPLACE", call.this, *of_nothing, *[_EMPTY.copy()] * (2 - len(of_nothing))
+            )
+        else:
+            made = call.copy()
+        call.replace(exp.Nullif(this=made, expression=_EMPTY.copy()))
+    return tree
+
+
+_EMPTY: Final = exp.Literal.string("")
+
+
+def remainders(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """MOD by zero is the number itself."""
+    for call in repeatable(tree.find_all(exp.Mod), notes):
+        by_zero = exp.EQ(this=exp.paren(call.expression.copy()), expression=exp.Literal.number(0))
+        itself = exp.If(this=by_zero, true=exp.paren(call.this.copy()))
+        divisor = exp.Nullif(this=call.expression.copy(), expression=exp.Literal.number(0))
+        rest = exp.Mod(this=call.this.copy(), expression=divisor)
+        call.replace(exp.Case(ifs=[itself], default=rest))
     return tree
 
 

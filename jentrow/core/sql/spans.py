@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import threading
 from bisect import bisect_left
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache, wraps
 from typing import Any, Final, TypeAlias
@@ -133,6 +133,16 @@ def _spans(
     return spans
 
 
+_NAMES: Final[dict[type[exp.Expr], Sequence[str]]] = {
+    exp.Cast: ("CAST",),
+    exp.TryCast: ("TRY_CAST",),
+    exp.Trim: ("TRIM", "LTRIM", "RTRIM", "BTRIM"),
+    exp.StrPosition: ("POSITION", "INSTR", "LOCATE", "CHARINDEX", "STRPOS"),
+    exp.GroupConcat: ("STRING_AGG", "GROUP_CONCAT", "LISTAGG"),
+}
+"""What functions are called that a parser reads in a way of their own, where it is not their name."""
+
+
 class _Places:
     """Tokens by where they stand."""
 
@@ -160,6 +170,11 @@ class _Places:
         """The index after a token's end."""
         return self._tokens[index].end + 1
 
+    def is_call(self, first: int, last: int, names: Sequence[str]) -> bool:
+        """Whether these tokens are one call of a function with one of these names."""
+        is_named = self.word(first) in names and self.word(first + 1) == "("
+        return is_named and self.word(last) == ")" and self.opening(last) == first + 1
+
     def opening(self, index: int) -> int:
         """The index of the parenthesis that the one at ``index`` closes; -1 for none."""
         depth = 0
@@ -183,9 +198,14 @@ def _with_own_words(node: exp.Expr, span: Span, spans: dict[int, Span], places: 
             before -= 1
         if places.word(before) == "SELECT":
             begin = places.start(before)
-    elif isinstance(node, exp.Cast) and places.word(before - 1) in ("CAST", "TRY_CAST"):
-        begin = places.start(before - 1)
-        end = places.end(after) if places.word(after) == ")" else end
+    elif isinstance(node, exp.Func) and not isinstance(node, exp.Window | exp.AnonymousAggFunc):
+        names = _NAMES.get(type(node)) or type(node).sql_names()
+        is_inside = places.word(before) == "(" and places.word(after) == ")"
+        has_own = places.is_call(places.index_from(begin), after - 1, names) and not any(
+            spans.get(id(part)) == span for part in node.iter_expressions()
+        )
+        if is_inside and not has_own and places.word(before - 1) in names:
+            begin, end = places.start(before - 1), places.end(after)
     elif isinstance(node, exp.Window):
         first = places.index_from(begin)
         while places.word(first) not in ("OVER", ""):

@@ -55,7 +55,7 @@ def repeatable(calls: Iterable[T], notes: list[str]) -> list[T]:
 
 _RENAMED: Final = {
     "VAR": "VAR_SAMP", "VARP": "VAR_POP", "STDEVP": "STDDEV_POP", "POSSTR": "STRPOS",
-    "VALUE": "COALESCE", "ABSVAL": "ABS",
+    "VALUE": "COALESCE", "ABSVAL": "ABS", "NCHAR": "CHR", "WEEK_ISO": "WEEKOFYEAR",
 }  # fmt: skip
 
 
@@ -143,6 +143,22 @@ def formatted_dates(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp
     return tree
 
 
+def read_dates(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """A text becomes a moment by a format of numbers and signs."""
+    for call in list(tree.find_all(exp.Anonymous)):
+        if call.name.upper() in _READ_BY_FORMAT and len(call.expressions) == 2:
+            text, said = call.expressions
+            format = _as_strftime(said.name) if isinstance(said, exp.Literal) else None
+            if format is None:
+                notes.append(_NO_FORMAT)
+            else:
+                call.replace(called("STRPTIME", text, format))
+    return tree
+
+
+_READ_BY_FORMAT: Final = frozenset({"TO_DATE", "TO_TIMESTAMP", "TIMESTAMP_FORMAT"})
+
+
 def _formatted(value: exp.Expr, said: exp.Expr | None) -> exp.Expr | None:
     format = _as_strftime(said.name) if isinstance(said, exp.Literal) else None
     if format is None or "%" not in format:
@@ -196,7 +212,7 @@ def is_text(node: exp.Expr | None, kinds: ColumnKinds) -> bool:
             return is_text(node.this, kinds) or is_text(node.expression, kinds)
         case exp.Cast():
             return node.to.is_type(*exp.DataType.TEXT_TYPES)
-        case exp.Coalesce():
+        case exp.Coalesce() | exp.Nullif():
             return is_text(node.this, kinds)
         case _:
             return isinstance(node, _TEXT_FUNCTIONS)
@@ -208,12 +224,21 @@ NOT_THERE: Final = "Not implemented"
 DOES_NOT_FIT: Final = "The text does not fit"
 """What the stand-in says of a value that is longer as a text than its type holds."""
 
+TEXT_OF: Final = "jentrow_text"
+"""The function of the stand-in's that makes a text of what may be none."""
+
+UNKNOWN_TEXT: Final = "The text is not known"
+"""What it says of a value of which nobody can tell here what it is as a text."""
+
 
 def fitting_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """What is no text becomes one of a length, where it fits; where it does not, nobody can tell."""
     for cast in repeatable((one for one in tree.find_all(exp.Cast) if _length(one.to)), notes):
         length = _length(cast.to)
-        is_unknown = isinstance(cast.this.unnest(), exp.Column) and not kinds.texts
+        value = cast.this.unnest()
+        if isinstance(value, exp.Anonymous) and value.name == TEXT_OF:
+            value = value.expressions[0]
+        is_unknown = isinstance(value.unnest(), exp.Column) and not kinds.texts
         if not length or is_unknown:
             continue
         made = cast_to(cast.this, "VARCHAR")

@@ -36,6 +36,7 @@ from jentrow.core.sql.stand_in_functions import Step, is_text
 from jentrow.core.sql.stand_in_limits import limits
 from jentrow.core.sql.timed_values import kinds_in
 from jentrow.core.sql.tokens import Token, tokens_of
+from jentrow.core.sql.value_texts import value_texts
 
 RUNS_ON: Final = "duckdb"
 """The engine that stands in, and the parser's name for its dialect."""
@@ -57,7 +58,7 @@ class StoodIn:
 FOREIGN: Final = {
     "tsql": frozenset({"LIMIT", "ILIKE", "QUALIFY", "MINUS"}),
     "oracle": frozenset({"LIMIT", "ILIKE", "QUALIFY", "TOP"}),
-    "db2": frozenset({"ILIKE", "QUALIFY", "TOP", "MINUS"}),
+    "db2": frozenset({"ILIKE", "QUALIFY", "TOP"}),
 }
 """Words that the stand-in would read, and the dialect's own engine would not."""
 
@@ -75,7 +76,7 @@ def foreign_word(dialect: str, sql: str) -> Token | None:
 _SAID_BY_IT: Final = re.compile(
     r"(?:invalid|Could not parse).*(?:date|timestamp|time) |Function with name|No function matches|best candidate function|Cannot (?:compare|mix) values"
     r"|[Cc]onver(?:t|sion)|not recognized|Unimplemented|Not implemented|Cannot extract field"
-    rf"|{functions.DOES_NOT_FIT}|{TIE}|Collation with name|different collation|Unknown ordered aggregate|out of range|Circular reference|Type with name|ORDER BY non-integer",
+    rf"|{functions.DOES_NOT_FIT}|{functions.UNKNOWN_TEXT}|{TIE}|Collation with name|different collation|Unknown ordered aggregate|out of range|Circular reference|Type with name|ORDER BY non-integer",
 )
 
 
@@ -216,18 +217,6 @@ def _mixed_columns(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.
     return tree
 
 
-def _likes(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """LIKE does not tell upper from lower case; its sets of letters have no counterpart."""
-    for like in list(tree.find_all(exp.Like)):
-        if any(tsql.minds_case(one) for one in like.find_all(exp.Collate)):
-            continue
-        pattern = like.expression
-        if isinstance(pattern, exp.Literal) and "[" in pattern.name:
-            notes.append("LIKE with a set of letters in brackets has no counterpart.")
-        like.replace(exp.ILike(this=like.this, expression=pattern))
-    return tree
-
-
 def _empty_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """Empty text is NULL."""
     for literal in list(tree.find_all(exp.Literal)):
@@ -289,10 +278,11 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         _plus,
         _divisions,
         _averages,
-        _likes,
+        tsql.likes,
         formulas.searches_from_places,
         formulas.rounds_that_cut,
         formulas.times_of_parts,
+        value_texts,
         limits,
         functions.cut_texts,
         functions.fitting_texts,
@@ -327,7 +317,8 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.numbers_of_texts,
         functions.distinct_lists,
         functions.lists_without_separator,
-        oracle.removals,
+        oracle.remainders,
+        oracle.nothing_left,
         functions.ratios,
         functions.parts_by_pattern,
         oracle.not_true,
@@ -339,8 +330,10 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         formulas.nth_places,
         formulas.buckets,
         formulas.common_bits,
+        value_texts,
         limits,
         functions.cut_texts,
+        functions.fitting_texts,
         functions.row_addresses,
         _sized_casts,
     ),
@@ -367,6 +360,8 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         db2.casts,
         db2.days,
         db2.ends_of_months,
+        functions.read_dates,
+        tsql.whole_powers,
         functions.numbers_of_texts,
         functions.weekdays_from_one,
         formulas.largest_of_several,
@@ -376,6 +371,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         _averages,
         formulas.searches_from_places,
         formulas.db2_functions,
+        value_texts,
         limits,
         functions.cut_texts,
         functions.fitting_texts,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Final
 
 from sqlglot import exp
@@ -83,6 +84,42 @@ def caseless_searches(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> e
         if not isinstance(part, exp.Literal) or part.name.lower() != part.name.upper():
             notes.append("REPLACE finds letters in any case, and on the stand-in it does not.")
     return tree
+
+
+def likes(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """LIKE does not tell upper from lower case; its sets of letters are those of a regular expression."""
+    for like in list(tree.find_all(exp.Like)):
+        collated = next((one for one in like.find_all(exp.Collate) if minds_case(one)), None)
+        pattern = like.expression
+        if isinstance(pattern, exp.Literal) and "[" in pattern.name:
+            if isinstance(like.parent, exp.Escape):
+                notes.append(
+                    "LIKE with a set of letters in brackets and ESCAPE has no counterpart."
+                )
+            value = collated.this if collated is not None else like.this
+            options = "s" if collated is not None else "is"
+            made = called("REGEXP_FULL_MATCH", value, _expression_of(pattern.name), options)
+            like.replace(exp.Not(this=made) if like.args.get("negate") else made)
+        elif collated is None:
+            negate = like.args.get("negate")
+            like.replace(exp.ILike(this=like.this, expression=pattern, negate=negate))
+    return tree
+
+
+_PIECE: Final = re.compile(r"\[(\^?)([^\]]+)\]|.", re.DOTALL)
+_WILDCARDS: Final = {"%": ".*", "_": "."}
+
+
+def _expression_of(pattern: str) -> str:
+    """A regular expression that matches what a pattern of LIKE with sets of letters does."""
+    made = ""
+    for piece in _PIECE.finditer(pattern):
+        if piece[2]:
+            letters = re.sub(r"([\\^\[])", r"\\\1", piece[2])
+            made += f"[{piece[1]}{letters}]"
+        else:
+            made += _WILDCARDS.get(piece[0]) or re.escape(piece[0])
+    return made
 
 
 def whole_powers(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:

@@ -44,6 +44,38 @@ def running() -> Iterator[dict[str, tuple[Engine, LoadedDataset]]]:
 
 
 SAME: list[tuple[str, str, list[Any]]] = [
+    ("tsql", "SELECT name FROM buoys WHERE name NOT LIKE 'g%' ORDER BY name", [("Auk",), ("Tern",)]),
+    ("tsql", "SELECT name FROM buoys WHERE name LIKE '[a-f]%'", [("Auk",)]),
+    (
+        "tsql",
+        "SELECT name FROM buoys WHERE name NOT LIKE '[^G]_l%' ORDER BY buoy_id",
+        [("Gull",), ("gull",), ("Tern",), ("Auk",)],
+    ),
+    ("tsql", "SELECT 1 WHERE 'a_c' LIKE 'a[_]c' AND 'abc' NOT LIKE 'a[_]c'", [(1,)]),
+    (
+        "tsql",
+        "SELECT name FROM buoys WHERE name COLLATE Latin1_General_CS_AS LIKE '[G]%'",
+        [("Gull",)],
+    ),
+    ("tsql", "SELECT CAST(depth_m / 2 AS VARCHAR(5)) FROM buoys WHERE buoy_id = 1", [("3",)]),
+    ("tsql", "SELECT CONCAT(AVG(depth_m), '') FROM buoys", [("6",)]),
+    ("tsql", "SELECT CAST(1.50 AS VARCHAR(5)), CONCAT(depth_m, name) FROM buoys WHERE buoy_id = 3", [("1.50", "9Tern")]),
+    ("tsql", "SELECT NCHAR(66)", [("B",)]),
+    ("oracle", "SELECT TO_CHAR(9.00), 'x' || 0.50, TO_CHAR(100), 1.25 || '' FROM dual", [("9", "x.5", "100", "1.25")]),
+    ("oracle", "SELECT TO_CHAR(depth_m / 2) FROM buoys WHERE buoy_id IN (1, 2) ORDER BY 1", [("2",), ("3.5",)]),
+    ("oracle", "SELECT CAST(depth_m AS VARCHAR2(5)) || ' m' FROM buoys WHERE buoy_id = 1", [("7 m",)]),
+    ("oracle", "SELECT MOD(7, 0), MOD(7, 4), MOD(-7, 4) FROM dual", [(7, 3, -3)]),
+    (
+        "oracle",
+        "SELECT REPLACE('abc', 'b', ''), REPLACE('abc', 'abc'), NVL(TRIM('  '), '-'), SUBSTR('abc', 5) FROM dual",
+        [("ac", None, "-", None)],
+    ),
+    ("db2", "SELECT VARCHAR(depth_m / 2), WEEK_ISO(DATE('2026-01-04')) FROM buoys WHERE buoy_id = 1", [("3", 1)]),
+    (
+        "db2",
+        "SELECT TO_DATE('31.01.2026', 'DD.MM.YYYY') FROM SYSIBM.SYSDUMMY1",
+        [(datetime(2026, 1, 31),)],
+    ),
     ("tsql", "SELECT TOP 2 name FROM dbo.buoys ORDER BY depth_m DESC", [("Tern",), ("Gull",)]),
     ("tsql", "SELECT 7 / 2, 7 / 2.0", [(3, 3.5)]),
     ("tsql", "SELECT AVG(depth_m) FROM buoys WHERE buoy_id < 3", [(5,)]),
@@ -409,7 +441,7 @@ def test_what_is_the_same(
             "SELECT name FROM buoys ORDER BY bay OFFSET 1 ROW FETCH FIRST 1 ROW WITH TIES",
             "WITH TIES",
         ),
-        ("tsql", "SELECT name FROM buoys WHERE name LIKE '[A-G]%'", "set of letters"),
+        ("tsql", "SELECT name FROM buoys WHERE name LIKE '[A-G]!%' ESCAPE '!'", "set of letters"),
         ("tsql", "SELECT CAST(name AS VARCHAR(2)) FROM buoys", "cut off"),
         ("tsql", "SELECT AVG(depth_m) OVER (ORDER BY buoy_id) FROM buoys", "OVER"),
         ("tsql", "SELECT '5' + 3", "adds them"),
@@ -423,6 +455,8 @@ def test_what_is_the_same(
         ("tsql", "SELECT CAST(depth_m AS BIT) FROM buoys", "BIT"),
         ("tsql", "SELECT name FROM buoys FOR XML PATH", "option"),
         ("tsql", "SELECT POWER(2, -1)", "whole number"),
+        ("db2", "SELECT POWER(2, -1) FROM SYSIBM.SYSDUMMY1", "whole number"),
+        ("db2", "SELECT name FROM buoys MINUS SELECT bay FROM buoys", "MINUS"),
         ("tsql", "SELECT DATEDIFF(week, '2026-07-04', '2026-07-05')", "Sunday"),
         ("oracle", "SELECT INSTR(name, 'l', -1) FROM buoys", "INSTR"),
         ("oracle", "SELECT name FROM buoys WHERE first_seen > '2026-07-03'", "session's format"),
@@ -468,6 +502,28 @@ def test_what_does_not_run_says_why(
     outcome = engine.run(buoys, sql, Limits())
     assert isinstance(outcome, QueryFailure)
     assert (outcome.code, words in outcome.message) == (code, True), outcome
+
+
+@pytest.mark.parametrize(
+    ("name", "sql"),
+    [
+        ("tsql", "SELECT CAST(CAST(1 AS FLOAT) AS VARCHAR(9))"),
+        ("tsql", "SELECT CONCAT(depth_m / 2.0, '') FROM buoys"),
+        ("oracle", "SELECT TO_CHAR(1 / 3) FROM dual"),
+        ("oracle", "SELECT DATE '2026-07-03' || '' FROM dual"),
+        ("oracle", "SELECT CAST(DATE '2026-07-03' AS VARCHAR2(20)) FROM dual"),
+        ("db2", "SELECT VARCHAR(DOUBLE(depth_m)) FROM buoys"),
+        ("db2", "SELECT name || CURRENT TIMESTAMP FROM buoys"),
+    ],
+)
+def test_a_text_that_nobody_can_tell_gets_no_verdict(
+    running: dict[str, tuple[Engine, LoadedDataset]], name: str, sql: str
+) -> None:
+    engine, dataset = running[name]
+    found = engine.run(dataset, sql, Limits())
+    assert isinstance(found, QueryFailure)
+    assert may_be_the_stand_in(found.engine_words)
+    assert "text" in found.message
 
 
 def test_the_difference_of_dates_is_left_to_an_instructor() -> None:

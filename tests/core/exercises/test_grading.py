@@ -250,10 +250,10 @@ def test_columns_that_change_places_are_named_beside_a_wrong_order(engine: SQLit
 
 def test_what_is_stopped_in_a_hurry_has_not_come_to_its_verdict(engine: SQLiteEngine) -> None:
     patient = grader(engine, ALL)
-    hurried = patient.elsewhere(engine, Judging(seconds=0.01))
+    hurried = patient.elsewhere(engine, Judging(seconds=0.3))
     slow = (
         ALL
-        + " WHERE (WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 300000) SELECT max(i) FROM n) > 0"
+        + " WHERE (WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 4000000) SELECT max(i) FROM n) > 0"
     )
     assert hurried.grade(slow).verdict == "stopped"
     assert not hurried.is_settled(hurried.grade(slow))
@@ -261,6 +261,7 @@ def test_what_is_stopped_in_a_hurry_has_not_come_to_its_verdict(engine: SQLiteEn
     assert hurried.is_settled(hurried.grade("SELECT nothing"))
     # Few steps of the engine, and much to take up: that is its time too.
     large = "SELECT name, zeroblob(12000000) FROM gauges"
+    hurried = patient.elsewhere(engine, Judging(seconds=0.01))
     assert not hurried.is_settled(hurried.grade(large))
     assert patient.grade(large).verdict == "incorrect"
     # Where there was no hurry, what is stopped is stopped.

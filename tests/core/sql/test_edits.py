@@ -4,8 +4,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from jentrow.core.engines.labels import DIALECTS
 from jentrow.core.sql.edits.catalogue import catalogue, edits_of, kind_named
 from jentrow.core.sql.edits.draft import draft_of
+from jentrow.core.sql.mentions import Mentions
 from jentrow.core.sql.parsing import parsed
 from jentrow.core.sql.spans import spanned
 from tests.core.sql.edits import TABLES
@@ -48,6 +50,40 @@ def test_every_edit_of_a_text_can_be_read_again_and_differs_from_it(dialect, sql
     unread = [edit.edited for edit in edits if parsed(edit.edited, dialect) is None]
     assert unread == []
     assert all(edit.edited != sql for edit in edits)
+
+
+OWN_WORDS = ("TOTAL(", "FULL JOIN", "EXCEPT ALL")
+"""What some dialects have and others have not."""
+
+
+@pytest.mark.parametrize("dialect", sorted({*DIALECTS.values()} - {"sqlite"}))
+def test_the_same_text_has_the_same_edits_and_mentions_the_same_in_every_dialect(dialect):
+    def told(sql, dialect):
+        mentions = Mentions()
+        mentions.add(drafted(sql, dialect=dialect))
+        edits = {edit.edited for edit in edits_of(drafted(sql, dialect=dialect))}
+        kept = {one for one in edits if not any(word in one for word in OWN_WORDS)}
+        return kept, mentions.conditions, mentions.beside
+
+    read = [sql for sql in TEXTS if spanned(sql, dialect) is not None]
+    assert len(read) > 0.9 * len(TEXTS)
+    for sql in read:
+        assert told(sql, dialect) == told(sql, "sqlite"), sql
+
+
+CALLS = [
+    "MAX(nights)", "MIN(nights + (1))", "TRIM(guest)", "TRIM(TRIM(guest))", "UPPER(TRIM( guest ))",
+    "TRIM(UPPER(guest))", "COALESCE(MAX(nights), 0)", "SUBSTR(guest, 1, 2)", "EXTRACT(YEAR FROM arrival)",
+    "CAST(CAST(nights AS INT) AS CHAR(5))", "POSITION('a' IN guest)", "(MAX(nights))", "MAX(MAX(nights))",
+    "MAX(nights) OVER (PARTITION BY guest)", "CASE WHEN TRIM(guest) = 'x' THEN MIN(nights) END",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("dialect", sorted({*DIALECTS.values()}))
+def test_a_call_covers_its_name_and_its_parentheses(dialect):
+    reading = spanned(f"SELECT {', '.join(CALLS)} FROM stays", dialect)
+    assert reading is not None
+    assert [reading.text(one) for one in reading.tree.selects] == CALLS
 
 
 @pytest.mark.parametrize("sql", TEXTS)

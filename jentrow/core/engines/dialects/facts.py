@@ -15,6 +15,7 @@ _CHANGED_TYPES: Final = (
     "types that the engine changes by itself, and functions that have no counterpart"
 )
 _FILLED: Final = "the blanks that fill a CHAR column, where more than comparing is done with it"
+_TEXTS: Final = "fractions that end nowhere, and {}, as texts"
 _MADE_BLANKS: Final = "blanks at the end of a text that a query makes count"
 
 FACTS: Final[dict[str, StandInFacts]] = {
@@ -24,6 +25,7 @@ FACTS: Final[dict[str, StandInFacts]] = {
             "whole numbers divide, and average, to whole numbers; dividing by zero is an error",
             "texts compare without upper and lower case, but where COLLATE says otherwise, and without "
             "blanks at the end of what is written; + joins them",
+            "sets of letters in LIKE",
             "NULL sorts first; ISNULL, IIF, CHOOSE",
             "LEN, CONVERT, STRING_SPLIT, GENERATE_SERIES, ROUND that cuts off",
             "CROSS and OUTER APPLY, expressions that call themselves",
@@ -32,10 +34,11 @@ FACTS: Final[dict[str, StandInFacts]] = {
         ),
         undecided=(
             "TOP … PERCENT in a subquery of an expression, WITH TIES behind DISTINCT",
-            "sets of letters in LIKE and PATINDEX",
+            "sets of letters in PATINDEX",
             "AVG with OVER or DISTINCT",
             "+ of a text and a number",
             "numbers of weeks; casts that do not fit",
+            _TEXTS.format("moments"),
             f"{_FILLED}; rows whose texts end in blanks, where these are compared",
             _CHANGED_TYPES,
             f"{_REFUSED}, a JOIN without ON, an inner query with ORDER BY, names of SELECT in WHERE and "
@@ -45,7 +48,8 @@ FACTS: Final[dict[str, StandInFacts]] = {
     ),
     "oracle": StandInFacts(
         same=(
-            "empty text is NULL, and || takes NULL for empty text",
+            "empty text is NULL, also what a function leaves of one; || takes NULL for empty text",
+            "numbers as texts: 9, .5",
             "DUAL, ROWNUM <= n in WHERE, ROWNUM before a sorted query in FROM",
             "CONNECT BY over one table with LEVEL, PRIOR, CONNECT_BY_ROOT, CONNECT_BY_ISLEAF, "
             "SYS_CONNECT_BY_PATH and ORDER SIBLINGS BY",
@@ -62,7 +66,8 @@ FACTS: Final[dict[str, StandInFacts]] = {
             "ORDER SIBLINGS BY that leaves rows in any sequence",
             "other aggregates with KEEP",
             "the sign (+) in conditions that OR joins or without tables' names",
-            "formats of TO_CHAR that have no counterpart, casts of numbers to a text of a length",
+            "formats of TO_CHAR that have no counterpart",
+            _TEXTS.format("dates"),
             _FILLED,
             _CHANGED_TYPES,
             f"{_REFUSED}, a JOIN without ON, names of SELECT in WHERE and GROUP BY, AS before a table's "
@@ -82,7 +87,8 @@ FACTS: Final[dict[str, StandInFacts]] = {
         ),
         undecided=(
             "durations of an expression",
-            "CHAR of a number; casts that do not fit",
+            "CHAR of a number; casts that do not fit; MINUS",
+            _TEXTS.format("moments"),
             f"{_FILLED}; rows whose texts end in blanks, where these are compared",
             _CHANGED_TYPES,
             f"{_REFUSED}, a JOIN without ON, names of SELECT in WHERE and GROUP BY",

@@ -9,20 +9,50 @@ from jentrow.core.engines.duckdb.tables import schema_of
 from jentrow.core.engines.neutral import NeutralTable
 from jentrow.core.engines.table_rules import TableRules
 from jentrow.core.sql.columnkinds import BLANK_ENDED, FILLED
+from jentrow.core.sql.stand_in_functions import UNKNOWN_TEXT
 from jentrow.core.sql.text import quoted_name, quoted_text
 
 _WHOLE: Final = "('TINYINT', 'SMALLINT', 'INTEGER', 'BIGINT', 'HUGEINT')"
 
-FUNCTIONS: Final = (
+_AS_ORACLE: Final = (
+    # No zeros around a number that mean nothing: 9, .5 and 12.3.
+    "WHEN (typeof(v) LIKE 'DECIMAL%' OR typeof(v) = 'DOUBLE') "
+    "AND regexp_full_match(CAST(v AS VARCHAR), '-?[0-9]{1,15}[.][0-9]{1,12}') THEN "
+    "regexp_replace(rtrim(rtrim(CAST(v AS VARCHAR), '0'), '.'), '^(-?)0[.]', '\\1.') "
+    f"WHEN typeof(v) = 'DATE' THEN error('{UNKNOWN_TEXT}') "
+)
+_NOT_KNOWN: Final = (
+    "WHEN typeof(v) IN ('DOUBLE', 'FLOAT', 'INTERVAL') OR typeof(v) LIKE 'TIME%' "
+    f"THEN error('{UNKNOWN_TEXT}') "
+)
+
+_FUNCTIONS: Final = (
     "CREATE MACRO jentrow_nonzero(b) AS CASE WHEN b = 0 THEN error('Divide by zero') ELSE b END",
     # Both ways have one type, so that a fraction is never cut off: equal numbers are equal anyway.
     f"CREATE MACRO jentrow_div(a, b) AS CASE WHEN typeof(a) IN {_WHOLE} AND typeof(b) IN {_WHOLE} "
     "THEN trunc(a / jentrow_nonzero(b)) ELSE a / jentrow_nonzero(b) END",
     f"CREATE MACRO jentrow_avg(x) AS CASE WHEN any_value(typeof(x)) IN {_WHOLE} THEN trunc(avg(x)) "
     "ELSE avg(x) END",
-    "CREATE MACRO jentrow_join(a, b) AS nullif(concat(a, b), '')",
+    # As texts the two ways differ: a whole number has no point.
+    f"CREATE MACRO jentrow_div_text(a, b) AS CASE WHEN typeof(a) IN {_WHOLE} AND typeof(b) IN {_WHOLE} "
+    "THEN CAST(CAST(jentrow_div(a, b) AS BIGINT) AS VARCHAR) ELSE jentrow_text(jentrow_div(a, b)) END",
+    f"CREATE MACRO jentrow_avg_text(x) AS CASE WHEN any_value(typeof(x)) IN {_WHOLE} "
+    "THEN CAST(CAST(trunc(avg(x)) AS BIGINT) AS VARCHAR) ELSE jentrow_text(avg(x)) END",
+    "CREATE MACRO jentrow_join(a, b) AS nullif(concat(jentrow_text(a), jentrow_text(b)), '')",
 )
-"""What the translated texts call."""
+
+
+def functions_for(engine: str) -> list[str]:
+    """The statements that make what the translated texts call.
+
+    A value's text is made in a lambda, so that the value is worked out once.
+    """
+    forms = (_AS_ORACLE if engine == "oracle" else "") + _NOT_KNOWN
+    made = (
+        "CREATE MACRO jentrow_text(x) AS list_transform([x], lambda v: CASE WHEN v IS NULL THEN NULL "
+        f"{forms}ELSE CAST(v AS VARCHAR) END)[1]"
+    )
+    return [made, *_FUNCTIONS]
 
 
 class StandInLoader(DuckDBLoader):
@@ -30,6 +60,7 @@ class StandInLoader(DuckDBLoader):
 
     def __init__(self, engine: str, path: str, memory: int) -> None:
         super().__init__(path, memory)
+        self._engine = engine
         # The reader of scripts knows no Db2: its own words are few, and standard for the rest.
         self.script_dialect = "postgres" if engine == "db2" else engine
         self.text_type = "VARCHAR COLLATE NOCASE" if engine == "tsql" else "VARCHAR"
@@ -63,5 +94,5 @@ class StandInLoader(DuckDBLoader):
 
     def add_functions(self) -> None:
         """Adds the functions that translated texts call."""
-        for sql in FUNCTIONS:
+        for sql in functions_for(self._engine):
             self.run(sql)

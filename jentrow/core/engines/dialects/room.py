@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Final
 
 from jentrow.core.engines.answers import FAILED, Answer, Tables, failed
-from jentrow.core.engines.dialects.loader import FUNCTIONS, StandInLoader
+from jentrow.core.engines.dialects.loader import StandInLoader, functions_for
 from jentrow.core.engines.duckdb.policy import refusal
 from jentrow.core.engines.duckdb.room import LOADING_BYTES, DuckDBRoom
 from jentrow.core.engines.duckdb.scratch import DuckDBScratch
@@ -66,7 +66,7 @@ class StandInRoom(DuckDBRoom):
         source = self._get(location, LOADING_BYTES)
         return DuckDBScratch(
             source,
-            FUNCTIONS,
+            functions_for(self.engine),
             empty_is_null=self.engine == "oracle",
             collation=self.collation,
         )

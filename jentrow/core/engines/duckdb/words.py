@@ -212,6 +212,10 @@ _PATTERNS: Final = compiled(
             plain("A date less a date is no number of days there, and it is not worked out here: DAYS(a) - DAYS(b) is one."),
         ),
         (r"The text does not fit", plain("A value is longer, as a text, than its type holds.")),
+        (
+            r"The text is not known",
+            plain("A fraction, or a moment, becomes a text here, and what text is the engine's own."),
+        ),
         (r"Overflow in .*", _out_of_range),
         (r".* out of range.*", _out_of_range),
         (

@@ -47,7 +47,8 @@ def edits(draft: Draft) -> Iterator[Change]:
 def _unknown_rows(draft: Draft, condition: Condition) -> Iterator[Change]:
     said: set[str] = set()
     for part in draft.chain(condition.root):
-        if isinstance(part, exp.Is) or not draft.known(part):
+        is_test = isinstance(part, exp.Is) or isinstance(part.this, exp.Is)
+        if is_test or not draft.known(part):
             continue
         for column in part.find_all(exp.Column):
             found = draft.meaning(column)
