@@ -20,7 +20,16 @@ interface Options {
 
 /** Takes the chosen completion, or the first one; without a list, Tab goes on to the next control. */
 function takeFirst(here: EditorView): boolean {
-  if (completionStatus(here.state) !== "active") return false;
+  const status = completionStatus(here.state);
+  if (status === "pending" && here.dom.querySelector(".cm-tooltip-autocomplete")) {
+    // The list that is seen is being made anew after the last letter: it is taken from when it is there.
+    const typed = here.state.doc;
+    requestAnimationFrame(() => {
+      if (here.state.doc === typed) takeFirst(here);
+    });
+    return true;
+  }
+  if (status !== "active") return false;
   if ((selectedCompletionIndex(here.state) ?? -1) < 0) moveCompletionSelection(true)(here);
   return acceptCompletion(here);
 }
