@@ -7,19 +7,20 @@ outcome goes out.
 from __future__ import annotations
 
 import marshal
-from collections.abc import Hashable, Mapping, Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any, Final
+from typing import Final
 
-from jentrow.core.comparison.causes import TextFacts, explained
+from jentrow.core.comparison.causes import TextFacts
 from jentrow.core.comparison.cells import ComparisonTooLong
 from jentrow.core.comparison.compare import Comparison, compare
-from jentrow.core.comparison.findings import FINDING_WORDS, Finding, FindingCode
+from jentrow.core.comparison.findings import Finding
 from jentrow.core.comparison.shares import ResultShares, full_shares, nothing_right, shares_of
 from jentrow.core.comparison.woven import SHOWN_ROWS, woven_view
 from jentrow.core.engines.labels import STAND_INS
 from jentrow.core.engines.protocol import QueryFailure, QueryOutcome
 from jentrow.core.errors import ReferenceFails
+from jentrow.core.exercises.dataset_findings import comparison_findings, failure_finding
 from jentrow.core.exercises.digests import (
     expected_without_long_cells,
     failure_digest,
@@ -30,7 +31,6 @@ from jentrow.core.exercises.exercise import Verdict
 from jentrow.core.exercises.markscheme import LedgerLine, Sum, TextParts, settle
 from jentrow.core.exercises.measure import Measure
 from jentrow.core.exercises.outcomes import (
-    OPEN,
     DatasetOutcome,
     Looked,
     Outcome,
@@ -371,34 +371,15 @@ class Judge:
         for at, one in enumerate(held):
             name = self._measure.dataset_names[at]
             if isinstance(one, QueryFailure):
-                found.append(_failure_finding(one, at, name))
+                found.append(failure_finding(one, at, name))
                 # The same text fails alike everywhere: said once is enough.
                 break
             if failed or one.verdict == "correct":
                 continue
-            found += _dataset_findings(one, at, name, facts, sizes, found)
+            found += comparison_findings(one, at, name, facts, sizes, found)
             if at == 0:
                 found = remarked(found, remarks, one)
         return found
-
-
-def _dataset_findings(
-    held: Comparison,
-    at: int,
-    name: str,
-    facts: TextFacts,
-    sizes: Mapping[str, int],
-    before: list[Finding],
-) -> list[Finding]:
-    own = [explained(finding, facts, sizes) for finding in held.findings]
-    if at == 0:
-        return own
-    if held.undecided:
-        return [_undecided_elsewhere(name)]
-    kinds = {finding.code for finding in own}
-    if kinds <= {finding.code for finding in before if finding.dataset == OPEN}:
-        return []
-    return [_held_back_finding(name, sorted(kinds))]
 
 
 def _under_names(outcome: Outcome, names: Sequence[tuple[str, ...] | None]) -> Outcome:
@@ -442,42 +423,3 @@ def _is_in_doubt(held: tuple[_Held, ...]) -> bool:
     doubtful = [one for one in held if isinstance(one, Comparison) and one.undecided]
     wrong = [one for one in held if one.verdict != "correct"]
     return bool(doubtful) and len(doubtful) == len(wrong)
-
-
-def _failure_finding(failure: QueryFailure, at: int, dataset: str) -> Finding:
-    if at:
-        # The engine's words may quote values of rows that learners must not see.
-        words = {
-            "error": "On other data the query fails.",
-            "stopped": "On other data the query passes a limit.",
-            "refused": "The query is refused.",
-        }
-        return Finding(failure.code, words[failure.verdict], dataset=dataset)
-    evidence: dict[str, Any] = {}
-    if failure.engine_words:
-        evidence["engine"] = failure.engine_words
-    if failure.place is not None:
-        evidence |= {"line": failure.place.line, "column": failure.place.column}
-    if failure.near:
-        evidence["near"] = failure.near
-    return Finding(failure.code, failure.message, dataset=OPEN, evidence=evidence)
-
-
-def _undecided_elsewhere(dataset: str) -> Finding:
-    return Finding(
-        "held_back.differs",
-        "On other data the rows are right, and whether their order is right cannot be told here: "
-        "your instructor decides.",
-        dataset=dataset,
-        evidence={"undecided": "row_order"},
-    )
-
-
-def _held_back_finding(dataset: str, kinds: Sequence[FindingCode]) -> Finding:
-    words = ", ".join(FINDING_WORDS[kind] for kind in kinds)
-    return Finding(
-        "held_back.differs",
-        f"On other data the result is not what is due: {words}.",
-        dataset=dataset,
-        evidence={"kinds": list(kinds)},
-    )

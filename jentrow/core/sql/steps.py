@@ -34,6 +34,19 @@ from jentrow.core.sql.step_details import (
     partner_counts,
     parts_of,
 )
+from jentrow.core.sql.step_queries import (
+    BESIDE,
+    group_key,
+    only_clauses,
+    operands_in,
+    ordered_by,
+    readings_of,
+    reads_itself,
+    truth_of,
+    with_aliases_replaced,
+    with_rounds,
+    without_order,
+)
 
 StepKind: TypeAlias = Literal[
     "from", "join", "where", "group", "having", "select", "distinct", "order", "limit", "operand",
@@ -55,7 +68,6 @@ _ENDS: Final = _JOINING | frozenset(
     }
 )  # fmt: skip
 
-BESIDE: Final = "jentrow_beside"
 Role: TypeAlias = Literal["query", "cte", "derived", "subquery", "operand"]
 
 
@@ -178,7 +190,7 @@ class _Apart:
         seen = _seen(around, own)
         nested = [self._cte(cte, _seen(around, own[:at])) for at, cte in enumerate(own)]
         if isinstance(query, exp.SetOperation):
-            operands = list(_chain(query))
+            operands = list(operands_in(query))
             nested += [
                 self.trace(operand, "operand", keyword, seen) for keyword, operand, _ in operands
             ]
@@ -196,12 +208,12 @@ class _Apart:
         shown = self.text(cte.this)
         star = exp.Select(expressions=[exp.Star()]).from_(exp.to_identifier(cte.alias, quoted=True))
         queries = [
-            self._whole(star.copy(), [*around, one]) for one in (_with_rounds(cte), cte) if one
+            self._whole(star.copy(), [*around, one]) for one in (with_rounds(cte), cte) if one
         ]
         step = Step("rounds", shown, tuple(queries), "round" if len(queries) > 1 else "")
         nested: list[Trace] = []
         for keyword, operand, _ in (
-            _chain(cte.this) if isinstance(cte.this, exp.SetOperation) else ()
+            operands_in(cte.this) if isinstance(cte.this, exp.SetOperation) else ()
         ):
             if any(cte_named(table) is cte for table in operand.find_all(exp.Table)):
                 note = f"It reads the rows of {cte.alias} that the round before gave, and runs again until there are none."
@@ -230,7 +242,7 @@ class _Apart:
         query.set("with_", None)
         if seen:
             ctes = [cte.copy() for cte in seen]
-            query.set("with_", exp.With(expressions=ctes, recursive=any(map(_reads_itself, seen))))
+            query.set("with_", exp.With(expressions=ctes, recursive=any(map(reads_itself, seen))))
         return self.text(query)
 
     def _combined(
@@ -238,7 +250,7 @@ class _Apart:
         seen: list[exp.CTE],
     ) -> Iterator[Step]:  # fmt: skip
         for keyword, operand, so_far in operands:
-            bare = _bare(so_far)
+            bare = without_order(so_far)
             clause = f"{keyword} {self.text(operand)}".strip()
             yield Step("operand", clause, (self._whole(bare, seen),))
         yield from self._tail(query, seen)
@@ -262,18 +274,18 @@ class _Apart:
         where = select.args.get("where")
         if where is not None:
             queries, tellings = [], []
-            for condition in _readings(where.this, select):
-                query = _only(select, "from_", "joins", "laterals")
-                queries.append(self._beside(query.copy(), [exp.Star()], _truth(condition), seen))
+            for condition in readings_of(where.this, select):
+                query = only_clauses(select, "from_", "joins", "laterals")
+                queries.append(self._beside(query.copy(), [exp.Star()], truth_of(condition), seen))
                 shown = [exp.Star(), *_truths(parts_of(condition))]
-                tellings.append(self._beside(query, shown, _truth(condition), seen))
+                tellings.append(self._beside(query, shown, truth_of(condition), seen))
             told = self._parts_told(where.this)
             yield Step(
                 "where", self.written(where, _T.WHERE), tuple(queries), "truth",
                 told=told, tellings=tuple(tellings) if told else (),
             )  # fmt: skip
         yield from self._groups(select, seen)
-        bare = _bare(select)
+        bare = without_order(select)
         assert isinstance(bare, exp.Select)
         bare.set("distinct", None)
         items = exp.Tuple(expressions=[item.copy() for item in select.expressions])
@@ -284,7 +296,7 @@ class _Apart:
             tellings=(self._whole(telling, seen),) if told else (),
         )  # fmt: skip
         if select.args.get("distinct") is not None:
-            yield Step("distinct", "DISTINCT", (self._whole(_bare(select), seen),))
+            yield Step("distinct", "DISTINCT", (self._whole(without_order(select), seen),))
         yield from self._tail(select, seen)
 
     def _rows(self, select: exp.Select, seen: list[exp.CTE]) -> Iterator[Step]:
@@ -293,7 +305,7 @@ class _Apart:
             return
         joins = select.args.get("joins") or []
         for upto in range(len(joins) + 1):
-            query = _only(select, "from_", "laterals")
+            query = only_clauses(select, "from_", "laterals")
             query.set("expressions", [exp.Star()])
             query.set("joins", [join.copy() for join in joins[:upto]])
             clause = self._source(joins[upto - 1]) if upto else self.written(start, *_FROM)
@@ -365,7 +377,7 @@ class _Apart:
         aggregated = group is not None or having is not None or has_aggregate(select)
         if not aggregated:
             return
-        keys = [_key(key, select) for key in group.expressions] if group is not None else []
+        keys = [group_key(key, select) for key in group.expressions] if group is not None else []
         # A name means a column first, and an alias of the select list where there is no such column.
         readings = [keys, [with_aliases_replaced(key, select) for key in keys]]
         if group is None or keys:
@@ -392,10 +404,10 @@ class _Apart:
 
     def _numbered(self, select: exp.Select, keys: list[exp.Expr], seen: list[exp.CTE]) -> str:
         """The rows before grouping, with the number of the group that each falls into."""
-        query = _only(select, "from_", "joins", "laterals", "where")
+        query = only_clauses(select, "from_", "joins", "laterals", "where")
         number: exp.Expr = exp.Literal.number(1)
         if keys:
-            order = exp.Order(expressions=[_ordered(key.copy()) for key in keys])
+            order = exp.Order(expressions=[ordered_by(key.copy()) for key in keys])
             number = exp.Window(this=exp.DenseRank(), order=order)
         return self._beside(query, [exp.Star()], number, seen, in_order=True)
 
@@ -404,11 +416,11 @@ class _Apart:
         parts: list[exp.Expr], seen: list[exp.CTE],
     ) -> str:  # fmt: skip
         """A row for each group: its keys, the aggregates of HAVING, its parts, whether it is kept."""
-        query = _only(select, "from_", "joins", "laterals", "where", "windows")
+        query = only_clauses(select, "from_", "joins", "laterals", "where", "windows")
         if keys:
             query.set("group", exp.Group(expressions=[key.copy() for key in keys]))
         told = [one.copy() for one in (*keys, *aggregates_in(condition))]
-        return self._beside(query, [*told, *_truths(parts)], _truth(condition), seen)
+        return self._beside(query, [*told, *_truths(parts)], truth_of(condition), seen)
 
     def _beside(
         self, query: exp.Select, items: list[exp.Expr], beside: exp.Expr, seen: list[exp.CTE],
@@ -416,7 +428,7 @@ class _Apart:
     ) -> str:  # fmt: skip
         query.set("expressions", [*items, exp.alias_(beside, BESIDE)])
         if in_order:
-            query.set("order", exp.Order(expressions=[_ordered(exp.column(BESIDE))]))
+            query.set("order", exp.Order(expressions=[ordered_by(exp.column(BESIDE))]))
         return self._whole(query, seen)
 
 
@@ -425,115 +437,15 @@ def _seen(around: list[exp.CTE], own: list[exp.CTE]) -> list[exp.CTE]:
     return [*(cte for cte in around if cte.alias.lower() not in names), *own]
 
 
-def _reads_itself(cte: exp.CTE) -> bool:
-    # A copy has no With around it, so that its name is looked for in the text alone.
-    return any(table.name.lower() == cte.alias.lower() for table in cte.this.find_all(exp.Table))
-
-
 def _is_query(source: exp.Expr) -> bool:
     return isinstance(source, exp.Subquery)
 
 
-def _chain(query: exp.SetOperation) -> Iterator[tuple[str, exp.Query, exp.Query]]:
-    """Each operand, left to right, with the keyword before it and everything up to it."""
-    left = query.this
-    if isinstance(left, exp.SetOperation):
-        yield from _chain(left)
-    else:
-        yield "", left, left
-    keyword = type(query).__name__.upper() + ("" if query.args.get("distinct") else " ALL")
-    yield keyword, query.expression, query
-
-
-def _only(select: exp.Select, *parts: str) -> exp.Select:
-    """A SELECT of which only some clauses are kept."""
-    kept = exp.Select()
-    for part in parts:
-        value = select.args.get(part)
-        if value is not None:
-            kept.set(
-                part, [one.copy() for one in value] if isinstance(value, list) else value.copy()
-            )
-    return kept
-
-
-def _bare(query: exp.Query) -> exp.Query:
-    """A copy without ORDER BY and LIMIT."""
-    bare = query.copy()
-    for part in ("order", "limit", "offset"):
-        bare.set(part, None)
-    return bare
-
-
-def _truth(condition: exp.Expr) -> exp.Expr:
-    """1 where a condition is true, 0 where it is false, NULL where it is unknown."""
-    whole = exp.paren(condition.copy())
-    return (
-        exp.Case()
-        .when(whole, exp.Literal.number(1))
-        .when(exp.not_(whole.copy()), exp.Literal.number(0))
-    )
-
-
 def _truths(parts: list[exp.Expr]) -> list[exp.Expr]:
-    return named_parts([_truth(part) for part in parts])
+    return named_parts([truth_of(part) for part in parts])
 
 
 def _name_of(case: exp.Case) -> str:
     """The alias of an item of the select list that is nothing but a CASE; empty otherwise."""
     around = case.parent
     return around.alias if isinstance(around, exp.Alias) and around.this is case else ""
-
-
-def _readings(condition: exp.Expr, select: exp.Select) -> Iterator[exp.Expr]:
-    """A condition as written, and with the select list's aliases replaced by what they stand for."""
-    yield condition
-    replaced = with_aliases_replaced(condition, select)
-    if replaced != condition:
-        yield replaced
-
-
-def _key(key: exp.Expr, select: exp.Select) -> exp.Expr:
-    """A key of GROUP BY; one given by its position is the column there."""
-    if isinstance(key, exp.Literal) and key.is_int and 1 <= int(key.this) <= len(select.selects):
-        return select.selects[int(key.this) - 1].unalias()
-    return key
-
-
-def _ordered(key: exp.Expr) -> exp.Expr:
-    return exp.Ordered(this=key, desc=False, nulls_first=True)
-
-
-def with_aliases_replaced(expression: exp.Expr, tree: exp.Query) -> exp.Expr:
-    """An expression with the aliases of a select list replaced by what they stand for."""
-    aliases = {
-        item.alias.lower(): item.this for item in tree.selects if isinstance(item, exp.Alias)
-    }
-
-    def replaced(node: exp.Expr) -> exp.Expr:
-        if isinstance(node, exp.Column) and not node.table and node.name.lower() in aliases:
-            return exp.paren(aliases[node.name.lower()].copy())
-        return node
-
-    return expression.copy().transform(replaced)
-
-
-def _with_rounds(cte: exp.CTE) -> exp.CTE | None:
-    """A recursive expression that counts its rounds; None where that would change its rows."""
-    body = cte.this
-    if not isinstance(body, exp.Union) or body.args.get("distinct"):
-        return None  # with another column, rows that were the same would not be any more
-    counted = cte.copy()
-    anchor, again = counted.this.this, counted.this.expression
-    if not (isinstance(anchor, exp.Select) and isinstance(again, exp.Select)):
-        return None
-    own = [one for one in sources_of(again) if one.name.lower() == cte.alias.lower()]
-    if len(own) != 1:
-        return None
-    before = exp.column(BESIDE, table=own[0].alias_or_name)
-    anchor.select(exp.alias_(exp.Literal.number(0), BESIDE), copy=False)
-    again.select(exp.Add(this=before, expression=exp.Literal.number(1)), copy=False)
-    alias = counted.args["alias"]
-    if alias.args.get("columns"):
-        alias.append("columns", exp.to_identifier(BESIDE))
-    return counted
