@@ -22,7 +22,7 @@ from jentrow.core.errors import EngineUnavailable, InvalidSample, JentrowError
 from jentrow.core.samples.coltypes import bytes_or_text
 from jentrow.core.samples.csvfiles import read_header, read_table
 from jentrow.core.samples.database_build import BuildProblem, build_database
-from jentrow.core.samples.schema import create_table
+from jentrow.core.samples.ddl import create_table
 from jentrow.core.samples.scripts import ReadScript, guess_dialect, read_script, with_parent_keys
 from jentrow.core.samples.view_texts import author_of
 from jentrow.core.sql.text import first_word, place_at

@@ -24,6 +24,7 @@ from jentrow.core.samples.database_build import (
     fresh_database,
     run_statements,
 )
+from jentrow.core.samples.ddl import create_table
 from jentrow.core.samples.filling import CSVTable, insert_checked, insert_into
 from jentrow.core.samples.ran_tables import (
     COMPUTED_OTHERWISE,
@@ -32,7 +33,8 @@ from jentrow.core.samples.ran_tables import (
     rows_of,
 )
 from jentrow.core.samples.recipes import Carried, CSVSource, Made, Problem, RanTable, Recipe
-from jentrow.core.samples.schema import TableSchema, create_table, name_problem, read_schema
+from jentrow.core.samples.schema import TableSchema, read_schema
+from jentrow.core.samples.schema_problems import name_problem
 from jentrow.core.samples.script_views import ONLY_ELSEWHERE, drop_unread_views, make_views
 from jentrow.core.samples.scripts import (
     PARSED_BYTES,

@@ -15,7 +15,8 @@ from numpy.typing import NDArray
 
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.dataset import Dataset, version_of
-from jentrow.core.samples.schema import TableSchema, expression_problem
+from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.schema_problems import expression_problem
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.values import Value
 

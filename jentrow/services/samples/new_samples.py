@@ -9,10 +9,12 @@ from typing import Final, Literal, TypeAlias
 from jentrow.core.errors import UnusableInput
 from jentrow.core.exercises.packwriter import write_notes, write_pack
 from jentrow.core.samples.dataset import Dataset
+from jentrow.core.samples.ddl import create_table
 from jentrow.core.samples.decimals import with_real_decimals
 from jentrow.core.samples.makers import make
 from jentrow.core.samples.recipes import Carried, ColumnSource, CSVSource, Recipe
-from jentrow.core.samples.schema import TableSchema, create_table, schema_problems
+from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.schema_problems import schema_problems
 from jentrow.services.runtime.import_jobs import Import
 from jentrow.services.runtime.sample_storage import MadeDataset, scratch_folder
 from jentrow.services.samples.catalogue import notes_on, open_datasets

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from sqlglot import exp
 
-from jentrow.core.samples.schema import expression_problem
+from jentrow.core.samples.schema_problems import expression_problem
 from jentrow.core.samples.scripts import read_script
 from jentrow.core.sql.arbitrary import choices_in
 from jentrow.core.sql.null_guards import null_guards
