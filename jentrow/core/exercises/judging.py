@@ -146,11 +146,12 @@ class Judge:
         if not self._on_a_stand_in:
             return False
         dialect = self._measure.dialect
-        made = stood_in(dialect, sql, self._measure.datasets[0].kinds)
-        if made.notes:
+        # What a text may not mean depends on the rows: on blanks at the ends of their texts.
+        made = [stood_in(dialect, sql, one.kinds) for one in self._measure.datasets]
+        if any(one.notes for one in made):
             return True
         # What cannot be read in the dialect itself is wrong on its engine too.
-        is_read = bool(made.sql) and foreign_word(dialect, sql) is None
+        is_read = bool(made[0].sql) and foreign_word(dialect, sql) is None
         return is_read and any(
             isinstance(one, QueryFailure)
             and one.verdict == "error"

@@ -151,8 +151,9 @@ def _translated(grader: Grader) -> Iterator[Warning]:
     """On a stand-in, what of the reference its own engine may not take or may mean otherwise."""
     if grader.exercise.engine not in STAND_INS:
         return
-    kinds = grader.datasets[0].kinds
-    for note in stood_in(grader.dialect, grader.exercise.reference, kinds).notes:
+    reference = grader.exercise.reference
+    made = [stood_in(grader.dialect, reference, one.kinds) for one in grader.datasets]
+    for note in dict.fromkeys(note for one in made for note in one.notes):
         yield Warning(
             "reference.translated",
             f"It is not sure that the reference answer gives this on its own engine: {note}",

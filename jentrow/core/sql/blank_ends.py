@@ -31,6 +31,7 @@ _ENDS: Final = "{name} has texts that end in blanks, which count on the stand-in
 def blank_ends(dialect: str) -> Step:
     """Texts beside a comparison lose their blanks; what else minds blanks is noted."""
     minds_no_blanks = dialect != "oracle"
+    of_nothing = "" if minds_no_blanks else " "  # in Oracle empty text would be NULL
 
     def step(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
         filled = _with_other_names(tree, kinds.filled)
@@ -41,7 +42,7 @@ def blank_ends(dialect: str) -> Step:
             if minds_no_blanks or of_char:
                 for one in compared:
                     if isinstance(one, exp.Literal) and one.is_string:
-                        one.set("this", one.name.rstrip(" "))
+                        one.set("this", one.name.rstrip(" ") or of_nothing)
             if of_char and not minds_no_blanks:
                 others = (
                     one

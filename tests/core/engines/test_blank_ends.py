@@ -9,8 +9,10 @@ import pytest
 from jentrow.core.engines.labels import STAND_INS
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset
+from jentrow.core.exercises.exercise import Exercise
+from jentrow.core.exercises.grading import Grader
 from jentrow.core.results import ResultSet
-from jentrow.core.samples.sources import DatasetSource
+from jentrow.core.samples.sources import DatasetSource, SampleSource
 from jentrow.core.sql.stand_ins import stood_in
 from jentrow.services.runtime.engines import engine_named
 
@@ -97,3 +99,21 @@ def test_what_gets_no_verdict(
 ) -> None:
     for name in names.split():
         assert note in " ".join(stood_in(name, sql, running[name][1].kinds).lost), name
+
+
+def test_blanks_in_held_back_rows_leave_a_verdict_undecided_too(
+    running: dict[str, tuple[Engine, LoadedDataset]],
+) -> None:
+    engine, _ = running["db2"]
+    schema = "CREATE TABLE locks (keeper VARCHAR(20), chambers INT); INSERT INTO locks VALUES "
+    datasets = (
+        DatasetSource("open", schema + "('Ines', 1), ('Jaro', 2)", keep_rows=True),
+        DatasetSource("spring", schema + "('Ines ', 1), ('Ines', 3)", keep_rows=True),
+    )
+    exercise = Exercise(
+        "one", "One", "", "locks", "SELECT chambers FROM locks WHERE chambers < 2", engine="db2"
+    )
+    grader = Grader(engine, exercise, SampleSource("locks", datasets))
+    assert grader.grade("SELECT chambers FROM locks WHERE chambers <= 1").standing == "correct"
+    found = grader.grade("SELECT chambers FROM locks WHERE keeper = 'Ines'")
+    assert (found.standing, found.undecided) == ("undecided", "translation")
