@@ -443,7 +443,24 @@ def test_a_run_on_a_stand_in_shows_what_was_run(here: Class) -> None:
     wrong = run(roomier, "SELECT NVL(bedz, 0) FROM huts")
     assert wrong["verdict"] == "error"
     assert "COALESCE(bedz, 0)" in wrong["runs_as"]
-    assert ran["doubts"] == []
+    assert ran["doubts"] == wrong["doubts"] == []
+    rejected = "SELECT name || ' of ' || DATE '2026-07-03' FROM huts"
+    alone = run(roomier, rejected)
+    assert alone["verdict"] == "error"
+    (doubt,) = alone["doubts"]
+    assert "its own engine may take it" in doubt
+    made = hand_in(here.ada, roomier, rejected).json()
+    here.graded()
+    looked = here.teacher.get(f"/submissions/{made['id']}").json()
+    assert (looked["verdict"], looked["doubts"]) == ("undecided", [doubt])
+    judged = here.teacher.post(
+        "/exercises/16-roomier-than-usual/proof/answer",
+        json={
+            "content": here.teacher.get("/exercises/16-roomier-than-usual").json()["content"],
+            "sql": rejected,
+        },
+    ).json()
+    assert (judged["verdict"], judged["doubts"]) == ("undecided", [doubt])
     doubtful = run(roomier, "SELECT name FROM huts WHERE LEN(name) > 4")
     assert doubtful["verdict"] == "ran"
     assert doubtful["doubts"] == ["Oracle SQL has no function LEN that is known here."]

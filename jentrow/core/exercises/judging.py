@@ -43,7 +43,7 @@ from jentrow.core.exercises.textfacts import text_facts
 from jentrow.core.exercises.textmarks import TextJudge
 from jentrow.core.results import Expectation, ResultSet
 from jentrow.core.sql.remarks import Remark, remarks_on
-from jentrow.core.sql.stand_ins import foreign_word, may_be_the_stand_in, stood_in
+from jentrow.core.sql.stand_ins import may_run_elsewhere, stood_in
 
 KEPT_JUDGEMENTS: Final = 1_000
 """Different results whose judgements are kept: many learners get one and the same."""
@@ -150,12 +150,10 @@ class Judge:
         made = [stood_in(dialect, sql, one.kinds) for one in self._measure.datasets]
         if any(one.notes for one in made):
             return True
-        # What cannot be read in the dialect itself is wrong on its engine too.
-        is_read = bool(made[0].sql) and foreign_word(dialect, sql) is None
-        return is_read and any(
+        return any(
             isinstance(one, QueryFailure)
             and one.verdict == "error"
-            and (one.code == "sql.syntax" or may_be_the_stand_in(one.engine_words))
+            and may_run_elsewhere(dialect, sql, made[0], one.code, one.engine_words)
             for one in ran
         )
 

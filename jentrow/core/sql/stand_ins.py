@@ -88,6 +88,22 @@ def may_be_the_stand_in(engine_words: str) -> bool:
     return _SAID_BY_IT.search(engine_words) is not None
 
 
+REJECTED_HERE: Final = (
+    "The stand-in rejects this text, and its own engine may take it: there is no verdict, and an "
+    "instructor decides."
+)
+
+
+def may_run_elsewhere(dialect: str, sql: str, made: StoodIn, code: str, engine_words: str) -> bool:
+    """Whether a text that the stand-in rejected may be one that its own engine takes.
+
+    ``code`` and ``engine_words`` are those of its failure. What cannot be read in the dialect itself
+    is wrong on its engine too.
+    """
+    is_read = bool(made.sql) and foreign_word(dialect, sql) is None
+    return is_read and (code == "sql.syntax" or may_be_the_stand_in(engine_words))
+
+
 @lru_cache(maxsize=512)
 def stood_in(dialect: str, sql: str, kinds: ColumnKinds = NOTHING_KNOWN) -> StoodIn:
     """What is run in place of a text in a dialect.

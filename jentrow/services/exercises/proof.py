@@ -319,7 +319,7 @@ def judge(
     outcome = looked.outcome
     failure = outcome.datasets[0].failure
     engine = scope.runtime.engines.get(exercise.engine)
-    runs_as, doubts = translation_of(engine, grader.datasets[at], sql)
+    runs_as, doubts = translation_of(engine, grader.datasets[at], sql, undecided=outcome.undecided)
     return JudgedView(
         verdict=outcome.standing,
         mark=outcome.mark,

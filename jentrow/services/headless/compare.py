@@ -57,7 +57,7 @@ def compare_files(
         whole = SampleSource(source.name, source.datasets + further)
         grader = Grader(running, exercise, whole)
         outcome = grader.grade(answer)
-        _, doubts = translation_of(running, grader.datasets[0], answer)
+        _, doubts = translation_of(running, grader.datasets[0], answer, undecided=outcome.undecided)
         if not explain or outcome.standing != "incorrect":
             return Analysis(outcome), doubts
         try:

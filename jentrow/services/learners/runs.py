@@ -67,10 +67,10 @@ def run_query(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) ->
             name="",
         )
     )
-    stand_in = translation_of(engine, loaded, sql)
     if isinstance(outcome, QueryFailure):
+        stand_in = translation_of(engine, loaded, sql, outcome)
         return TriedView(None, outcome.verdict, said, outcome.place, outcome.near, *stand_in)
-    return TriedView(outcome, "ran", "", None, "", *stand_in)
+    return TriedView(outcome, "ran", "", None, "", *translation_of(engine, loaded, sql))
 
 
 def trace_own(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) -> Traced:

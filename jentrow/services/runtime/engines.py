@@ -15,11 +15,11 @@ from cachetools import TTLCache
 
 from jentrow.core.engines.copykeeping import CopyKeepingEngine
 from jentrow.core.engines.labels import DIALECTS, ENGINES, LABELS, STAND_INS
-from jentrow.core.engines.protocol import Engine, LoadedDataset, StandInFacts
+from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure, StandInFacts
 from jentrow.core.engines.remembering import RememberingEngine
 from jentrow.core.errors import EngineUnavailable, UnusableInput
 from jentrow.core.processes.workers import PoolClosed
-from jentrow.core.sql.stand_ins import stood_in
+from jentrow.core.sql.stand_ins import REJECTED_HERE, may_run_elsewhere, stood_in
 from jentrow.services.runtime.settings import Settings, read_settings
 
 Use: TypeAlias = Literal["steady", "hurried", "runs", "long-runs"]
@@ -101,15 +101,29 @@ def opened_engine(name: str, workers: int | None = None) -> Iterator[Engine]:
         engine.close()
 
 
-def translation_of(engine: Engine, dataset: LoadedDataset, sql: str) -> tuple[str, list[str]]:
+def translation_of(
+    engine: Engine,
+    dataset: LoadedDataset,
+    sql: str,
+    failure: QueryFailure | None = None,
+    *,
+    undecided: str = "",
+) -> tuple[str, list[str]]:
     """What a stand-in runs of a text, and in sentences what it may do otherwise than the engine.
 
-    Both are empty where the engine runs the text itself.
+    Both are empty where the engine runs the text itself. ``failure`` is what the text came to, or
+    ``undecided`` why there is no verdict on it: what the stand-in alone rejects is told, too.
     """
     if engine.name not in STAND_INS:
         return "", []
     made = stood_in(engine.dialect, sql, dataset.kinds)
-    return "" if made.sql == sql else made.sql, list(made.notes)
+    is_rejected_here = undecided == "translation" or (
+        failure is not None
+        and failure.verdict == "error"
+        and may_run_elsewhere(engine.dialect, sql, made, failure.code, failure.engine_words)
+    )
+    doubts = list(made.notes) or [REJECTED_HERE] * is_rejected_here
+    return "" if made.sql == sql else made.sql, doubts
 
 
 @dataclass(frozen=True)

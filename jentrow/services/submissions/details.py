@@ -14,7 +14,7 @@ from jentrow.records.contents import rules_of
 from jentrow.records.exercises import (
     last_version,
 )
-from jentrow.records.models import Exercise, Grading, Submission
+from jentrow.records.models import Grading, Submission
 from jentrow.records.submissions import find_submission, submission_ids
 from jentrow.records.tasks import problems_of
 from jentrow.services.errors import NotFound
@@ -67,14 +67,15 @@ class SubmissionView:
     late: LateView | None
 
 
-def _translation(scope: CourseScope, exercise: Exercise, sql: str) -> tuple[str, list[str]]:
+def _translation(scope: CourseScope, submission: Submission) -> tuple[str, list[str]]:
     """What a stand-in runs, and what is doubtful of it; both empty on any other engine."""
+    exercise, kept = submission.exercise, submission.grading
     engine = scope.runtime.engines.get(exercise.engine)
     try:
         loaded = engine.load(scope.runtime.datasets.source(exercise.sample.datasets[0]))
     except JentrowError:  # the page says elsewhere what is wrong with the sample
         return "", []
-    return translation_of(engine, loaded, sql)
+    return translation_of(engine, loaded, submission.sql, undecided=kept.undecided if kept else "")
 
 
 def submission_view(
@@ -97,7 +98,7 @@ def submission_view(
         late = lateness(session, course, submission, kept.mark if kept else 0.0)
     place = neighbours.index(submission.id)
     table = _table(scope, submission, dataset, rows)
-    ran_as, doubts = _translation(scope, exercise, submission.sql)
+    ran_as, doubts = _translation(scope, submission)
     return SubmissionView(
         id=submission.id,
         learner=submission.learner.name,
