@@ -111,6 +111,7 @@ def _compared(comparison: exp.Expr) -> Iterator[exp.Expr]:
 _HOLDERS: Final = (
     *_COMPARISONS, exp.Alias, exp.Select, exp.Ordered, exp.Group, exp.Is, exp.Count, exp.Distinct, exp.Tuple,
     exp.Window,
+    exp.Rollup, exp.Cube, exp.GroupingSets,
 )  # fmt: skip
 """Where the blanks that a column is filled with come to nothing, or stay where they are."""
 

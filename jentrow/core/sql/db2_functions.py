@@ -6,7 +6,7 @@ from sqlglot import exp
 
 from jentrow.core.sql.columnkinds import ColumnKinds
 from jentrow.core.sql.db2_words import CAST_PREFIX
-from jentrow.core.sql.stand_in_functions import NOT_THERE, called, cast_to
+from jentrow.core.sql.stand_in_functions import NOT_THERE, called, cast_to, failing
 from jentrow.core.sql.timed_values import is_number, is_timed
 
 
@@ -69,7 +69,7 @@ def differences(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Exp
                 this=called("TYPEOF", sides[0].copy()),
                 expressions=[exp.Literal.string(one) for one in ("DATE", "TIMESTAMP")],
             )
-            problem = exp.If(this=of_time, true=called("ERROR", f"{NOT_THERE}: dates"))
+            problem = exp.If(this=of_time, true=failing(f"{NOT_THERE}: dates"))
             minus.replace(exp.Case(ifs=[problem], default=minus.copy()))
     return tree
 

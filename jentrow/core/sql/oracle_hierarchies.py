@@ -7,7 +7,7 @@ from typing import Final
 from sqlglot import exp
 
 from jentrow.core.sql.columnkinds import ColumnKinds
-from jentrow.core.sql.stand_in_functions import called
+from jentrow.core.sql.stand_in_functions import called, failing
 from jentrow.core.sql.stand_in_limits import spelled_out
 
 _TREE: Final = "jentrow_tree"
@@ -163,7 +163,7 @@ class _Hierarchy:
                 order=exp.Order(expressions=[key.unnest() for key in sorting]),
             )
             is_tie = exp.GT(this=same, expression=exp.Literal.number(1))
-            number = exp.Case().when(is_tie, called("error", TIE)).else_(number)
+            number = exp.Case().when(is_tie, failing(TIE)).else_(number)
             longer = (
                 called("list_value", number) if way is None else called("list_append", way, number)
             )

@@ -41,6 +41,8 @@ def _becoming_texts(tree: exp.Expr) -> Iterator[exp.Expr]:
                 yield node.this
             case exp.GroupConcat():
                 yield node.this.this if isinstance(node.this, exp.Order) else node.this
+            case exp.Pad() | exp.Substring():
+                yield node.this
             case exp.DPipe():
                 yield from (node.this, node.expression)
             case exp.Concat():

@@ -9,25 +9,26 @@ from jentrow.core.engines.duckdb.tables import schema_of
 from jentrow.core.engines.neutral import NeutralTable
 from jentrow.core.engines.table_rules import TableRules
 from jentrow.core.sql.columnkinds import BLANK_ENDED, FILLED
-from jentrow.core.sql.stand_in_functions import UNKNOWN_TEXT
+from jentrow.core.sql.stand_in_functions import UNKNOWN_TEXT, failing
 from jentrow.core.sql.text import quoted_name, quoted_text
 
 _WHOLE: Final = "('TINYINT', 'SMALLINT', 'INTEGER', 'BIGINT', 'HUGEINT')"
 
+_FAILS: Final = failing(UNKNOWN_TEXT, "VARCHAR").sql("duckdb")
 _AS_ORACLE: Final = (
     # No zeros around a number that mean nothing: 9, .5 and 12.3.
     "WHEN (typeof(v) LIKE 'DECIMAL%' OR typeof(v) = 'DOUBLE') "
     "AND regexp_full_match(CAST(v AS VARCHAR), '-?[0-9]{1,15}[.][0-9]{1,12}') THEN "
     "regexp_replace(rtrim(rtrim(CAST(v AS VARCHAR), '0'), '.'), '^(-?)0[.]', '\\1.') "
-    f"WHEN typeof(v) = 'DATE' THEN error('{UNKNOWN_TEXT}') "
+    f"WHEN typeof(v) = 'DATE' THEN {_FAILS} "
 )
 _NOT_KNOWN: Final = (
-    "WHEN typeof(v) IN ('DOUBLE', 'FLOAT', 'INTERVAL') OR typeof(v) LIKE 'TIME%' "
-    f"THEN error('{UNKNOWN_TEXT}') "
+    f"WHEN typeof(v) IN ('DOUBLE', 'FLOAT', 'INTERVAL') OR typeof(v) LIKE 'TIME%' THEN {_FAILS} "
 )
 
 _FUNCTIONS: Final = (
-    "CREATE MACRO jentrow_nonzero(b) AS CASE WHEN b = 0 THEN error('Divide by zero') ELSE b END",
+    "CREATE MACRO jentrow_nonzero(b) AS CASE WHEN b = 0 THEN "
+    f"{failing('Divide by zero').sql('duckdb')} ELSE b END",
     # Both ways have one type, so that a fraction is never cut off: equal numbers are equal anyway.
     f"CREATE MACRO jentrow_div(a, b) AS CASE WHEN typeof(a) IN {_WHOLE} AND typeof(b) IN {_WHOLE} "
     "THEN trunc(a / jentrow_nonzero(b)) ELSE a / jentrow_nonzero(b) END",

@@ -3,11 +3,17 @@
 from __future__ import annotations
 
 import json
+import re
+from typing import Final
 
 import duckdb
 
 from jentrow.core.engines.answers import Answer, failed
+from jentrow.core.sql.stand_in_functions import FAILS
 from jentrow.core.sql.text import index_of_byte
+
+_OWN: Final = re.compile(rf"'{FAILS}(?P<words>[^']*)'")
+"""The words of a failure that a translation has made: see :func:`failing`."""
 
 
 def words_of(problem: duckdb.Error) -> str:
@@ -28,6 +34,8 @@ def rejected(problem: duckdb.Error, sql: str) -> Answer:
     if said.startswith("{"):
         found = json.loads(said)
     words = found["exception_message"]
+    if own := _OWN.search(words):
+        sort, words = "Invalid Input", own["words"]
     location = found.get("location", "").strip("[]").split(",")
     index = index_of_byte(sql, int(location[0])) if location[0].isdigit() else -1
     if isinstance(problem, duckdb.PermissionException):
