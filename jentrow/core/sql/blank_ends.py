@@ -35,6 +35,7 @@ def blank_ends(dialect: str) -> Step:
 
     def step(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
         filled = _with_other_names(tree, kinds.filled)
+        ended = _with_other_names(tree, kinds.blank_ended) if minds_no_blanks else frozenset()
         for comparison in tree.find_all(*_COMPARISONS):
             compared = list(_compared(comparison))
             columns = [_column_in(one) for one in compared]
@@ -55,10 +56,10 @@ def blank_ends(dialect: str) -> Step:
             name = column.name.lower()
             if name in filled and not _is_only_compared(column, dialect):
                 notes.append(_FILLED.format(name=column.name))
-            if minds_no_blanks and name in kinds.blank_ended and not _is_only_shown(column):
+            if name in ended and not _is_only_shown(column):
                 notes.append(_ENDS.format(name=column.name))
-        if minds_no_blanks and kinds.blank_ended and _tells_whole_rows_apart(tree):
-            notes.append(_ENDS.format(name=min(kinds.blank_ended)))
+        if ended and _compares_without_naming(tree, ended):
+            notes.append(_ENDS.format(name=min(ended)))
         return tree
 
     return step
@@ -110,8 +111,7 @@ def _compared(comparison: exp.Expr) -> Iterator[exp.Expr]:
 
 _HOLDERS: Final = (
     *_COMPARISONS, exp.Alias, exp.Select, exp.Ordered, exp.Group, exp.Is, exp.Count, exp.Distinct, exp.Tuple,
-    exp.Window,
-    exp.Rollup, exp.Cube, exp.GroupingSets,
+    exp.Window, exp.Rollup, exp.Cube, exp.GroupingSets,
 )  # fmt: skip
 """Where the blanks that a column is filled with come to nothing, or stay where they are."""
 
@@ -153,11 +153,11 @@ def _is_only_shown(column: exp.Column) -> bool:
         holder, exp.Is | exp.Length | exp.DPipe | exp.Concat | exp.Add | exp.Count
     ):
         return True
-    return isinstance(holder, exp.Select) and not _tells_rows_apart(holder)
+    return isinstance(holder, exp.Select) and not _compares_rows(holder)
 
 
-def _tells_rows_apart(select: exp.Select) -> bool:
-    """Whether rows that are the same are one."""
+def _compares_rows(select: exp.Select) -> bool:
+    """Whether rows that are the same are one, or are compared with something outside."""
     if select.args.get("distinct"):
         return True
     node: exp.Expr = select
@@ -167,14 +167,23 @@ def _tells_rows_apart(select: exp.Select) -> bool:
             continue
         if isinstance(node, exp.SetOperation):
             return True
-    return False
+    return not (node.parent is None or isinstance(node.parent, _TABLES | exp.Exists))
 
 
-def _tells_whole_rows_apart(tree: exp.Expr) -> bool:
-    return any(
-        any(item.is_star for item in select.selects) and _tells_rows_apart(select)
+_TABLES: Final = exp.From | exp.Join | exp.CTE | exp.Lateral
+
+
+def _compares_without_naming(tree: exp.Expr, names: frozenset[str]) -> bool:
+    """Whether columns may be compared that are not written as such: by a star, NATURAL or USING."""
+    stars = (
+        select
         for select in tree.find_all(exp.Select)
-    ) or any(
-        join.args.get("method") == "NATURAL" or join.args.get("using")
+        if any(item.is_star for item in select.selects)
+    )
+    if any(map(_compares_rows, stars)):
+        return True
+    return any(
+        join.args.get("method") == "NATURAL"
+        or any(one.name.lower() in names for one in join.args.get("using") or ())
         for join in tree.find_all(exp.Join)
     )

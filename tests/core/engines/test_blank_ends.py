@@ -57,6 +57,12 @@ def running() -> Iterator[dict[str, tuple[Engine, LoadedDataset]]]:
         ("oracle", "SELECT DISTINCT keeper FROM locks", 3),
         ("tsql db2", "SELECT RTRIM(keeper) FROM locks", 3),
         ("tsql db2", "SELECT keeper FROM locks UNION ALL SELECT keeper FROM locks", 6),
+        ("db2", "SELECT a.keeper FROM locks a JOIN locks b USING (chambers)", 5),
+        (
+            "tsql db2",
+            "SELECT x.keeper FROM (SELECT keeper FROM locks) x WHERE EXISTS (SELECT keeper FROM locks)",
+            3,
+        ),
     ],
 )
 def test_what_is_the_same(
@@ -92,6 +98,22 @@ def test_what_is_the_same(
         ("tsql db2", "SELECT keeper, COUNT(*) FROM locks GROUP BY keeper", "end in blanks"),
         ("tsql db2", "SELECT keeper FROM locks UNION SELECT canal FROM locks", "end in blanks"),
         ("tsql db2", "SELECT COUNT(DISTINCT keeper) FROM locks", "end in blanks"),
+        (
+            "tsql db2",
+            "SELECT mark FROM locks WHERE 'Ines' IN (SELECT keeper FROM locks)",
+            "end in blanks",
+        ),
+        (
+            "tsql db2",
+            "SELECT mark FROM locks WHERE 'Ines' = (SELECT MAX(keeper) FROM locks)",
+            "end in blanks",
+        ),
+        (
+            "tsql db2",
+            "SELECT k FROM (SELECT keeper AS k FROM locks) x WHERE k = 'Ines'",
+            "end in blanks",
+        ),
+        ("db2", "SELECT a.mark FROM locks a JOIN locks b USING (keeper)", "end in blanks"),
     ],
 )
 def test_what_gets_no_verdict(
