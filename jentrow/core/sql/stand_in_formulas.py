@@ -189,6 +189,16 @@ def common_bits(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Exp
     return tree
 
 
+def within_domains(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """Roots and logarithms of numbers that have none are errors, and no numbers on the stand-in."""
+    for call in tree.find_all(exp.Sqrt, exp.Ln, exp.Log):
+        check = "jentrow_not_below_0" if isinstance(call, exp.Sqrt) else "jentrow_above_0"
+        for side in ("this", "expression"):
+            if call.args.get(side) is not None:
+                call.set(side, called(check, call.args[side]))
+    return tree
+
+
 _WITH_FRACTION: Final = "%Y-%m-%d %H:%M:%S.%f"
 
 

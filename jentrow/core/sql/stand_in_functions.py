@@ -238,6 +238,9 @@ NOT_THERE: Final = "Not implemented"
 DOES_NOT_FIT: Final = "The text does not fit"
 """What the stand-in says of a value that is longer as a text than its type holds."""
 
+NO_SUCH_VALUE: Final = "There is no such root or logarithm"
+"""What it says of a root or a logarithm of a number that has none."""
+
 TEXT_OF: Final = "jentrow_text"
 """The function of the stand-in's that makes a text of what may be none."""
 

@@ -504,6 +504,23 @@ def test_what_does_not_run_says_why(
     assert (outcome.code, words in outcome.message) == (code, True), outcome
 
 
+@pytest.mark.parametrize("name", sorted(STAND_INS))
+@pytest.mark.parametrize("call", ["SQRT(depth_m - 5)", "LN(depth_m - 4)", "LOG(10, depth_m - 4)"])
+def test_what_has_no_root_and_no_logarithm_is_an_error(
+    running: dict[str, tuple[Engine, LoadedDataset]], name: str, call: str
+) -> None:
+    call = call.replace("LN(", "LOG(") if name == "tsql" else call
+    call = call.replace("LOG(10, ", "LN(") if name == "db2" else call
+    engine, dataset = running[name]
+    found = engine.run(dataset, f"SELECT {call} FROM buoys", Limits())
+    assert isinstance(found, QueryFailure)
+    assert "logarithm" in found.message
+    assert not may_be_the_stand_in(found.engine_words)
+    some = engine.run(dataset, f"SELECT {call} FROM buoys WHERE depth_m > 5", Limits())
+    assert isinstance(some, ResultSet)
+    assert len(some.rows) == 2
+
+
 @pytest.mark.parametrize(
     ("name", "sql"),
     [

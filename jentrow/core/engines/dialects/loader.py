@@ -9,12 +9,13 @@ from jentrow.core.engines.duckdb.tables import schema_of
 from jentrow.core.engines.neutral import NeutralTable
 from jentrow.core.engines.table_rules import TableRules
 from jentrow.core.sql.columnkinds import BLANK_ENDED, FILLED
-from jentrow.core.sql.stand_in_functions import UNKNOWN_TEXT, failing
+from jentrow.core.sql.stand_in_functions import NO_SUCH_VALUE, UNKNOWN_TEXT, failing
 from jentrow.core.sql.text import quoted_name, quoted_text
 
 _WHOLE: Final = "('TINYINT', 'SMALLINT', 'INTEGER', 'BIGINT', 'HUGEINT')"
 
 _FAILS: Final = failing(UNKNOWN_TEXT, "VARCHAR").sql("duckdb")
+_NO_VALUE: Final = failing(NO_SUCH_VALUE).sql("duckdb")
 _AS_ORACLE: Final = (
     # No zeros around a number that mean nothing: 9, .5 and 12.3.
     "WHEN (typeof(v) LIKE 'DECIMAL%' OR typeof(v) = 'DOUBLE') "
@@ -29,6 +30,8 @@ _NOT_KNOWN: Final = (
 _FUNCTIONS: Final = (
     "CREATE MACRO jentrow_nonzero(b) AS CASE WHEN b = 0 THEN "
     f"{failing('Divide by zero').sql('duckdb')} ELSE b END",
+    f"CREATE MACRO jentrow_above_0(x) AS CASE WHEN x <= 0 THEN {_NO_VALUE} ELSE x END",
+    f"CREATE MACRO jentrow_not_below_0(x) AS CASE WHEN x < 0 THEN {_NO_VALUE} ELSE x END",
     # Both ways have one type, so that a fraction is never cut off: equal numbers are equal anyway.
     f"CREATE MACRO jentrow_div(a, b) AS CASE WHEN typeof(a) IN {_WHOLE} AND typeof(b) IN {_WHOLE} "
     "THEN trunc(a / jentrow_nonzero(b)) ELSE a / jentrow_nonzero(b) END",

@@ -211,6 +211,10 @@ _PATTERNS: Final = compiled(
             r"Not implemented: dates",
             plain("A date less a date is no number of days there, and it is not worked out here: DAYS(a) - DAYS(b) is one."),
         ),
+        (
+            r"There is no such root or logarithm",
+            plain("Only what is not below 0 has a root, and what is above 0 a logarithm."),
+        ),
         (r"The text does not fit", plain("A value is longer, as a text, than its type holds.")),
         (
             r"The text is not known",
