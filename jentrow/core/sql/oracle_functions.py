@@ -8,7 +8,7 @@ from typing import Final
 from sqlglot import exp
 
 from jentrow.core.sql.columnkinds import ColumnKinds
-from jentrow.core.sql.stand_in_functions import called, cast_to, is_text, repeatable
+from jentrow.core.sql.stand_in_functions import TEXT_OF, called, cast_to, is_text, repeatable
 from jentrow.core.sql.timed_values import count_days_on, is_date, is_moment, is_number, is_timed
 
 _MAY_LEAVE_NOTHING: Final = (exp.Replace, exp.RegexpReplace, exp.Trim, exp.Substring, exp.Translate)
@@ -42,6 +42,14 @@ def remainders(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr
         divisor = exp.Nullif(this=call.expression.copy(), expression=exp.Literal.number(0))
         rest = exp.Mod(this=call.this.copy(), expression=divisor)
         call.replace(exp.Case(ifs=[itself], default=rest))
+    return tree
+
+
+def lengths_of_numbers(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """LENGTH of what is no text counts the letters of it as one."""
+    for length in list(tree.find_all(exp.Length)):
+        if not is_text(length.this, kinds):
+            length.set("this", called(TEXT_OF, length.this))
     return tree
 
 

@@ -341,6 +341,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         oracle.not_true,
         functions.formatted_dates,
         oracle.numbers_without_size,
+        oracle.lengths_of_numbers,
         _joins_of_texts,
         formulas.rounded_dates,
         formulas.searches_from_places,

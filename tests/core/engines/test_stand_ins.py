@@ -64,6 +64,7 @@ SAME: list[tuple[str, str, list[Any]]] = [
     ("oracle", "SELECT TO_CHAR(9.00), 'x' || 0.50, TO_CHAR(100), 1.25 || '' FROM dual", [("9", "x.5", "100", "1.25")]),
     ("oracle", "SELECT TO_CHAR(depth_m / 2) FROM buoys WHERE buoy_id IN (1, 2) ORDER BY 1", [("2",), ("3.5",)]),
     ("oracle", "SELECT CAST(depth_m AS VARCHAR2(5)) || ' m' FROM buoys WHERE buoy_id = 1", [("7 m",)]),
+    ("oracle", "SELECT LENGTH(depth_m), LENGTH(12.50), LENGTH(name), LPAD(depth_m, 3, '0') FROM buoys WHERE buoy_id = 1", [(1, 4, 4, "007")]),
     ("oracle", "SELECT MOD(7, 0), MOD(7, 4), MOD(-7, 4) FROM dual", [(7, 3, -3)]),
     (
         "oracle",
