@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, WithJsonSchema
 
 from jentrow.core.comparison.woven import WovenColumn
+from jentrow.core.engines.protocol import StandInFacts
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.shownrows import ColumnView
 from jentrow.services.exercises.lateness import LateView
@@ -33,14 +34,6 @@ class View(BaseModel):
     """The base of all answers: read from the use cases' dataclasses."""
 
     model_config = ConfigDict(from_attributes=True)
-
-
-class StandInFacts(View):
-    """What a stand-in keeps of its engine, what it leaves to an instructor, and what is otherwise."""
-
-    same: list[str]
-    undecided: list[str]
-    other: list[str]
 
 
 class EngineLine(View):

@@ -6320,7 +6320,7 @@ export interface components {
         };
         /**
          * StandInFacts
-         * @description What a stand-in keeps of its engine, what it leaves to an instructor, and what is otherwise.
+         * @description What a stand-in keeps of its engine, what it leaves to an instructor, and what is otherwise on it.
          */
         StandInFacts: {
             /** Other */

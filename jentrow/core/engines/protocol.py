@@ -185,9 +185,13 @@ class Lack:
 class StandInFacts:
     """What a stand-in keeps of its engine, what it leaves to an instructor, and what is otherwise on it."""
 
-    same: tuple[str, ...] = ()
-    undecided: tuple[str, ...] = ()
-    other: tuple[str, ...] = ()
+    same: tuple[str, ...]
+    undecided: tuple[str, ...]
+    other: tuple[str, ...]
+
+
+NO_FACTS: Final = StandInFacts((), (), ())
+"""Of an engine that runs here itself."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -210,7 +214,7 @@ class Capabilities:
     no_copies: str = ""
     copies_lack: str = ""
     stand_in: str = ""
-    facts: StandInFacts = StandInFacts()
+    facts: StandInFacts = NO_FACTS
 
 
 class ReadingEngine(Protocol):

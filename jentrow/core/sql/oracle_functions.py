@@ -34,17 +34,6 @@ def nothing_left(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Ex
 _EMPTY: Final = exp.Literal.string("")
 
 
-def remainders(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """MOD by zero is the number itself."""
-    for call in repeatable(tree.find_all(exp.Mod), notes):
-        by_zero = exp.EQ(this=exp.paren(call.expression.copy()), expression=exp.Literal.number(0))
-        itself = exp.If(this=by_zero, true=exp.paren(call.this.copy()))
-        divisor = exp.Nullif(this=call.expression.copy(), expression=exp.Literal.number(0))
-        rest = exp.Mod(this=call.this.copy(), expression=divisor)
-        call.replace(exp.Case(ifs=[itself], default=rest))
-    return tree
-
-
 def lengths_of_numbers(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """LENGTH of what is no text counts the letters of it as one."""
     for length in list(tree.find_all(exp.Length)):

@@ -198,7 +198,7 @@ def _with_own_words(node: exp.Expr, span: Span, spans: dict[int, Span], places: 
             before -= 1
         if places.word(before) == "SELECT":
             begin = places.start(before)
-    elif isinstance(node, exp.Func) and not isinstance(node, exp.Window | exp.AnonymousAggFunc):
+    elif isinstance(node, exp.Func):
         names = _NAMES.get(type(node)) or type(node).sql_names()
         is_inside = places.word(before) == "(" and places.word(after) == ")"
         has_own = places.is_call(places.index_from(begin), after - 1, names) and not any(

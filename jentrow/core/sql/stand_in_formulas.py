@@ -189,6 +189,14 @@ def common_bits(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Exp
     return tree
 
 
+def remainders(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """MOD by zero is the number itself (Oracle)."""
+    for call in repeatable(tree.find_all(exp.Mod), notes):
+        made = formula("CASE WHEN y = 0 THEN x ELSE x % y END", x=call.this, y=call.expression)
+        call.replace(made)
+    return tree
+
+
 def within_domains(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """Roots and logarithms of numbers that have none are errors, and no numbers on the stand-in."""
     for call in tree.find_all(exp.Sqrt, exp.Ln, exp.Log):

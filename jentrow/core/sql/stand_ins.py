@@ -334,7 +334,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.numbers_of_texts,
         functions.distinct_lists,
         functions.lists_without_separator,
-        oracle.remainders,
+        formulas.remainders,
         oracle.nothing_left,
         functions.ratios,
         functions.parts_by_pattern,

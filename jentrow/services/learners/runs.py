@@ -52,8 +52,9 @@ def run_query(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) ->
     loaded = engine.load(own.runtime.datasets.source(record))
     outcome = engine.show(loaded, sql, bounds, SHOWN_ROWS)
     lane.check(outcome)
+    failure = outcome if isinstance(outcome, QueryFailure) else None
     rows = None if isinstance(outcome, QueryFailure) else outcome.row_count
-    said = outcome.message if isinstance(outcome, QueryFailure) else ""
+    said = failure.message if failure else ""
     own.runtime.runs.add(
         TriedQuery(
             sample_id=record.sample_id,
@@ -67,10 +68,10 @@ def run_query(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) ->
             name="",
         )
     )
+    stand_in = translation_of(engine, loaded, sql, failure)
     if isinstance(outcome, QueryFailure):
-        stand_in = translation_of(engine, loaded, sql, outcome)
         return TriedView(None, outcome.verdict, said, outcome.place, outcome.near, *stand_in)
-    return TriedView(outcome, "ran", "", None, "", *translation_of(engine, loaded, sql))
+    return TriedView(outcome, "ran", "", None, "", *stand_in)
 
 
 def trace_own(own: LearnerScope, sheet: str, slug: str, sql: str, lane: Lane) -> Traced:

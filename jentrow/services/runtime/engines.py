@@ -15,7 +15,13 @@ from cachetools import TTLCache
 
 from jentrow.core.engines.copykeeping import CopyKeepingEngine
 from jentrow.core.engines.labels import DIALECTS, ENGINES, LABELS, STAND_INS
-from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure, StandInFacts
+from jentrow.core.engines.protocol import (
+    NO_FACTS,
+    Engine,
+    LoadedDataset,
+    QueryFailure,
+    StandInFacts,
+)
 from jentrow.core.engines.remembering import RememberingEngine
 from jentrow.core.errors import EngineUnavailable, UnusableInput
 from jentrow.core.processes.workers import PoolClosed
@@ -213,7 +219,7 @@ class Engines:
                 "",
                 "",
                 "",
-                StandInFacts(),
+                NO_FACTS,
                 str(problem),
             )
         self._versions.note(name, version)

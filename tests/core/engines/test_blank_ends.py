@@ -6,7 +6,6 @@ from collections.abc import Iterator
 
 import pytest
 
-from jentrow.core.engines.labels import STAND_INS
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset
 from jentrow.core.exercises.exercise import Exercise
@@ -14,7 +13,7 @@ from jentrow.core.exercises.grading import Grader
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource, SampleSource
 from jentrow.core.sql.stand_ins import stood_in
-from jentrow.services.runtime.engines import engine_named
+from tests.core.engines.stand_ins import stand_ins_over
 
 LOCKS = DatasetSource(
     "locks",
@@ -28,10 +27,8 @@ LOCKS = DatasetSource(
 
 @pytest.fixture(scope="module")
 def running() -> Iterator[dict[str, tuple[Engine, LoadedDataset]]]:
-    engines = {name: engine_named(name, workers=1) for name in STAND_INS}
-    yield {name: (one, one.load(LOCKS)) for name, one in engines.items()}
-    for one in engines.values():
-        one.close()
+    with stand_ins_over(LOCKS) as running:
+        yield running
 
 
 @pytest.mark.parametrize(

@@ -23,6 +23,7 @@ from jentrow.core.samples.sources import DatasetSource, SampleSource
 from jentrow.core.sql.columnkinds import ColumnKinds
 from jentrow.core.sql.stand_ins import may_be_the_stand_in, stood_in
 from jentrow.services.runtime.engines import engine_named
+from tests.core.engines.stand_ins import stand_ins_over
 
 BUOYS = DatasetSource(
     "buoys",
@@ -37,10 +38,8 @@ BUOYS = DatasetSource(
 
 @pytest.fixture(scope="module")
 def running() -> Iterator[dict[str, tuple[Engine, LoadedDataset]]]:
-    engines = {name: engine_named(name, workers=1) for name in STAND_INS}
-    yield {name: (one, one.load(BUOYS)) for name, one in engines.items()}
-    for one in engines.values():
-        one.close()
+    with stand_ins_over(BUOYS) as running:
+        yield running
 
 
 SAME: list[tuple[str, str, list[Any]]] = [

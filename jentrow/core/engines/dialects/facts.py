@@ -96,3 +96,4 @@ FACTS: Final[dict[str, StandInFacts]] = {
         other=("SUM and AVG of whole numbers have DuckDB's types", _MADE_BLANKS),
     ),
 }
+"""What each dialect's stand-in keeps, leaves to an instructor, and does otherwise."""
