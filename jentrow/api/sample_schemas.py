@@ -11,6 +11,7 @@ from jentrow.api.schemas import Cell, Problem, Result, View, Woven
 from jentrow.core.samples.coltypes import Form, TypeName
 from jentrow.core.samples.proposals import ProposedKey
 from jentrow.core.samples.reading import TableCount
+from jentrow.core.samples.scripts.dialects import ScriptDialect
 from jentrow.core.sql.text import Place
 from jentrow.services.samples.catalogue import DatasetLine
 
@@ -420,7 +421,7 @@ class Look(Given):
     """How to look at the files of an import: formats by file, the dialect of a script."""
 
     formats: dict[str, FileFormat] = {}
-    dialect: Literal["", "sqlite", "postgres", "mysql", "tsql", "oracle", "duckdb"] = ""
+    dialect: Literal[""] | ScriptDialect = ""
 
 
 class ProposedColumn(View):

@@ -4867,9 +4867,8 @@ export interface components {
             /**
              * Dialect
              * @default
-             * @enum {string}
              */
-            dialect: "" | "sqlite" | "postgres" | "mysql" | "tsql" | "oracle" | "duckdb";
+            dialect: "" | ("sqlite" | "postgres" | "mysql" | "tsql" | "oracle" | "db2" | "duckdb");
             /**
              * Formats
              * @default {}

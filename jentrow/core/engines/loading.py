@@ -6,11 +6,12 @@ SQLite, as samples are, and taken from there table by table.
 
 from __future__ import annotations
 
+import re
 import tempfile
-from collections.abc import Sequence
-from dataclasses import replace
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Final
+from typing import Final, TypeAlias
 
 from jentrow.core.engines.answers import Tables
 from jentrow.core.engines.loader import Loader, StatementFailed
@@ -23,7 +24,10 @@ from jentrow.core.samples.coltypes import bytes_or_text
 from jentrow.core.samples.csvfiles import read_header, read_table
 from jentrow.core.samples.database_build import BuildProblem, build_database
 from jentrow.core.samples.ddl import create_table
-from jentrow.core.samples.scripts import ReadScript, guess_dialect, read_script, with_parent_keys
+from jentrow.core.samples.scripts.dialects import guess_dialect
+from jentrow.core.samples.scripts.reading import read_script
+from jentrow.core.samples.scripts.script import ReadScript
+from jentrow.core.samples.scripts.tables import with_parent_keys
 from jentrow.core.samples.view_texts import author_of
 from jentrow.core.sql.text import first_word, place_at
 from jentrow.core.sql.tokens import statements_in
@@ -139,34 +143,73 @@ def _load_read(loader: Loader, parts: DatasetParts, folder: Path) -> None:
         return neutral_dataset(database, folder, loader.form)
 
     dialect = loader.script_dialect or guess_dialect(parts.schema)
-    schema = _readable(parts.schema, dialect)
-    script = _readable(parts.script, dialect) if parts.script else ReadScript(dialect)
     try:
         # SQLite takes many a word of other dialects for a type, and means something else by it.
-        if schema is None or script is None:
+        dataset = _as_read(parts, dialect, built)
+    except InvalidSample as problem:
+        try:
             dataset = built(parts.schema, parts.script)
-        else:
-            dataset = built(_in_sqlite(schema), _in_sqlite(script))
-            # A view need not be SQLite's, as this engine makes it in its own words.
-            dataset = replace(dataset, views=tuple((one.name, one.ddl) for one in schema.views))
-    except BuildProblem:
-        dataset = built(parts.schema, parts.script)
+        except BuildProblem:
+            raise problem from None
     _load_neutral(loader, dataset, for_changing=parts.for_changing)
 
 
-def _readable(script: str, dialect: str) -> ReadScript | None:
-    """A script in another dialect; None where a part of it cannot be read."""
+_Build: TypeAlias = Callable[[str, str], NeutralDataset]
+"""Makes a dataset of SQLite's scripts of the schema and of the rows. Raises :class:`BuildProblem`."""
+
+
+def _as_read(parts: DatasetParts, dialect: str, built: _Build) -> NeutralDataset:
+    """A dataset of what the parser reads. Raises :class:`InvalidSample`, naming the script's line."""
     if dialect == "sqlite":
-        return None
-    read = read_script(script, dialect)
-    return None if any("cannot be read" in one.why for one in read.left_out) else read
+        return built(parts.schema, parts.script)
+    schema, script = (
+        _InSQLite.of(read_script(text, dialect), what)
+        for text, what in ((parts.schema, _SCHEMA), (parts.script, "the dataset"))
+    )
+    try:
+        dataset = built(schema.text, script.text)
+    except BuildProblem as problem:
+        raise (schema if str(problem).startswith(_SCHEMA) else script).told(problem) from problem
+    # A view need not be SQLite's, as this engine makes it in its own words.
+    return replace(dataset, views=tuple((one.name, one.ddl) for one in schema.read.views))
 
 
-def _in_sqlite(read: ReadScript) -> str:
-    """The tables and rows of a script as SQLite takes them."""
-    made = [create_table(table) for table in with_parent_keys(read.tables)]
-    made += [sql for _, sql in (*read.statements, *read.indexes)]
-    return "".join(f"{sql};\n" for sql in made)
+@dataclass(frozen=True, slots=True)
+class _InSQLite:
+    """The tables and rows of a script as SQLite takes them; from which of its lines each line is."""
+
+    read: ReadScript
+    text: str
+    lines: tuple[int, ...]
+
+    @classmethod
+    def of(cls, read: ReadScript, what: str) -> _InSQLite:
+        """Raises :class:`InvalidSample` where a part of the script cannot be read."""
+        unread = next((one for one in read.left_out if "cannot be read" in one.why), None)
+        if unread is not None:
+            raise InvalidSample(
+                f"{what} does not load in line {unread.line}: {unread.why} ({unread.text})."
+            )
+        made = [(0, create_table(table)) for table in with_parent_keys(read.tables)]
+        # An index gives no rows, and is the engine's own: what it takes, SQLite may not.
+        made += read.statements
+        lines: list[int] = []
+        for line, sql in made:
+            lines += [line] * (sql.count("\n") + 1)
+        return cls(read, "".join(f"{sql};\n" for _, sql in made), tuple(lines))
+
+    def told(self, problem: BuildProblem) -> InvalidSample:
+        """What went wrong, with the line of the script instead of that of what was made of it."""
+        found = _IN_LINE.search(str(problem))
+        at = int(found[1]) - 1 if found else -1
+        if found is None or not 0 <= at < len(self.lines):
+            return InvalidSample(str(problem))
+        line = self.lines[at]
+        place = f" in line {line}" if line else ""
+        return InvalidSample(_IN_LINE.sub(place, str(problem), count=1))
+
+
+_IN_LINE: Final = re.compile(r" in line (\d+)")
 
 
 def _load_neutral(loader: Loader, dataset: NeutralDataset, *, for_changing: bool) -> None:

@@ -19,7 +19,7 @@ from jentrow.core.errors import InvalidSample
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.csvfiles import write_record
 from jentrow.core.samples.recipes import RanTable
-from jentrow.core.samples.scriptstatements import SETTING_UP, with_copied_rows, without_delimiters
+from jentrow.core.samples.scripts.statements import SETTING_UP, with_copied_rows, without_delimiters
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.sql.tokens import name_of, statements_in

@@ -12,7 +12,7 @@ from jentrow.core.errors import JentrowError
 from jentrow.core.samples.csvfiles import read_header
 from jentrow.core.samples.filling import CSVTable
 from jentrow.core.samples.recipes import ColumnSource, CSVSource, Problem
-from jentrow.core.samples.script_views import drop_unread_views
+from jentrow.core.samples.scripts.views import drop_unread_views
 from jentrow.core.sql.text import place_of_byte, skip_blank
 
 _REFUSED: Final = frozenset(

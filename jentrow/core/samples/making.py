@@ -26,23 +26,20 @@ from jentrow.core.samples.database_build import (
 )
 from jentrow.core.samples.ddl import create_table
 from jentrow.core.samples.filling import CSVTable, insert_checked, insert_into
-from jentrow.core.samples.ran_tables import (
+from jentrow.core.samples.recipes import Carried, CSVSource, Made, Problem, RanTable, Recipe
+from jentrow.core.samples.schema import TableSchema, read_schema
+from jentrow.core.samples.schema_problems import name_problem
+from jentrow.core.samples.scripts.ran_tables import (
     COMPUTED_OTHERWISE,
     computed_otherwise,
     put_right,
     rows_of,
 )
-from jentrow.core.samples.recipes import Carried, CSVSource, Made, Problem, RanTable, Recipe
-from jentrow.core.samples.schema import TableSchema, read_schema
-from jentrow.core.samples.schema_problems import name_problem
-from jentrow.core.samples.script_views import ONLY_ELSEWHERE, drop_unread_views, make_views
-from jentrow.core.samples.scripts import (
-    PARSED_BYTES,
-    ReadScript,
-    read_script,
-    with_parent_keys,
-)
-from jentrow.core.samples.scriptstatements import beginning
+from jentrow.core.samples.scripts.reading import PARSED_BYTES, read_script
+from jentrow.core.samples.scripts.script import ReadScript
+from jentrow.core.samples.scripts.statements import beginning
+from jentrow.core.samples.scripts.tables import with_parent_keys
+from jentrow.core.samples.scripts.views import ONLY_ELSEWHERE, drop_unread_views, make_views
 from jentrow.core.samples.tablenotes import notes_mapping, notes_on
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.textfiles import read_text

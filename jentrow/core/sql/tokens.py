@@ -57,6 +57,18 @@ _TSQL: Final = rf"""
     | {_NUMBER} | {_WORD}
     | (?P<mark><=|>=|<>|!=|.)
 """
+_QUOTED: Final = "".join(
+    rf"[nN]?[qQ]'{begun}[^{ended}]*(?:{ended}(?!')[^{ended}]*)*(?:{ended}'|\Z) | "
+    for begun, ended in (
+        (r"\[", r"\]"),
+        (r"\(", r"\)"),
+        (r"\{", r"\}"),
+        ("<", ">"),
+        ("!", "!"),
+        (r"\|", r"\|"),
+    )
+)
+"""Oracle's texts in which a quote stands for itself: q'[it's]'."""
 _STANDARD: Final = rf"""
       (?P<blank>[\ \t\n\f\r\v]+ | \ufeff | --[^\n]* | /\*[^*]*(?:\*(?!/)[^*]*)*(?:\*/|\Z))
     | (?P<text>[nN]?'[^']*(?:''[^']*)*(?:'|\Z))
@@ -70,7 +82,7 @@ _TOKENS: Final = {
     "duckdb": _POSTGRESQL,
     "mysql": _MARIADB,
     "tsql": _TSQL,
-    "oracle": _STANDARD,
+    "oracle": _STANDARD.replace("(?P<text>", f"(?P<text>{_QUOTED}"),
     "db2": _STANDARD,
 }
 """How each dialect, by the parser's name for it, is cut."""
@@ -97,21 +109,24 @@ class Token(NamedTuple):
 @lru_cache(maxsize=512)
 def tokens_of(sql: str, dialect: str) -> tuple[Token, ...]:
     """The tokens of a text, without white space and comments. Never fails."""
-    tokens: list[Token] = []
+    return tuple(each_token(sql, dialect))
+
+
+def each_token(sql: str, dialect: str, start: int = 0) -> Iterator[Token]:
+    """The same one by one, from a place on: nothing is kept of a long script."""
     depth = 0
-    for kind, (start, end) in _pieces(sql, dialect):
+    for kind, (begun, end) in _pieces(sql, dialect, start):
         if kind == "blank":
             continue
         word = ""
         if kind == "word":
-            word = sql[start:end].upper()
+            word = sql[begun:end].upper()
         elif kind == "mark":
-            word = sql[start:end]
+            word = sql[begun:end]
             depth -= word == ")"
         # As Token(…) does it, without the call that takes most of the time of making one.
-        tokens.append(_made(Token, (kind, start, end, depth, word)))
+        yield _made(Token, (kind, begun, end, depth, word))
         depth += word == "("
-    return tuple(tokens)
 
 
 _made: Final = tuple.__new__
@@ -123,18 +138,19 @@ def _pattern(dialect: str) -> re.Pattern[str]:
     return re.compile(_TOKENS[dialect], re.VERBOSE | re.DOTALL)
 
 
-def _pieces(sql: str, dialect: str) -> Iterable[tuple[str, tuple[int, int]]]:
+def _pieces(sql: str, dialect: str, start: int = 0) -> Iterable[tuple[str, tuple[int, int]]]:
     """The kind of each piece of a text, where it begins and where it ends."""
     pattern = _pattern(dialect)
     if "nested" in pattern.groupindex and ("/*" in sql or "$" in sql):
-        return _pieces_with_ends(sql, pattern)
+        return _pieces_with_ends(sql, pattern, start)
     # A piece begins where another ends.
-    return [(str(piece.lastgroup), piece.span()) for piece in pattern.finditer(sql)]
+    return ((str(piece.lastgroup), piece.span()) for piece in pattern.finditer(sql, start))
 
 
-def _pieces_with_ends(sql: str, pattern: re.Pattern[str]) -> Iterator[tuple[str, tuple[int, int]]]:
+def _pieces_with_ends(
+    sql: str, pattern: re.Pattern[str], at: int
+) -> Iterator[tuple[str, tuple[int, int]]]:
     """The same where pieces begin of which no pattern tells the end."""
-    at = 0
     while at < len(sql):
         found = pattern.match(sql, at)
         assert found is not None, "any character is a mark at least"
@@ -164,9 +180,27 @@ def without_comments(sql: str, dialect: str) -> str:
     for kind, (start, end) in _pieces(sql, dialect):
         text = sql[start:end]
         if kind == "blank":
-            text = "".join(char if char in "\n\r" else " " for char in text)
+            text = _blanked(text)
         pieces.append(text)
     return "".join(pieces)
+
+
+def masked(sql: str, dialect: str) -> str:
+    """The text without comments, and with the letter q in place of each that stands in quotes.
+
+    Every place in it stays where it was: what is found in it by a pattern is no part of a text.
+    """
+    pieces: list[str] = []
+    for kind, (start, end) in _pieces(sql, dialect):
+        if kind in ("text", "name"):
+            pieces.append("q" * (end - start))
+        else:
+            pieces.append(_blanked(sql[start:end]) if kind == "blank" else sql[start:end])
+    return "".join(pieces)
+
+
+def _blanked(text: str) -> str:
+    return "".join(char if char in "\n\r" else " " for char in text)
 
 
 def statements_in(sql: str, dialect: str) -> list[tuple[Token, ...]]:

@@ -20,7 +20,8 @@ from jentrow.core.samples.makers import Stopped, make, propose_tables
 from jentrow.core.samples.making import CannotMake
 from jentrow.core.samples.proposals import FileKind, Proposal, kind_of_file
 from jentrow.core.samples.recipes import Made, Problem, RanTable, Recipe
-from jentrow.core.samples.scripts import PARSED_BYTES, guess_dialect
+from jentrow.core.samples.scripts.dialects import guess_dialect
+from jentrow.core.samples.scripts.reading import PARSED_BYTES
 from jentrow.core.samples.sources import read_sample
 from jentrow.core.samples.tablenotes import TableNotes
 from jentrow.core.textfiles import read_text

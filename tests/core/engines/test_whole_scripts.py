@@ -20,9 +20,9 @@ from jentrow.core.samples.exports import write_script
 from jentrow.core.samples.making import make_dataset
 from jentrow.core.samples.recipes import Recipe
 from jentrow.core.samples.rows import RowReader
-from jentrow.core.samples.script_views import ONLY_ELSEWHERE
-from jentrow.core.samples.scripts import read_script
-from jentrow.core.samples.scriptstatements import without_delimiters
+from jentrow.core.samples.scripts.reading import read_script
+from jentrow.core.samples.scripts.statements import without_delimiters
+from jentrow.core.samples.scripts.views import ONLY_ELSEWHERE
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.services.runtime.engines import engine_named
 

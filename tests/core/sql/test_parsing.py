@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from sqlglot import exp
 
 from jentrow.core.samples.schema_problems import expression_problem
-from jentrow.core.samples.scripts import read_script
+from jentrow.core.samples.scripts.reading import read_script
 from jentrow.core.sql.arbitrary import choices_in
 from jentrow.core.sql.null_guards import null_guards
 from jentrow.core.sql.parsing import parsed, parsed_statement

@@ -103,3 +103,11 @@ def test_the_outermost_clauses_are_cut_out(sql: str, body: str, order: str, offs
 )  # fmt: skip
 def test_the_distinct_of_the_outermost_select(sql: str, without: str) -> None:
     assert shape_of(sql, "sqlite").body_with_repeats == without
+
+
+@pytest.mark.parametrize(
+    "text", ["q'[it's; so]'", "Q'{a}'", "nq'!a'b!'", "q'(x)'", "q'<'>'", "q'[never closed"]
+)
+def test_a_text_of_oracle_in_which_a_quote_is_a_quote(text: str) -> None:
+    (only, *rest) = tokens_of(text, "oracle")
+    assert (only.kind, only.start, only.end, rest) == ("text", 0, len(text), [])

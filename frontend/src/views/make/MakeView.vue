@@ -9,6 +9,7 @@ import { counted } from "../../composables/words";
 import { newTable, targets } from "./plan";
 import ExerciseUses from "./ExerciseUses.vue";
 import TablePlan from "./TablePlan.vue";
+import type { Schemas } from "../../api/client";
 import { useMaking } from "./use-making";
 import WaysToBegin from "./WaysToBegin.vue";
 
@@ -23,9 +24,9 @@ const drop = useTemplateRef<InstanceType<typeof FileDrop>>("drop");
 const ways = useTemplateRef<InstanceType<typeof WaysToBegin>>("ways");
 const nameField = useTemplateRef<{ focus(): void }>("nameField");
 const DIALECTS = {
-  sqlite: "SQLite", postgres: "PostgreSQL", mysql: "MySQL and MariaDB", tsql: "Transact-SQL",
-  oracle: "Oracle", duckdb: "DuckDB",
-} as const;
+  sqlite: "SQLite", postgres: "PostgreSQL", mysql: "MySQL and MariaDB", tsql: "T-SQL",
+  oracle: "Oracle SQL", db2: "Db2 SQL", duckdb: "DuckDB",
+} as const satisfies Record<Exclude<Schemas["Look"]["dialect"], "">, string>;
 
 const ACCEPT = ".csv,.tsv,.txt,.tab,.sql,.ddl,.db,.sqlite,.sqlite3,.zip";
 

@@ -65,8 +65,7 @@ class StandInLoader(DuckDBLoader):
     def __init__(self, engine: str, path: str, memory: int) -> None:
         super().__init__(path, memory)
         self._engine = engine
-        # The reader of scripts knows no Db2: its own words are few, and standard for the rest.
-        self.script_dialect = "postgres" if engine == "db2" else engine
+        self.script_dialect = engine
         self.text_type = "VARCHAR COLLATE NOCASE" if engine == "tsql" else "VARCHAR"
         self.empty_is_null = engine == "oracle"
         self._sizes: dict[tuple[str, str], int] = {}

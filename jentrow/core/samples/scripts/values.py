@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 import re
 import uuid
 from typing import Any, Final
@@ -12,6 +11,13 @@ from sqlglot import exp
 from jentrow.core.samples.coltypes import TRUTHS
 from jentrow.core.samples.listvalues import NumberText, json_text, read_list
 from jentrow.core.samples.schema import ColumnSchema, TableSchema
+from jentrow.core.samples.scripts.moments import (
+    STYLES,
+    day_or_moment,
+    moment_of_bytes,
+    moved,
+    read_by_format,
+)
 
 _MOMENT: Final = re.compile(
     r"(\d{4}-\d\d-\d\d)(?:[ T](\d\d:\d\d(?::\d\d)?)(?:\.(\d{1,9}))?)?\s*(Z|[+-]\d\d(?::?\d\d)?)?\Z",
@@ -20,6 +26,9 @@ _MOMENT: Final = re.compile(
 _DAY: Final = re.compile(r"\A(\d{4})(\d\d)(\d\d)(?=[ T]|\Z)", re.ASCII)
 _UNSEPARATED: Final = ("tsql", "mysql", "postgres")
 """Dialects in which a day may be written as 20260102."""
+_USA: Final = re.compile(r"\A(\d\d)/(\d\d)/(\d{4})\Z", re.ASCII)
+_EUROPEAN: Final = re.compile(r"\A(\d\d)\.(\d\d)\.(\d{4})\Z", re.ASCII)
+"""How Db2 takes a date beside ISO's own way."""
 _CLOCK: Final = re.compile(r"(\d\d?:\d\d(?::\d\d)?)(?:\.(\d{1,9}))?\Z", re.ASCII)
 _HEXADECIMAL: Final = re.compile(r"\\x((?:[0-9a-fA-F]{2})*)\Z")
 _BYTE: Final = re.compile(rb"\\x([0-9a-fA-F]{2})")
@@ -54,6 +63,36 @@ def written_for_sqlite(statement: exp.Insert, table: TableSchema | None, dialect
         if written is not cell:
             cell.replace(written)
 
+
+def with_plain_texts(statement: exp.Expr, dialect: str) -> None:
+    """Changes texts as T-SQL writes and joins them: N'it' and a plus, which SQLite takes for a sum."""
+    if dialect != "tsql":
+        return
+    for node in list(statement.find_all(exp.Add)):
+        if _joins_texts(node):
+            node.replace(exp.DPipe(this=node.this, expression=node.expression))
+    for part in list(statement.find_all(exp.National)):
+        part.replace(exp.Literal.string(part.name))
+
+
+def _joins_texts(node: exp.Expr) -> bool:
+    """Whether a plus of T-SQL's stands between texts, as far as the text says so."""
+    match node:
+        case exp.Add() | exp.DPipe():
+            return _joins_texts(node.this) or _joins_texts(node.expression)
+        case exp.Paren():
+            return _joins_texts(node.this)
+        case exp.Literal():
+            return bool(node.is_string)
+    is_char = isinstance(node, exp.Anonymous) and node.name.upper() == "NCHAR"
+    return is_char or isinstance(node, _TEXTS)
+
+
+_TEXTS: Final = (
+    exp.National, exp.Chr, exp.Concat, exp.Upper, exp.Lower, exp.Substring, exp.Trim, exp.Replace,
+    exp.Space, exp.Repeat,
+)  # fmt: skip
+"""What gives a text whatever it is given."""
 
 _MARKED: Final = (
     exp.Cast, exp.Convert, exp.National, exp.RawString, exp.ByteString, exp.Interval, exp.Array,
@@ -108,10 +147,14 @@ def _text(text: str, cell: exp.Expr, column: ColumnSchema | None, dialect: str) 
             return exp.HexString(this=content.hex())
         case "integer" | "boolean" if isinstance(cell, exp.BitString):
             return exp.Literal.number(str(int(text or "0", 2)))
-        case "timestamp" | "instant" | "date":
+        case "timestamp" | "instant" | "date" as type:
             if dialect in _UNSEPARATED:
                 text = _DAY.sub(r"\1-\2-\3", text)
+            if dialect == "db2":
+                text = _USA.sub(r"\3-\1-\2", _EUROPEAN.sub(r"\3-\2-\1", text))
             text = _moment(text) or text
+            if type == "date" and dialect != "oracle" and isinstance(cell, exp.StrToDate):
+                text = text[:10]  # the time of day that its format names counts for nothing
         case "boolean" if text.lower() in TRUTHS:
             return exp.Literal.number(str(int(TRUTHS[text.lower()])))
         case "time" if found := _CLOCK.match(text):
@@ -138,7 +181,8 @@ def _moment(text: str) -> str | None:
     found = _MOMENT.match(text)
     if found is None:
         return None
-    clock = f" {found[2]}{_fraction(found[3])}" if found[2] else ""
+    seconds = "" if found[2] is None or found[2].count(":") == 2 else ":00"
+    clock = f" {found[2]}{seconds}{_fraction(found[3])}" if found[2] else ""
     return f"{found[1]}{clock}{found[4] or ''}"
 
 
@@ -160,14 +204,23 @@ def _value(node: exp.Expr | None) -> Any:
             return node.name
         case exp.HexString():
             return bytes.fromhex(node.name.zfill(len(node.name) + len(node.name) % 2))
+        case exp.Cast(this=exp.HexString()) if said := moment_of_bytes(node):
+            return said
+        case exp.Add() | exp.Sub() | exp.DateAdd() | exp.AddMonths() | exp.DateFromParts() if (
+            moment := moved(node, _value)
+        ):
+            return moment
         case (
             exp.Cast()
             | exp.Paren()
             | exp.DateStrToDate()
             | exp.TsOrDsToDate()
             | exp.TimeStrToTime()
+            | exp.Date()
         ):
             return _value(node.this)
+        case exp.Convert() if style := STYLES.get(str(node.args.get("style"))):
+            return _in_style(node, style)
         case exp.Convert() | exp.Introducer():
             return _value(node.expression)
         case exp.StrToTime() | exp.StrToDate():
@@ -237,11 +290,16 @@ def _by_format(node: exp.StrToTime | exp.StrToDate) -> Any:
     if (moment := _moment(text)) is not None:
         return moment
     form = node.args.get("format")
-    try:
-        found = dt.datetime.strptime(text, form.name if form is not None else "")
-    except ValueError:
+    found = read_by_format(text, form.name if form is not None else "")
+    if found is None:
         return _UNKNOWN
-    return found.date().isoformat() if isinstance(node, exp.StrToDate) else found.isoformat(" ")
+    return day_or_moment(found) if isinstance(node, exp.StrToDate) else found.isoformat(" ")
+
+
+def _in_style(node: exp.Convert, style: str) -> Any:
+    """A date or a time that T-SQL writes in one of its numbered ways."""
+    found = read_by_format(str(_value(node.expression)), style)
+    return _UNKNOWN if found is None else day_or_moment(found)
 
 
 def _length_of_time(node: exp.Interval) -> str:

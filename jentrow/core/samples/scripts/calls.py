@@ -7,8 +7,8 @@ from typing import Final
 
 from sqlglot import exp
 
-_COUNTING_DAYS: Final = ("oracle", "tsql")
-"""Dialects in which a moment and a number are a moment so many days away."""
+_COUNTING_DAYS: Final = ("oracle", "tsql", "db2")
+"""Dialects in which a moment and a number, or an interval, are a moment so many days away."""
 
 
 @dataclass
@@ -21,7 +21,7 @@ class Sequences:
         """Notes a sequence with its start and increment."""
         said = statement.find(exp.SequenceProperties)
         start, step = (
-            _whole(said.args.get(name)) if said else None for name in ("start", "increment")
+            whole(said.args.get(name)) if said else None for name in ("start", "increment")
         )
         self._known[statement.this.name.lower()] = (1 if start is None else start, step or 1)
 
@@ -34,7 +34,8 @@ class Sequences:
         return value
 
 
-def _whole(node: object) -> int | None:
+def whole(node: object) -> int | None:
+    """The whole number that a literal stands for; None for anything else."""
     try:
         return int(node.sql()) if isinstance(node, exp.Expr) else None
     except ValueError:
@@ -88,12 +89,17 @@ def _sequence(node: exp.Expr) -> str:
 
 def _days_away(node: exp.Binary) -> exp.Expr | None:
     """A number of days from now, which SQLite would take from the year."""
-    days = node.expression
+    days, unit = node.expression, "day"
     if not isinstance(node.this, exp.CurrentTimestamp | exp.CurrentDate):
         return None
+    if isinstance(days, exp.Interval) and days.this is not None:
+        days, unit = exp.Literal.number(days.this.name), str(days.args.get("unit") or unit).lower()
     if not isinstance(days, exp.Literal) or days.is_string:
         return None
     sign = "-" if isinstance(node, exp.Sub) else "+"
     name = "DATE" if isinstance(node.this, exp.CurrentDate) else "DATETIME"
-    words = [exp.Literal.string("now"), exp.Literal.string(f"{sign}{days.name} days")]
+    words = [
+        exp.Literal.string("now"),
+        exp.Literal.string(f"{sign}{days.name} {unit.rstrip('s')}s"),
+    ]
     return exp.Anonymous(this=name, expressions=words)

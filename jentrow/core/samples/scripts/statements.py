@@ -3,13 +3,18 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from typing import Any, Final
 
 import sqlglot
 from sqlglot.tokenizer_core import TokenType
 
+from jentrow.core.samples.scripts.db2 import with_semicolons
+from jentrow.core.samples.scripts.oracle import plain
+from jentrow.core.samples.scripts.pieces import LeaveOut
+from jentrow.core.samples.scripts.tsql import PROGRAM, separated
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
+from jentrow.core.sql.parsing import dialect_named
 from jentrow.core.sql.text import quoted_text
 
 SETTING_UP: Final = re.compile(
@@ -26,33 +31,27 @@ _COPY: Final = re.compile(
     r"(?P<rows>.*?)^\\\.$\n?",
     re.IGNORECASE | re.MULTILINE | re.DOTALL,
 )
-_CLUSTERED: Final = re.compile(
-    r"(\b(?:PRIMARY\s+KEY|UNIQUE|CREATE)\s+)(?:NON)?CLUSTERED\b", re.IGNORECASE
-)
 _MONEY: Final = re.compile(r"('(?:[^']|'')*')|\$(?=\d)")
 """A text, or the sign before an amount of money."""
-_SLASH: Final = re.compile(r"^[ \t]*/[ \t\r]*$", re.MULTILINE)
-_GO: Final = re.compile(r"^[ \t]*GO[ \t\r]*$", re.IGNORECASE | re.MULTILINE)
 
 
-def statements(
-    script: str, dialect: str, leave_out: Callable[[int, str, str], None]
-) -> Iterator[tuple[int, str]]:
+def statements(script: str, dialect: str, leave_out: LeaveOut) -> Iterator[tuple[int, str]]:
     """The statements of a script with their lines; rows inside COPY become INSERTs.
 
     What cannot be cut into statements, or is none of a sample, is told to ``leave_out``: its line,
     its text, and why.
     """
     if dialect == "tsql":
-        script = _GO.sub(";", script)
-        script = _CLUSTERED.sub(r"\1", script)
+        script = separated(script, leave_out)
         script = _MONEY.sub(r"\1", script)
     if dialect == "oracle":
-        script = _SLASH.sub(";", script)
+        script = plain(script, leave_out)
+    if dialect == "db2":
+        script = with_semicolons(script, leave_out)
     if dialect == "mysql":
         script, programs = without_delimiters(script)
         for line, text in programs:
-            leave_out(line, text, _PROGRAM)
+            leave_out(line, text, PROGRAM)
     at = 0
     for copy in _COPY.finditer(script) if dialect == "postgres" else ():
         yield from _split(script[at : copy.start()], dialect, _line(script, at), leave_out)
@@ -71,7 +70,6 @@ _DELIMITER: Final = re.compile(
 )
 _DEFINES_PROGRAM: Final = re.compile(r"\b(?:TRIGGER|PROCEDURE|FUNCTION|EVENT)\b", re.IGNORECASE)
 CANNOT_BE_READ: Final = "it cannot be read: {why}"
-_PROGRAM: Final = "it is a program of the server: rows of a sample change only as you change them"
 
 
 def without_delimiters(script: str) -> tuple[str, list[tuple[int, str]]]:
@@ -128,11 +126,9 @@ def _insert_of_copy(copy: re.Match[str]) -> str:
     return f"INSERT INTO {copy['table']}{columns} VALUES {', '.join(rows)}"
 
 
-def _split(
-    script: str, dialect: str, line: int, leave_out: Callable[[int, str, str], None]
-) -> Iterator[tuple[int, str]]:
+def _split(script: str, dialect: str, line: int, leave_out: LeaveOut) -> Iterator[tuple[int, str]]:
     try:
-        tokens = sqlglot.tokenize(script, read=dialect)
+        tokens = sqlglot.tokenize(script, read=dialect_named(dialect))
     except PARSER_FAILURES as problem:
         leave_out(line, script, CANNOT_BE_READ.format(why=said_of(problem)))
         return

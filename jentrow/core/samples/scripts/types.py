@@ -151,7 +151,13 @@ class ScriptTypes:
             declared = "TIMESTAMP"  # its zone is the session's: it is stored and shown without one
         if declared is None:
             return Declared("TEXT", known=False)
-        sized = declared in _SIZED and sizes and all(one.isdigit() for one in sizes)
+        # DECFLOAT(16) has so many digits, wherever its point is.
+        sized = (
+            declared in _SIZED
+            and name != "DECFLOAT"
+            and sizes
+            and all(one.isdigit() for one in sizes)
+        )
         return Declared(declared + (f"({','.join(sizes)})" if sized else ""))
 
     def _of_bits(self, sizes: list[str]) -> str:

@@ -1,0 +1,1 @@
+"""Scripts of tables and rows in any dialect: cut, read, and laid into SQLite."""

@@ -1,0 +1,218 @@
+"""Scripts in other dialects, read as far as the parser can: tables, rows, and what was left out."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+from typing import Final
+
+import sqlglot
+from sqlglot import exp
+from sqlglot.expressions import Expr
+
+from jentrow.core.samples.scripts.calls import inserts_of, worked_out
+from jentrow.core.samples.scripts.division import divide_fractions, fractional_columns
+from jentrow.core.samples.scripts.script import ReadScript
+from jentrow.core.samples.scripts.statements import CANNOT_BE_READ, SETTING_UP, statements
+from jentrow.core.samples.scripts.table_settings import without_settings
+from jentrow.core.samples.scripts.tables import OF_OTHERS, SQLITE, TableReader
+from jentrow.core.samples.scripts.types import simpler_types
+from jentrow.core.samples.scripts.values import with_plain_texts, written_for_sqlite
+from jentrow.core.samples.scripts.views import ScriptView
+from jentrow.core.samples.tablenotes import MOST as LONGEST_NOTE
+from jentrow.core.samples.view_texts import author_of, kept
+from jentrow.core.sql.db2_words import plain_db2
+from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
+from jentrow.core.sql.parsing import dialect_named
+from jentrow.core.sql.text import quoted_name
+
+PARSED_BYTES: Final = 32 << 20
+"""How long a script may be that is not SQLite's own: the parser holds all of it in memory."""
+
+
+def read_script(script: str, dialect: str) -> ReadScript:
+    """Reads a script statement by statement; one that cannot be read is left out, the rest kept."""
+    read = ReadScript(dialect)
+    for line, text in statements(script, dialect, read.leave_out):
+        read_one(read, line, text)
+    read.left_out.sort(key=lambda one: one.line)
+    return read
+
+
+def read_one(read: ReadScript, line: int, text: str) -> None:
+    """Reads one statement of a script, which stands in a line of it."""
+    plain, settings = without_settings(text, read.dialect)
+    try:
+        _Taking(read, line, text, plain).take(_parsed(plain, read.dialect))
+        if settings:
+            read.leave_out(line, settings, OF_A_SERVER)
+    except PARSER_FAILURES as problem:
+        read.leave_out(line, text, CANNOT_BE_READ.format(why=said_of(problem)))
+
+
+OF_A_SERVER: Final = "a setting of another engine, of no effect here"
+OF_A_QUERY: Final = (
+    "it makes a table of a query's rows, which only its own engine works out: write the table's "
+    "columns and rows"
+)
+
+
+def _parsed(text: str, dialect: str) -> Expr:
+    if dialect == "db2" and not _TABLE.match(text):
+        text, _ = plain_db2(text)
+    try:
+        return sqlglot.parse_one(text, read=dialect_named(dialect))
+    except PARSER_FAILURES:
+        if not _TABLE.match(text):
+            raise
+        return sqlglot.parse_one(simpler_types(text), read=dialect_named(dialect))
+
+
+_TABLE: Final = re.compile(r"\s*(?:CREATE|ALTER)\s[\w\s]*?\bTABLE\b", re.IGNORECASE)
+
+
+NOT_TAKEN: Final = (
+    "it makes no",
+    "it is not a statement",
+    "it cannot be read",
+    "it makes a table of",
+    "it sets up",
+    "there is no table",
+)
+"""How it begins why a whole statement was left out."""
+
+_QUIET: Final = (exp.Set, exp.Use, exp.Transaction, exp.Commit, exp.Pragma)
+"""Statements that set the stage for another server, and change no table."""
+
+
+class _Taking:
+    """Takes one statement over."""
+
+    def __init__(self, read: ReadScript, line: int, text: str, plain: str) -> None:
+        self._read, self._line, self._text = read, line, text
+        self._dialect = read.dialect
+        self._tables = TableReader(read, line, plain)
+
+    def take(self, statement: Expr | None) -> None:
+        if self._read.types.add(self._text):
+            return
+        match statement:
+            case exp.Create(kind="TABLE") if isinstance(
+                statement.this, exp.Schema
+            ) or statement.find(*OF_OTHERS):
+                self._tables.make(statement)
+            case exp.Create(kind="VIEW"):
+                self._view(statement)
+            case exp.Create(kind="INDEX"):
+                unqualified(statement)
+                statement.set("replace", None)
+                sql = _INDEX_OPTIONS.sub("", statement.sql(**SQLITE))
+                self._read.indexes.append((self._line, sql))
+            case exp.Create(kind="SEQUENCE"):
+                self._read.sequences.made(statement)
+                self._leave("it is not a statement that makes tables or rows")
+            case exp.Insert():
+                self._insert(statement)
+            case exp.MultitableInserts() if rows := inserts_of(statement):
+                for row in rows:
+                    self._insert(row)
+            case exp.Alter():
+                self._tables.alter(statement)
+            case exp.TruncateTable():
+                for table in statement.expressions:
+                    self._read.statements.append(
+                        (self._line, f"DELETE FROM {quoted_name(table.name)}")
+                    )
+            case exp.Update() | exp.Delete():
+                unqualified(statement)
+                with_plain_texts(statement, self._dialect)
+                if isinstance(statement, exp.Delete) and not statement.this:
+                    statement.set("this", statement.args["tables"].pop())
+                divide_fractions(statement, fractional_columns(self._read.tables))
+                self._read.statements.append((self._line, statement.sql(**SQLITE)))
+            case exp.Comment() if self._noted(statement):
+                pass
+            case exp.Create(kind="TABLE") | exp.Select(args={"into": exp.Into()}):
+                self._leave(OF_A_QUERY)
+            case exp.Drop() | exp.Select() | exp.Comment() | None:
+                self._leave("it makes no table and no row")
+            case _ if isinstance(statement, _QUIET) or SETTING_UP.match(self._text.lstrip()):
+                self._leave("it sets up the server it was written for")
+            case exp.Command() if self._tables.alter_unread():
+                pass
+            case _:
+                self._leave("it is not a statement that makes tables or rows")
+
+    def _leave(self, why: str, text: str = "") -> None:
+        self._read.leave_out(self._line, text or self._text, why)
+
+    def _noted(self, statement: exp.Comment) -> bool:
+        """Takes over what is noted on a table or a column; false where there is no such."""
+        text = statement.expression.name.strip()[:LONGEST_NOTE]
+        if statement.args.get("kind") not in ("TABLE", "COLUMN"):
+            return False
+        is_table = statement.args["kind"] == "TABLE"
+        table = self._read.table(statement.this.name if is_table else statement.this.table)
+        if table is None:
+            return False
+        if is_table:
+            self._read.tables[self._read.tables.index(table)] = replace(table, note=text)
+            return True
+        columns = tuple(
+            replace(one, note=text) if one.name.lower() == statement.this.name.lower() else one
+            for one in table.columns
+        )
+        self._read.tables[self._read.tables.index(table)] = replace(table, columns=columns)
+        return columns != table.columns
+
+    def _view(self, statement: exp.Create) -> None:
+        """Takes a view over as SQLite may read it, with its author's words."""
+        whole = statement.this
+        name = whole.this.name if isinstance(whole, exp.Schema) else whole.name
+        if author_of(self._text):
+            self._read.views.append(ScriptView(self._line, name, self._text))
+            return
+        options = statement.args.get("properties")
+        # Who owns it on a server, and how it is worked out there, is not of the sample.
+        statement.set("properties", None)
+        is_plain = not (unqualified(statement) or options or statement.args.get("replace"))
+        statement.set("replace", None)
+        written = self._text if is_plain else statement.sql(self._dialect, comments=False)
+        divide_fractions(statement, fractional_columns(self._read.tables))
+        with_plain_texts(statement, self._dialect)
+        ddl = statement.sql(**SQLITE)
+        if self._dialect != "sqlite":
+            ddl = kept(ddl, self._dialect, written)
+        self._read.views = [one for one in self._read.views if one.name.lower() != name.lower()]
+        self._read.views.append(ScriptView(self._line, name, ddl))
+
+    def _insert(self, statement: exp.Insert) -> None:
+        worked_out(statement, self._read.sequences, self._dialect)
+        unqualified(statement)
+        table = self._read.table(_target(statement))
+        if table is not None:
+            self._read.numberings.complete(statement, table)
+        with_plain_texts(statement, self._dialect)
+        written_for_sqlite(statement, table, self._dialect)
+        if not isinstance(statement.expression, exp.Values):
+            divide_fractions(statement, fractional_columns(self._read.tables))
+        self._read.statements.append((self._line, statement.sql(**SQLITE)))
+
+
+def _target(statement: exp.Insert) -> str:
+    into = statement.this
+    return str(into.this.name if isinstance(into, exp.Schema) else into.name)
+
+
+_INDEX_OPTIONS: Final = re.compile(
+    r"\bUSING\s+\w+(?=\s*\()|\s+NULLS\s+(?:FIRST|LAST)\b", re.IGNORECASE
+)
+
+
+def unqualified(statement: Expr) -> bool:
+    """Takes away the schemas that tables are named with; whether there were any."""
+    found = [one for one in statement.find_all(exp.Table) if one.args.get("db")]
+    for one in found:
+        one.set("db", None)
+        one.set("catalog", None)
+    return bool(found)
