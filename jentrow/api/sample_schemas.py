@@ -70,11 +70,15 @@ class TableNote(Given):
 
 
 class Note(View):
-    """Something that was left out, or is to be known, of how a sample was made."""
+    """Something that was left out, or is to be known, of how a sample was made.
+
+    What is not lost is of no effect here: a setting of the script's own server.
+    """
 
     line: int
     text: str
     why: str
+    is_lost: bool = True
 
 
 class Sample(View):

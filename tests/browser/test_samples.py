@@ -334,12 +334,16 @@ def test_tables_are_made_by_hand_and_a_script_read(
     script = tmp_path / "dump.sql"
     script.write_text(
         "CREATE SEQUENCE s;\nCREATE TABLE gates (id serial PRIMARY KEY, t text);\n"
-        "INSERT INTO gates VALUES (1, 'a');\n",
+        "INSERT INTO gates VALUES (1, 'a');\nMERGE INTO gates USING gates ON 1 = 1;\n",
         encoding="utf-8",
     )
     hand_in(browser, script)
     until_text(browser, ".says", "Read: 1 row")
-    until_text(browser, ".notes", "CREATE SEQUENCE s")
+    until_text(browser, ".making-notes", "MERGE INTO gates")
+    # What is of no effect is seen on demand.
+    assert "CREATE SEQUENCE s" not in text_of(browser, ".making-notes")
+    find(browser, ".making-notes [aria-expanded=false]").click()
+    until_text(browser, ".making-notes", "CREATE SEQUENCE s")
     find(browser, ".keep button").click()
     until_text(browser, ".kept", "dump is made")
     for name in ("by hand", "dump"):

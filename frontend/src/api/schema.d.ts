@@ -5335,8 +5335,15 @@ export interface components {
         /**
          * Note
          * @description Something that was left out, or is to be known, of how a sample was made.
+         *
+         *     What is not lost is of no effect here: a setting of the script's own server.
          */
         Note: {
+            /**
+             * Is Lost
+             * @default true
+             */
+            is_lost: boolean;
             /** Line */
             line: number;
             /** Text */

@@ -18,6 +18,7 @@ from jentrow.core.samples.csvfiles import read_header
 from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.makers import Watch, go_on, make
 from jentrow.core.samples.recipes import ColumnSource, CSVSource, Made, Recipe
+from jentrow.core.samples.scripts.reasons import is_lost
 from jentrow.core.samples.sources import DatasetSource, SampleSource, read_sample
 from jentrow.core.samples.tablenotes import TableNotes, notes_mapping, read_notes, unknown_names
 from jentrow.records import models
@@ -124,7 +125,10 @@ def notes_of(made: Made) -> list[dict[str, Any]]:
     """What is to be known of how a dataset was made, for the records."""
     return [
         *({"line": 0, "text": "", "why": note} for note in made.notes),
-        *({"line": line, "text": text, "why": why} for line, text, why in sorted(made.left_out)),
+        *(
+            {"line": line, "text": text, "why": why, "is_lost": is_lost(why)}
+            for line, text, why in sorted(made.left_out)
+        ),
     ]
 
 

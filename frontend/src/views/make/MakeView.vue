@@ -4,6 +4,7 @@ import { computed, nextTick, useTemplateRef, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
 import FileDrop from "../../components/FileDrop.vue";
+import MakingNotes from "../../components/MakingNotes.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
 import { newTable, targets } from "./plan";
@@ -174,15 +175,8 @@ useKeys([
             </ul>
           </div>
         </template>
-        <div v-if="notes.length && (phase === 'made' || phase === 'kept')" class="notes">
-          <h3>Left out, or to be known</h3>
-          <ul>
-            <li v-for="(note, at) in notes" :key="at">
-              <small>{{ note.line ? `line ${note.line}` : "" }}</small>
-              <span><code v-if="note.text">{{ note.text }}</code> {{ note.why }}</span>
-            </li>
-          </ul>
-        </div>
+        <MakingNotes v-if="notes.length && (phase === 'made' || phase === 'kept')" :notes="notes"
+          heading="Left out, or to be known" />
         <p v-if="phase === 'made' && current?.decimals.length" class="decimals">
           <ElCheckbox v-model="realDecimals">Save {{ current.decimals.join(", ") }} as real numbers</ElCheckbox>
           <span class="quiet">Declared as DECIMAL, SQLite keeps 25.00 as the whole number 25, and 25 / 2 is 12. As real
@@ -282,13 +276,6 @@ h2 {
   flex-wrap: wrap;
   gap: 2px 22px;
   margin-bottom: 10px;
-}
-
-.notes li {
-  display: grid;
-  grid-template-columns: 60px 1fr;
-  gap: 8px;
-  padding: 2px 0;
 }
 
 .keep {

@@ -5,6 +5,7 @@ import { useRouter } from "vue-router";
 import type { Schemas } from "../../api/client";
 import { useDataset, useSample } from "../../api/samples";
 import EmptyCourse from "../../components/EmptyCourse.vue";
+import MakingNotes from "../../components/MakingNotes.vue";
 import ListColumn from "../../components/ListColumn.vue";
 import ListTable from "../../components/ListTable.vue";
 import StateNotice from "../../components/StateNotice.vue";
@@ -95,15 +96,7 @@ useKeys([
         {{ counted(chosen.tables.length, "table") }} · {{ counted(chosen.exercises, "exercise") }} over it
       </p>
       <SampleActions :key="chosen.name" :sample="chosen" />
-      <template v-if="whole?.notes.length">
-        <h3>Left out when it was made, or to be known</h3>
-        <ul class="notes">
-          <li v-for="(note, at) in whole.notes" :key="at">
-            <small v-if="note.line">line {{ note.line }}</small> <code v-if="note.text">{{ note.text }}</code>
-            {{ note.why }}
-          </li>
-        </ul>
-      </template>
+      <MakingNotes v-if="whole?.notes.length" :notes="whole.notes" heading="Left out when it was made, or to be known" />
     </aside>
   </main>
 </template>
@@ -153,12 +146,6 @@ td a:hover {
 
 h3 {
   margin: 16px 0 4px;
-}
-
-.notes li {
-  padding: 3px 0;
-  border-top: 1px solid var(--line-soft);
-  overflow-wrap: anywhere;
 }
 
 .under {

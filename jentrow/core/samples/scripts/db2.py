@@ -11,7 +11,7 @@ import re
 from typing import Final
 
 from jentrow.core.samples.scripts.pieces import LeaveOut, Pieces
-from jentrow.core.samples.scripts.tsql import PROGRAM
+from jentrow.core.samples.scripts.reasons import LINE, PROGRAM
 from jentrow.core.sql.tokens import each_token
 
 _TERMINATOR: Final = re.compile(r"^[ \t]*--#SET[ \t]+TERMINATOR[ \t]+(\S)", re.I | re.MULTILINE)
@@ -23,7 +23,6 @@ _LINE: Final = re.compile(
 _PROGRAM: Final = re.compile(
     r"CREATE\s+(?:OR\s+REPLACE\s+)?(?:TRIGGER|PROCEDURE|FUNCTION|MODULE|TYPE)\b|BEGIN\b", re.I
 )
-_LINES: Final = "it is a line for the program that runs the script"
 
 
 def with_semicolons(script: str, leave_out: LeaveOut) -> str:
@@ -34,7 +33,7 @@ def with_semicolons(script: str, leave_out: LeaveOut) -> str:
     signs = [(0, ";"), *((one.end(), one[1]) for one in _TERMINATOR.finditer(script))]
     lines = Pieces(script, leave_out)
     for line in _LINE.finditer(script):
-        lines.leave(line.start(), line.end(), _LINES)
+        lines.leave(line.start(), line.end(), LINE)
     script = lines.text()
     pieces = Pieces(script, leave_out)
     start = end = at = 0

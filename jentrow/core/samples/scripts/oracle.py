@@ -11,7 +11,7 @@ import re
 from typing import Final
 
 from jentrow.core.samples.scripts.pieces import LeaveOut, Pieces
-from jentrow.core.samples.scripts.tsql import PROGRAM
+from jentrow.core.samples.scripts.reasons import LINE, PROGRAM
 from jentrow.core.sql.tokens import each_token
 
 _BLANK: Final = re.compile(r"(?:\s+|--[^\n]*|/\*.*?(?:\*/|\Z))*", re.DOTALL)
@@ -27,8 +27,6 @@ _BLOCK: Final = re.compile(
     re.IGNORECASE,
 )
 _SLASH: Final = re.compile(r"^[ \t]*/[ \t\r]*$", re.MULTILINE)
-
-_LINES: Final = "it is a line for the program that runs the script"
 
 
 def plain(script: str, leave_out: LeaveOut) -> str:
@@ -50,7 +48,7 @@ def plain(script: str, leave_out: LeaveOut) -> str:
             pieces.blank(slash, behind)
             at = behind
         elif line := _LINE.match(script, at):
-            pieces.leave(at, line.end(), _LINES)
+            pieces.leave(at, line.end(), LINE)
             at = line.end()
         elif _BLOCK.match(script, at):
             pieces.leave(at, slash, PROGRAM)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 from typing import Final
 
 import sqlglot
@@ -12,14 +11,21 @@ from sqlglot.expressions import Expr
 
 from jentrow.core.samples.scripts.calls import inserts_of, worked_out
 from jentrow.core.samples.scripts.division import divide_fractions, fractional_columns
+from jentrow.core.samples.scripts.reasons import (
+    CANNOT_BE_READ,
+    NO_ROWS,
+    NO_STATEMENT,
+    OF_A_QUERY,
+    OF_A_SERVER,
+    SETS_UP,
+)
 from jentrow.core.samples.scripts.script import ReadScript
-from jentrow.core.samples.scripts.statements import CANNOT_BE_READ, SETTING_UP, statements
+from jentrow.core.samples.scripts.statements import SETTING_UP, statements
 from jentrow.core.samples.scripts.table_settings import without_settings
 from jentrow.core.samples.scripts.tables import OF_OTHERS, SQLITE, TableReader
 from jentrow.core.samples.scripts.types import simpler_types
 from jentrow.core.samples.scripts.values import with_plain_texts, written_for_sqlite
 from jentrow.core.samples.scripts.views import ScriptView
-from jentrow.core.samples.tablenotes import MOST as LONGEST_NOTE
 from jentrow.core.samples.view_texts import author_of, kept
 from jentrow.core.sql.db2_words import plain_db2
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
@@ -50,13 +56,6 @@ def read_one(read: ReadScript, line: int, text: str) -> None:
         read.leave_out(line, text, CANNOT_BE_READ.format(why=said_of(problem)))
 
 
-OF_A_SERVER: Final = "a setting of another engine, of no effect here"
-OF_A_QUERY: Final = (
-    "it makes a table of a query's rows, which only its own engine works out: write the table's "
-    "columns and rows"
-)
-
-
 def _parsed(text: str, dialect: str) -> Expr:
     if dialect == "db2" and not _TABLE.match(text):
         text, _ = plain_db2(text)
@@ -71,18 +70,15 @@ def _parsed(text: str, dialect: str) -> Expr:
 _TABLE: Final = re.compile(r"\s*(?:CREATE|ALTER)\s[\w\s]*?\bTABLE\b", re.IGNORECASE)
 
 
-NOT_TAKEN: Final = (
-    "it makes no",
-    "it is not a statement",
-    "it cannot be read",
-    "it makes a table of",
-    "it sets up",
-    "there is no table",
-)
-"""How it begins why a whole statement was left out."""
-
 _QUIET: Final = (exp.Set, exp.Use, exp.Transaction, exp.Commit, exp.Pragma)
 """Statements that set the stage for another server, and change no table."""
+
+
+_NOTING: Final = re.compile(
+    r"EXEC(?:UTE)?\s+(?:\[?sys\]?\.)?\[?sp_(?:add|update)extendedproperty\]?\b", re.IGNORECASE
+)
+_PARAMETER: Final = re.compile(r"@(?P<name>\w+)\s*=\s*N?'(?P<value>(?:[^']|'')*)'")
+_QUIET_WORDS: Final = re.compile(r"(?:PRINT|RAISERROR|DECLARE|ANALYZE|VACUUM)\b", re.IGNORECASE)
 
 
 class _Taking:
@@ -110,7 +106,7 @@ class _Taking:
                 self._read.indexes.append((self._line, sql))
             case exp.Create(kind="SEQUENCE"):
                 self._read.sequences.made(statement)
-                self._leave("it is not a statement that makes tables or rows")
+                self._leave(NO_ROWS)
             case exp.Insert():
                 self._insert(statement)
             case exp.MultitableInserts() if rows := inserts_of(statement):
@@ -135,35 +131,41 @@ class _Taking:
             case exp.Create(kind="TABLE") | exp.Select(args={"into": exp.Into()}):
                 self._leave(OF_A_QUERY)
             case exp.Drop() | exp.Select() | exp.Comment() | None:
-                self._leave("it makes no table and no row")
+                self._leave(NO_ROWS)
             case _ if isinstance(statement, _QUIET) or SETTING_UP.match(self._text.lstrip()):
-                self._leave("it sets up the server it was written for")
+                self._leave(SETS_UP)
             case exp.Command() if self._tables.alter_unread():
                 pass
+            case exp.Command() | exp.Execute() if self._noted_by_procedure():
+                pass
+            case exp.Command() if _QUIET_WORDS.match(self._text.lstrip()):
+                self._leave(NO_ROWS)
             case _:
-                self._leave("it is not a statement that makes tables or rows")
+                self._leave(NO_STATEMENT)
 
     def _leave(self, why: str, text: str = "") -> None:
         self._read.leave_out(self._line, text or self._text, why)
 
     def _noted(self, statement: exp.Comment) -> bool:
         """Takes over what is noted on a table or a column; false where there is no such."""
-        text = statement.expression.name.strip()[:LONGEST_NOTE]
-        if statement.args.get("kind") not in ("TABLE", "COLUMN"):
-            return False
-        is_table = statement.args["kind"] == "TABLE"
-        table = self._read.table(statement.this.name if is_table else statement.this.table)
-        if table is None:
-            return False
-        if is_table:
-            self._read.tables[self._read.tables.index(table)] = replace(table, note=text)
-            return True
-        columns = tuple(
-            replace(one, note=text) if one.name.lower() == statement.this.name.lower() else one
-            for one in table.columns
+        kind, about, text = statement.args.get("kind"), statement.this, statement.expression.name
+        if kind == "TABLE":
+            return self._tables.note(about.name, "", text)
+        return kind == "COLUMN" and self._tables.note(about.table, about.name, text)
+
+    def _noted_by_procedure(self) -> bool:
+        """The same where T-SQL calls a procedure for it."""
+        said = {
+            found["name"].lower(): found["value"].replace("''", "'")
+            for found in _PARAMETER.finditer(self._text)
+        }
+        return (
+            _NOTING.match(self._text.lstrip()) is not None
+            and said.get("level1type", "").upper() == "TABLE"
+            and self._tables.note(
+                said.get("level1name", ""), said.get("level2name", ""), said.get("value", "")
+            )
         )
-        self._read.tables[self._read.tables.index(table)] = replace(table, columns=columns)
-        return columns != table.columns
 
     def _view(self, statement: exp.Create) -> None:
         """Takes a view over as SQLite may read it, with its author's words."""

@@ -12,14 +12,15 @@ from sqlglot.tokenizer_core import TokenType
 from jentrow.core.samples.scripts.db2 import with_semicolons
 from jentrow.core.samples.scripts.oracle import plain
 from jentrow.core.samples.scripts.pieces import LeaveOut
-from jentrow.core.samples.scripts.tsql import PROGRAM, separated
+from jentrow.core.samples.scripts.reasons import CANNOT_BE_READ, PROGRAM
+from jentrow.core.samples.scripts.tsql import separated
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.parsing import dialect_named
 from jentrow.core.sql.text import quoted_text
 
 SETTING_UP: Final = re.compile(
     r"(?:SET|USE|GRANT|REVOKE|LOCK|UNLOCK|DELIMITER|"
-    r"(?:CREATE|DROP|ALTER)\s+(?:SCHEMA|DATABASE|EXTENSION|ROLE|USER)|"
+    r"(?:CREATE|DROP|ALTER)\s+(?:SCHEMA|DATABASE|EXTENSION|ROLE|USER|SESSION|SYSTEM)|"
     r"ALTER\s+\w+\s+[\w.\"]+\s+OWNER\s+TO|COMMENT\s+ON\s+(?:SCHEMA|DATABASE|EXTENSION)|"
     r"SELECT\s+pg_catalog\.set_config)\b",
     re.IGNORECASE,
@@ -69,7 +70,6 @@ _DELIMITER: Final = re.compile(
     r"^[ \t]*DELIMITER[ \t]+(\S+)[ \t\r]*$", re.IGNORECASE | re.MULTILINE
 )
 _DEFINES_PROGRAM: Final = re.compile(r"\b(?:TRIGGER|PROCEDURE|FUNCTION|EVENT)\b", re.IGNORECASE)
-CANNOT_BE_READ: Final = "it cannot be read: {why}"
 
 
 def without_delimiters(script: str) -> tuple[str, list[tuple[int, str]]]:

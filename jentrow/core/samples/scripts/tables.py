@@ -14,6 +14,7 @@ from sqlglot.expressions import Expr
 
 from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
 from jentrow.core.samples.scripts.division import divide_fractions, fractional_columns
+from jentrow.core.samples.scripts.reasons import OF_A_SERVER, OF_NO_DATA
 from jentrow.core.samples.scripts.script import ReadScript
 from jentrow.core.samples.scripts.values import plain_value
 from jentrow.core.samples.tablenotes import MOST as LONGEST_NOTE
@@ -45,6 +46,13 @@ _TABLE_NAME: Final = re.compile(
 )
 
 
+_OF_NO_DATA: Final = re.compile(
+    r"\s(?:(?:NO)?CHECK\s+CONSTRAINT|(?:EN|DIS)ABLE|REBUILD|SET|LOGGING|NOLOGGING|CACHE|NOCACHE)\b",
+    re.IGNORECASE,
+)
+"""What T-SQL and Oracle change of a table beside its columns and keys."""
+
+
 class TableReader:
     """Reads one statement of a script that makes or changes a table."""
 
@@ -69,7 +77,7 @@ class TableReader:
             elif not isinstance(part, OF_OTHERS):
                 table = self._constraint(table, part)
         if not table.columns:
-            self._leave("it is not a statement that makes tables with columns")
+            self._leave("it is not a statement that names the columns of a table")
             return
         self._read.tables.append(table)
         for each in statement.args.get("properties") or ():
@@ -78,9 +86,7 @@ class TableReader:
             if isinstance(each, exp.SchemaCommentProperty):
                 self._read.tables[-1] = replace(table, note=each.this.name[:LONGEST_NOTE])
                 continue
-            self._leave(
-                f"a setting of the table {name} for another engine", each.sql(self._dialect)
-            )
+            self._leave(OF_A_SERVER, each.sql(self._dialect))
 
     def _of_others(self, table: TableSchema, statement: exp.Create) -> TableSchema:
         """A table with what it has of others: LIKE another one, inheriting, or a part of one."""
@@ -118,12 +124,30 @@ class TableReader:
                 case exp.ModifyColumn():
                     table = self._modified(table, action.this)
                 case _:
-                    self._leave(f"a change of the table {table.name} that rows do not depend on")
+                    self._leave(OF_NO_DATA)
         self._read.tables[at] = table
+
+    def note(self, name: str, column: str, text: str) -> bool:
+        """Takes over what is noted on a table, or on a column; false where there is no such."""
+        table, text = self._read.table(name), text.strip()[:LONGEST_NOTE]
+        if table is None:
+            return False
+        columns = tuple(
+            replace(one, note=text) if one.name.lower() == column.lower() else one
+            for one in table.columns
+        )
+        if column and columns == table.columns:
+            return False
+        noted = replace(table, columns=columns) if column else replace(table, note=text)
+        self._read.tables[self._read.tables.index(table)] = noted
+        return True
 
     def alter_unread(self) -> bool:
         """The same for what the parser has no tree of; false where it is nothing that is known."""
         named = _TABLE_NAME.match(self._text)
+        if named and _OF_NO_DATA.search(self._text, named.end()):
+            self._leave(OF_NO_DATA)
+            return True
         default, modified = _DEFAULT_FOR.search(self._text), _MODIFIED.search(self._text)
         if named is None or not (default or modified):
             return False

@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from typing import Final
 
 from jentrow.core.samples.scripts.pieces import LeaveOut, Pieces
+from jentrow.core.samples.scripts.reasons import CONDITION, DECIDES, ONCE, PROGRAM
 from jentrow.core.sql.tokens import Token, each_token
 
 _PROGRAMS: Final = frozenset({"PROC", "PROCEDURE", "FUNCTION", "TRIGGER"})
@@ -67,11 +68,6 @@ _THINGS: Final = _PROGRAMS | frozenset(
 _OF_A_BLOCK: Final = frozenset({"TRAN", "TRANSACTION", "DISTRIBUTED", "DIALOG", "CONVERSATION"})
 _REST: Final = re.compile(r"[ \t]*(\d*)[ \t\r]*(?:--[^\n]*)?(?:\n|\Z)")
 
-PROGRAM: Final = "it is a program of the server: rows of a sample change only as you change them"
-_CONDITION: Final = "a condition: what stands under it is taken over, as the sample begins empty"
-_DECIDES: Final = "what it does hangs on a condition, which only its own server can decide"
-_AGAIN: Final = "the statements before it are taken over once"
-
 
 def separated(script: str, leave_out: LeaveOut) -> str:
     """The script with a semicolon behind each statement; every line stays where it was.
@@ -89,7 +85,7 @@ def separated(script: str, leave_out: LeaveOut) -> str:
         batch.clear()
         pieces.blank(token.start, token.end + len(times))
         if times.strip() not in ("", "1"):
-            leave_out(pieces.line_of(token.start), f"GO{times}", _AGAIN)
+            leave_out(pieces.line_of(token.start), f"GO{times}", ONCE)
     _Batch(script, batch, pieces).take()
     return pieces.text()
 
@@ -121,7 +117,7 @@ class _Batch:
             elif word == "IF":
                 at = self._condition(at)
             elif word == "WHILE":
-                at = self._leave(at, self._end_of_guarded(self._end(at)), _DECIDES)
+                at = self._leave(at, self._end_of_guarded(self._end(at)), DECIDES)
             elif word in ("BEGIN", "END") and self._is_bracket(at):
                 at = self._bracket(at)
             else:
@@ -146,10 +142,10 @@ class _Batch:
         words = " ".join(self._word(one) for one in range(at, end))
         guarded = self._end_of_guarded(end)
         if ("NOT EXISTS" in words or "IS NULL" in words) and self._word(guarded) != "ELSE":
-            return self._leave(at, end, _CONDITION)
+            return self._leave(at, end, CONDITION)
         while self._word(guarded) == "ELSE":
             guarded = self._end_of_guarded(guarded + 1)
-        return self._leave(at, guarded, _DECIDES)
+        return self._leave(at, guarded, DECIDES)
 
     def _end_of_guarded(self, at: int) -> int:
         """Where the statement or block ends that a condition is put on."""
@@ -168,7 +164,7 @@ class _Batch:
         """A block's beginning or end goes, and the whole of one that is for errors."""
         kind = self._word(at + 1)
         if self._word(at) == "BEGIN" and kind == "CATCH":
-            return self._leave(at, self._end_of_block(at), _DECIDES)
+            return self._leave(at, self._end_of_block(at), DECIDES)
         end = at + 2 if kind in ("TRY", "CATCH") else at + 1
         self._pieces.blank(self._tokens[at].start, self._tokens[end - 1].end)
         return end

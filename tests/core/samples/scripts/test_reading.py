@@ -238,6 +238,16 @@ def test_a_text_of_another_dialect_is_the_text_itself(dialect: str, value: str) 
 
 
 NOTED = {
+    "tsql": """\
+CREATE TABLE dbo.rivers (river_id int PRIMARY KEY, name nvarchar(40))
+GO
+EXEC sys.sp_addextendedproperty @name=N'MS_Description', @value=N'Where water''s gauged',
+  @level0type=N'SCHEMA', @level0name=N'dbo', @level1type=N'TABLE', @level1name=N'rivers'
+GO
+EXEC sys.sp_addextendedproperty @name=N'MS_Description', @value=N'as on the map',
+  @level0type=N'SCHEMA', @level0name=N'dbo', @level1type=N'TABLE', @level1name=N'rivers',
+  @level2type=N'COLUMN', @level2name=N'name'
+""",
     "postgres": """\
 CREATE TABLE public.rivers (river_id integer PRIMARY KEY, name text);
 COMMENT ON TABLE public.rivers IS 'Where water''s gauged';
