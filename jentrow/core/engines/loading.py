@@ -25,6 +25,7 @@ from jentrow.core.samples.csvfiles import read_header, read_table
 from jentrow.core.samples.database_build import BuildProblem, build_database
 from jentrow.core.samples.ddl import create_table
 from jentrow.core.samples.scripts.dialects import guess_dialect
+from jentrow.core.samples.scripts.own_place import for_a_place_of_its_own
 from jentrow.core.samples.scripts.reading import read_script
 from jentrow.core.samples.scripts.script import ReadScript
 from jentrow.core.samples.scripts.tables import with_parent_keys
@@ -69,10 +70,10 @@ def load_parts(loader: Loader, parts: DatasetParts, *, own: bool = True) -> Tabl
 
 def _load_own(loader: Loader, parts: DatasetParts) -> None:
     """The schema as it is written, in the engine's own dialect."""
-    run_script(loader, parts.schema, _SCHEMA)
+    run_script(loader, for_a_place_of_its_own(parts.schema, loader.dialect), _SCHEMA)
     if not parts.keep_rows:
         loader.empty()
-    run_script(loader, parts.script, "the dataset")
+    run_script(loader, for_a_place_of_its_own(parts.script, loader.dialect), "the dataset")
     known = loader.columns()
     waiting = [(table, Path(path)) for table, path in parts.tables]
     while waiting:

@@ -29,7 +29,7 @@ from jentrow.core.samples.sources import DatasetSource
 PREFIX: Final = "jentrow_"
 """What the names of all schemas, databases and logins begin with that are made on a server."""
 
-LOADED_AS: Final = 4
+LOADED_AS: Final = 5
 """The way in which datasets are loaded, by number: what was loaded in another is loaded anew."""
 
 KEPT_DAYS: Final = 30

@@ -7,8 +7,6 @@ in the rows then. They come as texts, as the engine writes each value, and are r
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
-from itertools import pairwise
 from pathlib import Path
 from typing import Final
 
@@ -19,10 +17,8 @@ from jentrow.core.errors import InvalidSample
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.csvfiles import write_record
 from jentrow.core.samples.recipes import RanTable
-from jentrow.core.samples.scripts.statements import SETTING_UP, with_copied_rows, without_delimiters
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.sql.text import quoted_name
-from jentrow.core.sql.tokens import name_of, statements_in
 
 ENGINE_OF: Final = {DIALECTS[name]: name for name in RUNNING if name != "sqlite"}
 """The engine that runs scripts of a dialect whole; SQLite's are run where the sample is made."""
@@ -31,11 +27,10 @@ LIMITS: Final = Limits(seconds=120, rows=1_000_000, memory_mb=2_048, cell_kb=16_
 """What reading a table may take: of rows and values, as much as a sample may have."""
 
 _NAME: Final = "script"
-_SCHEMA: Final = re.compile(
-    r"CREATE\s+(?:SCHEMA|DATABASE)\s+(?:IF\s+NOT\s+EXISTS\s+)?[`\"]?(\w+)", re.IGNORECASE
-)
-_USUAL_SCHEMAS: Final = {"postgres": {"public"}, "duckdb": {"main"}, "mysql": set[str]()}
 _NESTED: Final = re.compile(r"\]\Z|\A(?:STRUCT|MAP|UNION|JSON)\b", re.IGNORECASE)
+_SHAPES: Final = re.compile(
+    r"(?:multi)?(?:point|linestring|polygon)|geometry|geometrycollection", re.IGNORECASE
+)
 _BYTES: Final = re.compile(r"(?:tiny|medium|long)?blob|(?:var)?binary", re.IGNORECASE)
 
 
@@ -45,9 +40,8 @@ def run_whole(engine: Engine, script: str, folder: Path) -> tuple[RanTable, ...]
     Raises :class:`InvalidSample` where the engine does not take it, and
     :class:`EngineUnavailable`.
     """
-    text = for_a_place_of_its_own(script, engine.dialect)
     try:
-        dataset = engine.load(DatasetSource(_NAME, text, keep_rows=True, as_written=True))
+        dataset = engine.load(DatasetSource(_NAME, script, keep_rows=True, as_written=True))
     except InvalidSample as problem:
         words = str(problem).removeprefix(f"the dataset {_NAME}: ")
         raise InvalidSample(words.removeprefix("the schema does not load in ")) from problem
@@ -62,34 +56,6 @@ def run_whole(engine: Engine, script: str, folder: Path) -> tuple[RanTable, ...]
         if name not in known
     ]
     return (*tables, *views)
-
-
-def for_a_place_of_its_own(script: str, dialect: str) -> str:
-    """A script without what sets up a server, and with its tables in no named schema.
-
-    Everything stays in its line.
-    """
-    if dialect == "postgres":
-        script = with_copied_rows(script)
-    elif dialect == "mysql":
-        script, _ = without_delimiters(script)
-    schemas = _USUAL_SCHEMAS[dialect] | {one.lower() for one in _SCHEMA.findall(script)}
-    parts, at = [], 0
-    for start, end in _of_another_place(script, dialect, schemas):
-        parts += [script[at:start], "\n" * script.count("\n", start, end)]
-        at = end
-    return "".join(parts) + script[at:]
-
-
-def _of_another_place(script: str, dialect: str, schemas: set[str]) -> Iterator[tuple[int, int]]:
-    """Where a script sets up a server, or names a schema before a table."""
-    for tokens in statements_in(script, dialect):
-        if SETTING_UP.match(script, tokens[0].start):
-            yield tokens[0].start, tokens[-1].end
-            continue
-        for token, following in pairwise(tokens):
-            if following.word == "." and (name_of(script, token) or "").lower() in schemas:
-                yield token.start, following.end
 
 
 def _table(engine: Engine, dataset: LoadedDataset, name: str, path: Path) -> RanTable:
@@ -143,6 +109,8 @@ def _as_text(engine: Engine, column: str, declared: str) -> str:
             return f"CAST({quoted} AS text)"
         case "duckdb" if _NESTED.search(declared):
             return f"CAST(to_json({quoted}) AS VARCHAR)"
+        case "mariadb" if _SHAPES.match(declared):
+            return f"ST_AsText({quoted})"
         case "mariadb" if _BYTES.match(declared):
             return f"CONCAT('\\\\x', HEX({quoted}))"
         case "mariadb" if declared.lower().startswith("bit"):

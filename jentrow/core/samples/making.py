@@ -36,7 +36,9 @@ from jentrow.core.samples.scripts.ran_tables import (
     rows_of,
 )
 from jentrow.core.samples.scripts.reading import PARSED_BYTES, read_script
+from jentrow.core.samples.scripts.reasons import VIRTUAL
 from jentrow.core.samples.scripts.script import ReadScript
+from jentrow.core.samples.scripts.sqlite import without_lines
 from jentrow.core.samples.scripts.statements import beginning
 from jentrow.core.samples.scripts.tables import with_parent_keys
 from jentrow.core.samples.scripts.views import ONLY_ELSEWHERE, drop_unread_views, make_views
@@ -166,6 +168,10 @@ class _Making:
             self._run_whole(script, Path(recipe.path).name)
             self._make_later(later)
         elif recipe.dialect == "sqlite":
+            script = without_lines(
+                script,
+                lambda line, text, why: self._left_out.append((line, beginning(text, 70), why)),
+            )
             self._run_whole(script, Path(recipe.path).name)
             self._rebuild_if_needed()
         else:
@@ -182,6 +188,7 @@ class _Making:
         """Tables that are kept in another way are made anew; triggers are left out."""
         if self._db.in_transaction:
             self._db.execute("COMMIT")
+        self._db.execute("PRAGMA foreign_keys = off")  # whatever the script has said
         for (name,) in list(
             self._db.execute("SELECT name FROM sqlite_schema WHERE type='trigger'")
         ):
@@ -325,7 +332,7 @@ class _Making:
                 )
             )
             virtual = [name for _, name, sql in objects if _VIRTUAL.match(sql)]
-            self._left_out += [(0, name, "a virtual table") for name in virtual]
+            self._left_out += [(0, name, VIRTUAL) for name in virtual]
             tables = [
                 (name, sql)
                 for kind, name, sql in objects

@@ -185,6 +185,11 @@ def without_comments(sql: str, dialect: str) -> str:
     return "".join(pieces)
 
 
+def blanks_of(sql: str, dialect: str) -> Iterator[tuple[int, int]]:
+    """Where white space and comments begin and end."""
+    return (span for kind, span in _pieces(sql, dialect) if kind == "blank")
+
+
 def masked(sql: str, dialect: str) -> str:
     """The text without comments, and with the letter q in place of each that stands in quotes.
 

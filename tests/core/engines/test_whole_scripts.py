@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, QueryFailure
-from jentrow.core.engines.whole_scripts import ENGINE_OF, for_a_place_of_its_own, run_whole
+from jentrow.core.engines.whole_scripts import ENGINE_OF, run_whole
 from jentrow.core.errors import InvalidSample
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.dataset import Dataset
@@ -20,8 +20,9 @@ from jentrow.core.samples.exports import write_script
 from jentrow.core.samples.making import make_dataset
 from jentrow.core.samples.recipes import Recipe
 from jentrow.core.samples.rows import RowReader
+from jentrow.core.samples.scripts.mariadb import without_delimiters
+from jentrow.core.samples.scripts.own_place import for_a_place_of_its_own
 from jentrow.core.samples.scripts.reading import read_script
-from jentrow.core.samples.scripts.statements import without_delimiters
 from jentrow.core.samples.scripts.views import ONLY_ELSEWHERE
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.services.runtime.engines import engine_named

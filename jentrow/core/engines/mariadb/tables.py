@@ -17,7 +17,7 @@ _COLUMNS: Final = """
         c.column_default, c.generation_expression
     FROM information_schema.columns AS c
     JOIN information_schema.tables AS t USING (table_schema, table_name)
-    WHERE c.table_schema = %s ORDER BY c.table_name, c.ordinal_position
+    WHERE c.table_schema = %s AND t.table_type <> 'SEQUENCE' ORDER BY c.table_name, c.ordinal_position
 """
 _KEYS: Final = """
     SELECT k.table_name, k.constraint_name, t.constraint_type, k.column_name,
@@ -61,15 +61,17 @@ def tables_in(db: Connection[SSCursor], database: str) -> Tables:
         database,
     ):
         found.setdefault(table, []).append(column)
-    views = {
-        view
-        for (view,) in asked(
-            db, "SELECT table_name FROM information_schema.views WHERE table_schema = %s", database
+    kinds = dict(
+        asked(
+            db,
+            "SELECT table_name, table_type FROM information_schema.tables WHERE table_schema = %s",
+            database,
         )
-    }
+    )
     return [
-        (table, columns, None if table in views else count_rows(db, database, table))
+        (table, columns, None if kinds[table] == "VIEW" else count_rows(db, database, table))
         for table, columns in found.items()
+        if kinds[table] != "SEQUENCE"  # a script's own, which MariaDB keeps as a table
     ]
 
 

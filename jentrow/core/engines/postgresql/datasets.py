@@ -62,6 +62,14 @@ def _alone(db: _Connection, name: str) -> Iterator[None]:
         db.execute("SELECT pg_advisory_unlock(%s)", (number,))
 
 
+@contextmanager
+def _only_one(db: _Connection) -> Iterator[None]:
+    """A transaction that changes who may do what in the database: of two at a time one would fail."""
+    with db.transaction():
+        db.execute("SELECT pg_advisory_xact_lock(7363)")
+        yield
+
+
 def _prepare(db: _Connection) -> None:
     """The list of what was loaded, and when it was asked for last."""
     db.execute("SET client_min_messages = warning")
@@ -157,7 +165,8 @@ def _make(db: _Connection, address: ServerAddress, name: str, parts: DatasetPart
     db.execute(text.SQL("ALTER ROLE {} CONNECTION LIMIT 64").format(login))
     # In tables that its connection alone sees made-up rows are tried.
     database = text.Identifier(address.database)
-    db.execute(text.SQL("GRANT TEMPORARY ON DATABASE {} TO {}").format(database, login))
+    with _only_one(db):
+        db.execute(text.SQL("GRANT TEMPORARY ON DATABASE {} TO {}").format(database, login))
     _bound_files(db, login)
     db.execute(text.SQL("REVOKE {} FROM CURRENT_USER").format(login))
     for table, _, rows in tables_in(db, name):
@@ -216,5 +225,6 @@ def _drop(db: _Connection, name: str) -> None:
     db.execute("DELETE FROM jentrow.datasets WHERE name = %s", (name,))
     db.execute(text.SQL("DROP SCHEMA IF EXISTS {} CASCADE").format(login))
     if found:
-        db.execute(text.SQL("DROP OWNED BY {} CASCADE").format(login))
+        with _only_one(db):
+            db.execute(text.SQL("DROP OWNED BY {} CASCADE").format(login))
         db.execute(text.SQL("DROP ROLE {}").format(login))

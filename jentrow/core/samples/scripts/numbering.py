@@ -48,6 +48,7 @@ class Numberings:
         """Writes into an INSERT the columns that it has values for, and the numbers of its rows."""
         numbering = self._known.get(table.name.lower())
         never_said = numbering.column if numbering and self.dialect in _NEVER_SAID else ""
+        _leave_computed(statement, table)
         _name_columns(statement, table, never_said)
         into, rows = statement.this, statement.expression
         if numbering is None or not isinstance(into, exp.Schema):
@@ -98,6 +99,24 @@ class Numberings:
         furthest = max if numbering.step > 0 else min
         following = furthest(numbering.following, last + numbering.step)
         self._known[table.name.lower()] = replace(numbering, following=following)
+
+
+def _leave_computed(statement: exp.Insert, table: TableSchema) -> None:
+    """Takes values of computed columns out, which MariaDB's dumps write and no engine keeps."""
+    rows, into = statement.expression, statement.this
+    computed = {one.name.lower() for one in table.columns if one.generated is not None}
+    if not computed or not isinstance(rows, exp.Values):
+        return
+    is_named = isinstance(into, exp.Schema)
+    names = [one.name for one in (into.expressions if is_named else table.columns)]
+    left = [at for at, name in enumerate(names) if name.lower() not in computed]
+    tuples = [one for one in rows.expressions if isinstance(one, exp.Tuple)]
+    if len(left) == len(names) or any(len(one.expressions) != len(names) for one in tuples):
+        return
+    for one in tuples:
+        one.set("expressions", [one.expressions[at] for at in left])
+    if is_named:
+        into.set("expressions", [into.expressions[at] for at in left])
 
 
 def _name_columns(statement: exp.Insert, table: TableSchema, never_said: str) -> None:

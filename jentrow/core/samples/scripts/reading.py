@@ -17,6 +17,7 @@ from jentrow.core.samples.scripts.reasons import (
     NO_STATEMENT,
     OF_A_QUERY,
     OF_A_SERVER,
+    PROGRAM,
     SETS_UP,
 )
 from jentrow.core.samples.scripts.script import ReadScript
@@ -31,6 +32,7 @@ from jentrow.core.sql.db2_words import plain_db2
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.parsing import dialect_named
 from jentrow.core.sql.text import quoted_name
+from jentrow.core.sql.tokens import masked
 
 PARSED_BYTES: Final = 32 << 20
 """How long a script may be that is not SQLite's own: the parser holds all of it in memory."""
@@ -59,12 +61,28 @@ def read_one(read: ReadScript, line: int, text: str) -> None:
 def _parsed(text: str, dialect: str) -> Expr:
     if dialect == "db2" and not _TABLE.match(text):
         text, _ = plain_db2(text)
+    if dialect == "postgres":
+        text = _plain_postgresql(text)
+    if dialect == "mysql" and (replaced := _REPLACE.match(text)):
+        inserted = sqlglot.parse_one(f"INSERT INTO{text[replaced.end() :]}", read=dialect)
+        inserted.set("alternative", "REPLACE")
+        return inserted
     try:
         return sqlglot.parse_one(text, read=dialect_named(dialect))
     except PARSER_FAILURES:
         if not _TABLE.match(text):
             raise
         return sqlglot.parse_one(simpler_types(text), read=dialect_named(dialect))
+
+
+def _plain_postgresql(text: str) -> str:
+    """A statement without what the parser does not know of numbered columns and kept views."""
+    if found := _MATERIALIZED.search(text, 0, 60):
+        text = text[: found.start()] + text[found.end() :]
+        return _WITH_DATA.sub("", text)
+    if _OVERRIDING.search(text) and (said := _OVERRIDING.search(masked(text, "postgres"))):
+        return text[: said.start()] + text[said.end() :]
+    return text
 
 
 _TABLE: Final = re.compile(r"\s*(?:CREATE|ALTER)\s[\w\s]*?\bTABLE\b", re.IGNORECASE)
@@ -78,7 +96,19 @@ _NOTING: Final = re.compile(
     r"EXEC(?:UTE)?\s+(?:\[?sys\]?\.)?\[?sp_(?:add|update)extendedproperty\]?\b", re.IGNORECASE
 )
 _PARAMETER: Final = re.compile(r"@(?P<name>\w+)\s*=\s*N?'(?P<value>(?:[^']|'')*)'")
-_QUIET_WORDS: Final = re.compile(r"(?:PRINT|RAISERROR|DECLARE|ANALYZE|VACUUM)\b", re.IGNORECASE)
+_QUIET_WORDS: Final = re.compile(
+    r"(?:PRINT|RAISERROR|DECLARE|ANALYZE|VACUUM|DO|ALTER\s+(?:SEQUENCE|FUNCTION|PROCEDURE|TRIGGER|INDEX))\b",
+    re.IGNORECASE,
+)
+_PROGRAM: Final = re.compile(
+    r"CREATE\s+(?:OR\s+REPLACE\s+)?(?:DEFINER\s*=\s*\S+\s+)?(?:CONSTRAINT\s+)?"
+    r"(?:FUNCTION|PROCEDURE|TRIGGER|EVENT|RULE|AGGREGATE|OPERATOR|CAST|POLICY|PACKAGE|MACRO)\b",
+    re.IGNORECASE,
+)
+_OVERRIDING: Final = re.compile(r"\bOVERRIDING\s+(?:SYSTEM|USER)\s+VALUE\b", re.IGNORECASE)
+_MATERIALIZED: Final = re.compile(r"(?<=CREATE)\s+MATERIALIZED(?=\s+VIEW\b)", re.IGNORECASE)
+_WITH_DATA: Final = re.compile(r"\bWITH\s+(?:NO\s+)?DATA\s*\Z", re.IGNORECASE)
+_REPLACE: Final = re.compile(r"REPLACE\b(?:\s+INTO\b)?", re.IGNORECASE)
 
 
 class _Taking:
@@ -140,6 +170,8 @@ class _Taking:
                 pass
             case exp.Command() if _QUIET_WORDS.match(self._text.lstrip()):
                 self._leave(NO_ROWS)
+            case _ if _PROGRAM.match(self._text.lstrip()):
+                self._leave(PROGRAM)
             case _:
                 self._leave(NO_STATEMENT)
 

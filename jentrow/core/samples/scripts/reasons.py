@@ -18,6 +18,7 @@ OF_NO_DATA: Final = "a change that rows do not depend on"
 LINE: Final = "it is a line for the program that runs the script"
 CONDITION: Final = "a condition: what stands under it is taken over, as the sample begins empty"
 DECIDES: Final = "what it does hangs on a condition, which only its own server can decide"
+VIRTUAL: Final = "a virtual table"
 ONCE: Final = "the statements before it are taken over once"
 
 NOT_TAKEN: Final = (

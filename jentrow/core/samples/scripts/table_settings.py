@@ -86,6 +86,11 @@ _WORDS: Final = {
             (r"\bLONG\s+RAW\b", "BLOB"),
             (rf"{_FIRST}LONG\b", " CLOB"),
         ),
+        "mysql": (
+            (r"\bPARTITION\s+BY\b[\s\S]*\Z", ""),
+            (rf"{_FIRST}INET[46]\b", " TEXT"),
+            (rf"{_FIRST}(?:MULTI)?(?:POINT|LINESTRING|POLYGON)\b|{_FIRST}GEOMETRY(?:COLLECTION)?\b", " TEXT"),
+        ),
         "db2": (
             (rf"{_FIRST}WITH(?=\s+DEFAULT\b)", ""),
             (r"\bCURRENT\s+(?=(?:DATE|TIME|TIMESTAMP)\b)", "CURRENT_"),

@@ -127,6 +127,10 @@ def plain_value(cell: exp.Expr, column: ColumnSchema | None, dialect: str) -> ex
     match value:
         case list() | dict():
             return exp.Literal.string(json_text(value))
+        case bytes() if (
+            dialect == "mysql" and column and column.type_name in ("integer", "boolean")
+        ):
+            return exp.Literal.number(str(int.from_bytes(value, "big")))  # bits
         case bytes():
             return exp.HexString(this=value.hex())
         case NumberText() if value.startswith("-"):

@@ -1,0 +1,63 @@
+"""A script as an engine runs it in a place of its own: a schema, or a database, that is empty."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from itertools import pairwise
+from typing import Final
+
+from jentrow.core.samples.scripts.mariadb import with_versioned_comments, without_delimiters
+from jentrow.core.samples.scripts.postgresql import with_copied_rows, without_lines
+from jentrow.core.samples.scripts.statements import SETTING_UP
+from jentrow.core.sql.tokens import Token, name_of, statements_in
+
+_SCHEMA: Final = re.compile(
+    r"CREATE\s+(?:SCHEMA|DATABASE)\s+(?:IF\s+NOT\s+EXISTS\s+)?[`\"]?(\w+)", re.IGNORECASE
+)
+_USUAL_SCHEMAS: Final = {"postgres": {"public"}, "duckdb": {"main"}, "mysql": set[str]()}
+_NAMED: Final = re.compile(r"'(\w+)\.")
+"""The schema in a text that names a sequence, or a table."""
+
+_AS_GIVEN: Final = "NO_AUTO_VALUE_ON_ZERO"
+"""What MariaDB's dumps say so that their rows are taken as they stand: a 0 in a numbered column, too."""
+
+
+def for_a_place_of_its_own(script: str, dialect: str) -> str:
+    """A script without what sets up a server, and with its tables in no named schema.
+
+    Everything stays in its line.
+    """
+    before = ""
+    if dialect == "postgres":
+        script = without_lines(with_copied_rows(script), lambda *_: None)
+    elif dialect == "mysql":
+        before = f"SET SESSION sql_mode = '{_AS_GIVEN}'; " if _AS_GIVEN in script else ""
+        script, _ = without_delimiters(with_versioned_comments(script))
+    schemas = _USUAL_SCHEMAS.get(dialect, set()) | {one.lower() for one in _SCHEMA.findall(script)}
+    parts, at = [before], 0
+    for start, end in _of_another_place(script, dialect, schemas):
+        parts += [script[at:start], "\n" * script.count("\n", start, end)]
+        at = end
+    return "".join(parts) + script[at:]
+
+
+def _of_another_place(script: str, dialect: str, schemas: set[str]) -> Iterator[tuple[int, int]]:
+    """Where a script sets up a server, or names a schema before a table."""
+    for tokens in statements_in(script, dialect):
+        if SETTING_UP.match(script, tokens[0].start):
+            yield tokens[0].start, tokens[-1].end
+            continue
+        for at, (token, following) in enumerate(pairwise(tokens)):
+            if following.word == "." and (name_of(script, token) or "").lower() in schemas:
+                yield token.start, following.end
+            elif token.kind == "text" and _names_something(tokens, at):
+                named = _NAMED.match(script, token.start, token.end)
+                if named and named[1].lower() in schemas:
+                    yield named.start(1), named.end()
+
+
+def _names_something(tokens: Sequence[Token], at: int) -> bool:
+    """Whether a text names a sequence or a table: nextval('public.numbers'::regclass)."""
+    is_argument = at >= 2 and tokens[at - 2].word in ("NEXTVAL", "SETVAL", "CURRVAL")
+    return is_argument or (tokens[at + 1].word == "::" and tokens[at + 2].word == "REGCLASS")
