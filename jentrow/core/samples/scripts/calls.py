@@ -52,8 +52,12 @@ def inserts_of(statement: exp.MultitableInserts) -> list[exp.Insert]:
     return found if all(isinstance(one.expression, exp.Values) for one in found) else []
 
 
-def worked_out(statement: exp.Insert, sequences: Sequences, dialect: str) -> None:
-    """Changes what an INSERT has worked out into what SQLite works out."""
+def worked_out(
+    statement: exp.Insert | exp.Update | exp.Delete, sequences: Sequences, dialect: str
+) -> None:
+    """Changes what a statement has worked out into what SQLite works out."""
+    for now in list(statement.find_all(exp.Systimestamp, exp.Localtimestamp)):
+        now.replace(exp.CurrentTimestamp())
     for select in statement.find_all(exp.Select):
         from_ = select.args.get("from_")
         if from_ is not None and _is_no_table(from_) and not select.args.get("joins"):
@@ -66,7 +70,7 @@ def worked_out(statement: exp.Insert, sequences: Sequences, dialect: str) -> Non
             if value is not None:
                 node.replace(exp.Literal.number(value))
     if dialect in _COUNTING_DAYS:
-        for moved in list(statement.find_all(exp.Add, exp.Sub)):
+        for moved in list(statement.find_all(exp.Add, exp.Sub, exp.DateAdd)):
             if moment := _days_away(moved):
                 moved.replace(moment)
 
@@ -87,19 +91,19 @@ def _sequence(node: exp.Expr) -> str:
     return ""
 
 
-def _days_away(node: exp.Binary) -> exp.Expr | None:
+def _days_away(node: exp.Expr) -> exp.Expr | None:
     """A number of days from now, which SQLite would take from the year."""
-    days, unit = node.expression, "day"
+    days, unit = node.expression, str(node.args.get("unit") or "day").lower()
     if not isinstance(node.this, exp.CurrentTimestamp | exp.CurrentDate):
         return None
     if isinstance(days, exp.Interval) and days.this is not None:
-        days, unit = exp.Literal.number(days.this.name), str(days.args.get("unit") or unit).lower()
+        unit, days = str(days.args.get("unit") or unit).lower(), exp.Literal.number(days.this.name)
+    is_back = isinstance(node, exp.Sub)
+    if isinstance(days, exp.Neg):
+        is_back, days = not is_back, days.this
     if not isinstance(days, exp.Literal) or days.is_string:
         return None
-    sign = "-" if isinstance(node, exp.Sub) else "+"
     name = "DATE" if isinstance(node.this, exp.CurrentDate) else "DATETIME"
-    words = [
-        exp.Literal.string("now"),
-        exp.Literal.string(f"{sign}{days.name} {unit.rstrip('s')}s"),
-    ]
+    away = f"{'-' if is_back else '+'}{days.name} {unit.rstrip('s')}s"
+    words = [exp.Literal.string("now"), exp.Literal.string(away)]
     return exp.Anonymous(this=name, expressions=words)

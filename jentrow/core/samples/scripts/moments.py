@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import re
 from collections.abc import Callable
 from typing import Any, Final
 
@@ -110,6 +111,9 @@ def read_by_format(text: str, form: str) -> dt.datetime | None:
     """A text read by a format in which Oracle's RR is a year of this century or the last."""
     is_round = "RR" in form
     form = form.replace("RRRR", "%Y").replace("RR", "%y")
+    form = re.sub(r"\bFF\d?\b", "%f", form)
+    form = re.sub(r"\b[AP]\.?M\b\.?", "%p", form)
+    text = re.sub(r"([.,]\d{6})\d+", r"\1", text)
     try:
         found = dt.datetime.strptime(text, form)
         # 50 to 99 are of the last century: https://docs.oracle.com/en/database/oracle/oracle-database/23/sqlrf/Format-Models.html

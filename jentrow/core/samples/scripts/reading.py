@@ -20,6 +20,7 @@ from jentrow.core.samples.scripts.reasons import (
     PROGRAM,
     SETS_UP,
 )
+from jentrow.core.samples.scripts.row_changes import change_one_table, count_out, name_values
 from jentrow.core.samples.scripts.script import ReadScript
 from jentrow.core.samples.scripts.statements import SETTING_UP, statements
 from jentrow.core.samples.scripts.table_settings import without_settings
@@ -152,8 +153,8 @@ class _Taking:
             case exp.Update() | exp.Delete():
                 unqualified(statement)
                 with_plain_texts(statement, self._dialect)
-                if isinstance(statement, exp.Delete) and not statement.this:
-                    statement.set("this", statement.args["tables"].pop())
+                worked_out(statement, self._read.sequences, self._dialect)
+                change_one_table(statement)
                 divide_fractions(statement, fractional_columns(self._read.tables))
                 self._read.statements.append((self._line, statement.sql(**SQLITE)))
             case exp.Comment() if self._noted(statement):
@@ -168,7 +169,7 @@ class _Taking:
                 pass
             case exp.Command() | exp.Execute() if self._noted_by_procedure():
                 pass
-            case exp.Command() if _QUIET_WORDS.match(self._text.lstrip()):
+            case _ if _QUIET_WORDS.match(self._text.lstrip()):
                 self._leave(NO_ROWS)
             case _ if _PROGRAM.match(self._text.lstrip()):
                 self._leave(PROGRAM)
@@ -221,6 +222,8 @@ class _Taking:
         self._read.views.append(ScriptView(self._line, name, ddl))
 
     def _insert(self, statement: exp.Insert) -> None:
+        count_out(statement)
+        name_values(statement)
         worked_out(statement, self._read.sequences, self._dialect)
         unqualified(statement)
         table = self._read.table(_target(statement))

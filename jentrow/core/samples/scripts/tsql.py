@@ -210,12 +210,13 @@ class _Batch:
         if before in (".", ",", "THEN", "GRANT", "REVOKE", "DENY", "WITH", "FOR", "AFTER", "OF"):
             return False
         # An INSERT's rows, and what a WITH is for, come in a statement of their own words.
-        waits = head == "WITH" or (head == "INSERT" and "VALUES" not in seen)
+        for_rows = "INSERT" in seen and not seen & {"VALUES", "SELECT", "EXEC", "EXECUTE"}
+        waits = for_rows or (head == "WITH" and not seen & _ROWS)
         match word:
             case "IF":
                 return before not in _THINGS
-            case "SELECT" | "EXEC" | "EXECUTE" if waits and not seen & (_ROWS - {head}):
-                return bool(seen & {"EXEC", "EXECUTE"})
+            case "SELECT" | "EXEC" | "EXECUTE" if waits:
+                return False
             case "SELECT":
                 return before not in ("UNION", "ALL", "EXCEPT", "INTERSECT", "AS")
             case "INSERT" | "UPDATE" | "DELETE" | "MERGE":

@@ -119,6 +119,10 @@ def test_each_thing_left_out_says_why() -> None:
         ("TO_DATE('10-JUN-49', 'DD-MON-RR')", "2049-06-10"),
         ("TO_DATE('01.06.2024 08:15', 'DD.MM.YYYY HH24:MI')", "2024-06-01 08:15:00"),
         ("TIMESTAMP '2024-01-01 10:00:00.5'", "2024-01-01 10:00:00.5"),
+        (
+            "TO_TIMESTAMP('01-JAN-24 10.30.00.000000000 PM', 'DD-MON-RR HH.MI.SS.FF AM')",
+            "2024-01-01 22:30:00",
+        ),
     ],
 )
 def test_a_moment_that_is_calculated_or_read_by_a_format(
@@ -127,6 +131,18 @@ def test_a_moment_that_is_calculated_or_read_by_a_format(
     script = f"CREATE TABLE t (at DATE);\nINSERT INTO t VALUES ({written});"
     dataset, _, _ = made(tmp_path, script, "oracle")
     assert rows_of(dataset, "t") == [(value,)]
+
+
+def test_rows_are_counted_out_and_changed(tmp_path: Path) -> None:
+    script = """
+        CREATE TABLE huts (hut_id NUMBER, name VARCHAR2(20));
+        INSERT INTO huts SELECT LEVEL, 'Hut ' || LEVEL FROM dual CONNECT BY LEVEL <= 4;
+        DELETE huts WHERE hut_id = 2;
+        UPDATE huts h SET (name) = (SELECT 'Low' FROM dual) WHERE h.hut_id = 3;
+    """
+    dataset, left_out, _ = made(tmp_path, script, "oracle")
+    assert left_out == []
+    assert rows_of(dataset, "huts") == [(1, "Hut 1"), (3, "Low"), (4, "Hut 4")]
 
 
 def test_a_slash_ends_a_statement() -> None:

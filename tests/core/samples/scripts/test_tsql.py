@@ -160,6 +160,13 @@ STATEMENTS = [
     "SELECT x FROM a UNION ALL SELECT x FROM b",
     "SELECT x INTO c FROM a",
 ]
+
+
+@pytest.mark.parametrize("statement", STATEMENTS)
+def test_a_statement_alone_is_not_cut(statement: str) -> None:
+    assert separated(statement, lambda *told: pytest.fail(str(told))) == f"{statement};"
+
+
 JOINS = ["\n", "\n\n", " -- and; so on\n", " /* GO\n; SELECT */ "]
 
 
@@ -185,6 +192,28 @@ def _said(script: str) -> object:
         [sql for _, sql in read.indexes],
         left_out,
     )
+
+
+def test_rows_are_changed_over_joined_tables(tmp_path: Path) -> None:
+    script = """
+        CREATE TABLE huts (hut_id INT PRIMARY KEY, region CHAR(1), beds INT)
+        CREATE TABLE regions (code CHAR(1) PRIMARY KEY, high BIT)
+        INSERT huts VALUES (1, 'N', 4), (2, 'N', 5), (3, 'S', 6)
+        INSERT regions VALUES ('N', 1), ('S', 0)
+        UPDATE h SET h.beds = h.beds + 10 FROM huts AS h INNER JOIN regions r ON r.code = h.region WHERE r.high = 1
+        UPDATE h SET beds = 0 FROM huts h WHERE h.hut_id = 2
+        DELETE h FROM huts h JOIN regions r ON r.code = h.region WHERE r.high = 0
+        DELETE TOP_OF FROM huts TOP_OF WHERE TOP_OF.hut_id = 9
+        DELETE regions WHERE code = 'S'
+        INSERT huts (hut_id) SELECT n FROM (VALUES (7), (8)) AS v (n)
+        WITH more AS (SELECT 20 AS n) INSERT huts (hut_id) SELECT n FROM more
+    """.replace("        WITH", "        ;WITH")
+    dataset, left_out, _ = made(tmp_path, script, "tsql")
+    assert left_out == []
+    assert rows_of(dataset, "huts") == [
+        (1, "N", 14), (2, "N", 0), (7, None, None), (8, None, None), (20, None, None),
+    ]  # fmt: skip
+    assert rows_of(dataset, "regions") == [("N", 1)]
 
 
 @given(st.text(alphabet="GO\n ;'[]()-/*BEGINEDIF sx1.,", max_size=60))
