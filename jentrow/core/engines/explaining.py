@@ -10,6 +10,7 @@ from typing import Final
 from jentrow.core.engines.labels import DIALECTS, STAND_INS
 from jentrow.core.engines.rejections.rejected import Explanation
 from jentrow.core.sql.invisible import invisible_character
+from jentrow.core.sql.script_words import script_words
 from jentrow.core.sql.sources import Catalogue
 from jentrow.core.sql.text import Place, place_at, place_of_text
 
@@ -44,6 +45,9 @@ def explain(
     if hidden is not None and explanation.code != "sql.runtime":
         # No word that anybody means holds such a character: it was pasted, and the rest follows.
         return Explanation(explanation.code, hidden.message, sql[hidden.index]), hidden.place
+    around = script_words(sql, DIALECTS[engine]) if explanation.code == "sql.syntax" else None
+    if around is not None:
+        return Explanation(explanation.code, around.message, around.near), around.place
     at = at if explanation.index is None else explanation.index
     if at is not None:
         return explanation, place_at(sql, at)

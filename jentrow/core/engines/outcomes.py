@@ -12,6 +12,7 @@ from jentrow.core.engines.protocol import LoadedDataset, QueryFailure, QueryOutc
 from jentrow.core.errors import EngineUnavailable
 from jentrow.core.processes.crossing import unpacked
 from jentrow.core.results import Column, ResultSet
+from jentrow.core.sql.script_words import script_words
 from jentrow.core.sql.skeleton import skeleton_of
 from jentrow.core.sql.spellings import form_at
 
@@ -101,6 +102,10 @@ def _refused(code: str, detail: str, words: str, sql: str, dataset: LoadedDatase
     if owner and table in dict(dataset.columns):
         message = f"Tables of the sample have no {owner} before them: write {table} alone."
         return QueryFailure("error", "sql.object", message, words, near=table)
+    around = script_words(sql, DIALECTS[engine]) if code == "policy.statement" else None
+    if around is not None:
+        message = f"{_WORDS.get((code, detail), _WORDS[code, ''])} {around.message}"
+        return QueryFailure("refused", code, message, words, around.place, around.near)  # type: ignore[arg-type]
     if code == "policy.statement" and detail and detail != "several" and detail.upper() != detail:
         message = _WORDS[code, "table"].format(name=detail)
     elif code == "policy.function":
