@@ -58,8 +58,14 @@ def test_null_and_empty_text_are_told_apart(
 @pytest.mark.parametrize(
     ("text", "words"),
     [
-        ("a,a\n1,2\n", "a different name in every column"),
-        ("a,\n1,2\n", "a different name in every column"),
+        (
+            "a,A\n1,2\n",
+            "line 1: a stands there twice; the header needs a different name in every column",
+        ),
+        (
+            "a,\n1,2\n",
+            "line 1: column 2 has no name; the header needs a different name in every column",
+        ),
         ('a,b\n1,"2\n', "line 2: a quote out of place"),
         ('a,b\n"x"y,2\n', "line 2: a quote out of place"),
         ('a,b\n1,2\n"1\n2",3,4\n', "line 3: 3 fields"),

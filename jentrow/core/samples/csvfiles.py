@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import codecs
 import re
+from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from operator import methodcaller
@@ -36,6 +37,9 @@ class CSVFormat:
     encoding: str = "utf-8"
     null_marker: str = ""
 
+
+SAID_DELIMITER: Final = re.compile(r"\A\ufeff?sep=(.)\n", re.IGNORECASE)
+"""The line with which spreadsheet programs say what stands between the fields; no record."""
 
 STANDARD: Final = CSVFormat()
 
@@ -123,6 +127,8 @@ def read_blocks(path: Path, format: CSVFormat = STANDARD) -> Iterator[Block]:
     line, rest, size = 1, "", 0
     for text, size in _texts(path, format.encoding):
         text = rest + text
+        if line == 1:
+            text = SAID_DELIMITER.sub("\n", text)
         whole, rest = _whole_lines(text)
         if len(rest) > LONGEST_RECORD:
             raise InvalidSample(
@@ -244,12 +250,20 @@ def read_header(path: Path, format: CSVFormat = STANDARD) -> list[str]:
         if not len(block):
             continue
         header = [name or "" for name in block.first]
-        if not all(header) or len({name.lower() for name in header}) < len(header):
+        if wrong := _wrong_names(header):
             raise InvalidSample(
-                f"{path}, line {block.lines[0]}: the header needs a different name in every column."
+                f"{path}, line {block.lines[0]}: {wrong}; the header needs a different name in every column."
             )
         return header
     raise InvalidSample(f"{path}: empty; the first line names the columns.")
+
+
+def _wrong_names(header: Sequence[str]) -> str:
+    """What is wrong with the names of a header; empty where nothing is."""
+    if not all(header):
+        return f"column {list(header).index('') + 1} has no name"
+    counts = Counter(name.lower() for name in header)
+    return next((f"{name} stands there twice" for name in header if counts[name.lower()] > 1), "")
 
 
 def read_rows(path: Path, format: CSVFormat = STANDARD) -> Iterator[Block]:

@@ -12,7 +12,13 @@ from charset_normalizer import from_bytes
 
 from jentrow.core.errors import InvalidSample
 from jentrow.core.samples.coltypes import guess_type
-from jentrow.core.samples.csvfiles import BLOCK_BYTES, CSVFormat, Record, read_blocks
+from jentrow.core.samples.csvfiles import (
+    BLOCK_BYTES,
+    SAID_DELIMITER,
+    CSVFormat,
+    Record,
+    read_blocks,
+)
 from jentrow.core.textfiles import opened
 
 DELIMITERS: Final = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
@@ -69,7 +75,12 @@ def _first_records(path: Path, format: CSVFormat) -> list[Record]:
 
 
 def _guess_delimiter(path: Path, encoding: str) -> str:
-    """The delimiter that gives most records the same number of fields, and more than one."""
+    """The delimiter that the file says, or that gives most records the same number of fields."""
+    with opened(path) as file:
+        beginning = file.read(_SAMPLED_BYTES).decode(encoding, "ignore").replace("\r\n", "\n")
+    said = SAID_DELIMITER.match(beginning)
+    if said is not None and said[1] in DELIMITERS:
+        return said[1]
     best, best_score = ",", (0.0, 0)
     for delimiter in DELIMITERS:
         try:

@@ -29,6 +29,8 @@ MAC_TEXT = "hütte,höhe,führt über\n" + "".join(
         (b"a,b\n1,\\N\n", CSVFormat(",", "utf-8", "\\N")),
         (b'a,b\n"x;y;z",1\n"u;v;w",2\n', CSVFormat()),
         (b"only\n1\n", CSVFormat()),
+        (b"sep=;\r\na;b\r\n1,5;2,5\r\n", CSVFormat(";")),
+        ("\ufeffsep=|\na|b,c\n1|2,3\n".encode(), CSVFormat("|")),
         (b"a,b\n\x81,1\n", CSVFormat(",", "iso-8859-1")),
     ],
 )
@@ -36,6 +38,14 @@ def test_the_format_is_found_in_the_file(tmp_path: Path, data: bytes, format: CS
     path = tmp_path / "table.csv"
     path.write_bytes(data)
     assert guess_format(path) == format
+
+
+def test_the_line_that_says_the_delimiter_is_no_record(tmp_path: Path) -> None:
+    path = tmp_path / "table.csv"
+    path.write_bytes(b"sep=;\r\na;b\r\n1;2\r\n")
+    (block,) = read_blocks(path, guess_format(path))
+    assert list(block.records) == [["a", "b"], ["1", "2"]]
+    assert list(block.lines) == [2, 3]
 
 
 def test_with_a_marker_an_empty_field_is_empty_text(tmp_path: Path) -> None:
