@@ -3408,7 +3408,7 @@ export interface components {
              * @default
              * @enum {string}
              */
-            form: "" | "comma" | "d.m.y" | "d/m/y" | "m/d/y";
+            form: "" | "comma" | "grouped" | "d.m.y" | "d/m/y" | "m/d/y";
             /**
              * Name
              * @enum {string}

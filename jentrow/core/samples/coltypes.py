@@ -22,7 +22,7 @@ TypeName: TypeAlias = Literal[
     "integer", "decimal", "float", "text", "date", "time", "timestamp", "instant", "interval",
     "boolean", "binary", "identifier", "json", "list",
 ]  # fmt: skip
-Form: TypeAlias = Literal["", "comma", "d.m.y", "d/m/y", "m/d/y"]
+Form: TypeAlias = Literal["", "comma", "grouped", "d.m.y", "d/m/y", "m/d/y"]
 
 DDL_NAMES: Final[dict[TypeName, str]] = {
     "integer": "INTEGER",
@@ -90,7 +90,9 @@ class NotOfType(ValueError):
 _INTEGER: Final = re.compile(r"[+-]?\d{1,19}\Z", re.ASCII)
 _DECIMAL: Final = re.compile(r"[+-]?(?:\d+(?:\.\d*)?|\.\d+)\Z", re.ASCII)
 _FLOAT: Final = re.compile(r"[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?\Z", re.ASCII)
-_COMMA: Final = re.compile(r"[+-]?\d+(?:,\d+)?\Z", re.ASCII)
+_COMMA: Final = re.compile(r"[+-]?(?:\d{1,3}(?:\.\d{3})+|\d+)(?:,\d+)?\Z", re.ASCII)
+_GROUPED: Final = re.compile(r"[+-]?(?:\d{1,3}(?:,\d{3})+|\d+)(?:\.\d+)?\Z", re.ASCII)
+"""Numbers whose thousands may stand apart, by points before a comma or by commas before a point."""
 _DATE: Final = re.compile(r"(\d{4})-(\d\d)-(\d\d)\Z", re.ASCII)
 _DAY_FIRST: Final = re.compile(r"(\d{1,2})([./])(\d{1,2})\2(\d{4})\Z", re.ASCII)
 _TIMESTAMP: Final = re.compile(
@@ -147,10 +149,13 @@ def _read_integer(text: str, form: Form) -> Value:
 
 
 def _read_number(text: str, form: Form) -> Value:
-    pattern = _COMMA if form == "comma" else _FLOAT
+    pattern = {"comma": _COMMA, "grouped": _GROUPED}.get(form, _FLOAT)
     if not pattern.match(text):
         return None
-    text = text.replace(",", ".")
+    if form == "comma":
+        text = text.replace(".", "").replace(",", ".")
+    elif form == "grouped":
+        text = text.replace(",", "")
     return int(text) if _INTEGER.match(text) and len(text) < 19 else float(text)
 
 
@@ -169,6 +174,10 @@ def _read_date(text: str, form: Form) -> Value:
 
 
 def _read_timestamp(text: str, form: Form) -> Value:
+    if form:
+        day, _, clock = text.partition(" ")
+        read = _read_date(day, form), _read_time(clock.strip() or "00:00", "")
+        return f"{read[0]} {read[1]}" if None not in read else None
     found = _TIMESTAMP.match(text)
     try:
         if found:
@@ -338,6 +347,9 @@ _NO_LEADING_ZERO: Final = re.compile(
 )
 
 
+_NO_LEADING_ZERO_OF_MANY: Final = re.compile(r"[+-]?(?:0(?![\d])|[1-9])[\d.,]*\Z", re.ASCII)
+
+
 def guess_type(texts: Sequence[str | None]) -> ColumnType:
     """The narrowest type that takes every text; text where none does, or where there is none.
 
@@ -353,8 +365,11 @@ def guess_type(texts: Sequence[str | None]) -> ColumnType:
             return ColumnType("decimal")
         if all(map(_FLOAT.match, known)):
             return ColumnType("float")
-        if all(map(_COMMA.match, known)):
+    if all(map(_NO_LEADING_ZERO_OF_MANY.match, known)):
+        if all(map(_COMMA.match, known)) and any("," in text for text in known):
             return ColumnType("decimal", "comma")
+        if all(map(_GROUPED.match, known)) and any("," in text for text in known):
+            return ColumnType("decimal", "grouped")
     if all(text.lower() in TRUTHS for text in known):
         return ColumnType("boolean")
     if all(_read_date(text, "") is not None for text in known):
@@ -370,4 +385,6 @@ def guess_type(texts: Sequence[str | None]) -> ColumnType:
     for form in forms:
         if all(_read_date(text, form) is not None for text in known):
             return ColumnType("date", form)
+        if all(_read_timestamp(text, form) is not None for text in known):
+            return ColumnType("timestamp", form)
     return ColumnType("text")

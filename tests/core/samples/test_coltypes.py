@@ -23,6 +23,11 @@ from jentrow.core.samples.coltypes import (
         (["1", "-2", None, ""], ColumnType("integer")),
         (["1", "2.50"], ColumnType("decimal")),
         (["1,5", "2"], ColumnType("decimal", "comma")),
+        (["1.250,00", "-12,5", "0,5", "7"], ColumnType("decimal", "comma")),
+        (["1,250.00", "12.5", "0.5"], ColumnType("decimal", "grouped")),
+        (["1,25.0"], ColumnType("text")),
+        (["1.2.3"], ColumnType("text")),
+        (["007,5"], ColumnType("text")),
         (["1e5", "2.5"], ColumnType("float")),
         (["007", "12"], ColumnType("text")),
         (["12345678901234567890"], ColumnType("decimal")),
@@ -32,6 +37,8 @@ from jentrow.core.samples.coltypes import (
         (["1.4.2026", "31.12.2025"], ColumnType("date", "d.m.y")),
         (["13/1/2026"], ColumnType("date", "d/m/y")),
         (["1/13/2026"], ColumnType("date", "m/d/y")),
+        (["1.4.2026 9:30", "31.12.2025"], ColumnType("timestamp", "d.m.y")),
+        (["1/13/2026 24:30"], ColumnType("text")),
         (["yes", "No"], ColumnType("boolean")),
         (["yes", "maybe"], ColumnType("text")),
         (["0", "1"], ColumnType("integer")),
@@ -41,6 +48,21 @@ from jentrow.core.samples.coltypes import (
 )
 def test_the_narrowest_type_is_guessed(texts: list[str | None], type: ColumnType) -> None:
     assert guess_type(texts) == type
+
+
+@pytest.mark.parametrize(
+    ("text", "type", "value"),
+    [
+        ("-1.234.567,5", ColumnType("decimal", "comma"), -1234567.5),
+        ("1.250", ColumnType("float", "comma"), 1250),
+        ("1,234,567", ColumnType("decimal", "grouped"), 1234567),
+        ("12.5", ColumnType("float", "grouped"), 12.5),
+        ("3.7.2026 9:05", ColumnType("timestamp", "d.m.y"), "2026-07-03 09:05:00"),
+        ("7/3/2026", ColumnType("timestamp", "m/d/y"), "2026-07-03 00:00:00"),
+    ],
+)
+def test_a_value_is_read_in_its_file_s_form(text: str, type: ColumnType, value: object) -> None:
+    assert read_value(text, type) == value
 
 
 @given(

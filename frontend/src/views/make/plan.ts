@@ -49,22 +49,24 @@ export const TYPE_CHOICES = (Object.keys(TYPES) as TypeName[]).map((value) => ({
   says: TYPES[value].says,
 }));
 
+const NUMBERS: { form: PlanColumn["form"]; says: string }[] = [
+  { form: "", says: "1234.5" },
+  { form: "comma", says: "1.234,5" },
+  { form: "grouped", says: "1,234.5" },
+];
+const DATES: { form: PlanColumn["form"]; says: string }[] = [
+  { form: "", says: "2026-07-03" },
+  { form: "d.m.y", says: "3.7.2026" },
+  { form: "d/m/y", says: "3/7/2026 (d/m)" },
+  { form: "m/d/y", says: "7/3/2026 (m/d)" },
+];
+
 /** The ways in which a file may write a type. */
 export const FORMS: Partial<Record<TypeName, { form: PlanColumn["form"]; says: string }[]>> = {
-  decimal: [
-    { form: "", says: "1234.5" },
-    { form: "comma", says: "1234,5" },
-  ],
-  float: [
-    { form: "", says: "1234.5" },
-    { form: "comma", says: "1234,5" },
-  ],
-  date: [
-    { form: "", says: "2026-07-03" },
-    { form: "d.m.y", says: "3.7.2026" },
-    { form: "d/m/y", says: "3/7/2026 (d/m)" },
-    { form: "m/d/y", says: "7/3/2026 (m/d)" },
-  ],
+  decimal: NUMBERS,
+  float: NUMBERS,
+  date: DATES,
+  timestamp: DATES,
 };
 
 export function newColumn(name: string): PlanColumn {
