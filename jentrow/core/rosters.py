@@ -7,7 +7,6 @@ OneRoster is the open format of 1EdTech; of its CSV files ``users.csv``, ``class
 from __future__ import annotations
 
 import csv
-import io
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -17,6 +16,7 @@ from typing import Final
 from jentrow.core.archives import unpacked
 from jentrow.core.errors import InvalidRoster
 from jentrow.core.mappings import listed
+from jentrow.core.spreadsheets import rows_of_list
 from jentrow.core.textfiles import read_text
 
 ONE_ROSTER: Final = ("users.csv", "classes.csv", "enrollments.csv")
@@ -109,10 +109,7 @@ def _full_name(given: str, family: str) -> str:
 
 def _records(path: Path) -> tuple[list[str], list[tuple[str, list[str]]]]:
     """The names in the header, plain; and the records with their places, blanks trimmed."""
-    text = read_text(path)
-    first = text.partition("\n")[0]
-    delimiter = max(",;\t", key=first.count)
-    rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
+    rows = rows_of_list(read_text(path))
     try:
         header = [re.sub(r"[^a-z]", "", name.lower()) for name in next(rows, [])]
         records = [

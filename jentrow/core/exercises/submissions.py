@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import io
 import json
 import re
 from collections.abc import Collection, Mapping
@@ -15,6 +14,7 @@ from typing import Final
 from jentrow.core.archives import unpacked
 from jentrow.core.errors import InvalidSubmissions
 from jentrow.core.mappings import listed
+from jentrow.core.spreadsheets import rows_of_list
 from jentrow.core.textfiles import read_text
 
 HEADER: Final = ("learner", "exercise", "sql")
@@ -77,8 +77,7 @@ def read_answers(path: Path) -> FoundAnswers:
 
 
 def _from_csv(path: Path) -> FoundAnswers:
-    csv.field_size_limit(2**30)
-    rows = csv.reader(io.StringIO(read_text(path), newline=""), strict=True)
+    rows = rows_of_list(read_text(path))
     submissions: list[Submission] = []
     places: list[str] = []
     problems: list[str] = []
