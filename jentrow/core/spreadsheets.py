@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Iterator
-from typing import Protocol
+from typing import Final, Protocol
 
-from jentrow.core.samples.csvfiles import SAID_DELIMITER
+SAID_DELIMITER: Final = re.compile(r"\A\ufeff?sep=(.)\n", re.IGNORECASE)
+"""The line with which spreadsheet programs say what stands between the fields; no record."""
 
-DELIMITERS = ",;\t"
+DELIMITERS: Final = ",;\t"
 
 
 class Rows(Protocol):

@@ -17,6 +17,7 @@ from pathlib import Path
 from typing import IO, Final, TypeVar
 
 from jentrow.core.errors import InvalidSample, UnreadableFile
+from jentrow.core.spreadsheets import SAID_DELIMITER
 from jentrow.core.textfiles import not_text, opened
 
 Record = list[str | None]
@@ -37,9 +38,6 @@ class CSVFormat:
     encoding: str = "utf-8"
     null_marker: str = ""
 
-
-SAID_DELIMITER: Final = re.compile(r"\A\ufeff?sep=(.)\n", re.IGNORECASE)
-"""The line with which spreadsheet programs say what stands between the fields; no record."""
 
 STANDARD: Final = CSVFormat()
 

@@ -14,11 +14,11 @@ from jentrow.core.errors import InvalidSample
 from jentrow.core.samples.coltypes import guess_type
 from jentrow.core.samples.csvfiles import (
     BLOCK_BYTES,
-    SAID_DELIMITER,
     CSVFormat,
     Record,
     read_blocks,
 )
+from jentrow.core.spreadsheets import SAID_DELIMITER
 from jentrow.core.textfiles import opened
 
 DELIMITERS: Final = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
