@@ -11,6 +11,9 @@ from jentrow.core.shownrows import ResultView
 SHOWN_ROWS: Final = 500
 """Rows of a statement's result that are shown."""
 
+LOOKED_TOO_LONG: Final = "Your copy was not read in time: look again in a moment. Where it stays so, begin again with a new one."
+"""What is said where looking at a copy takes too long: a busy server is no fault of the copy."""
+
 Place: TypeAlias = tuple[int, int, int]
 """The number of a statement in its script, counted from 1, and where it begins and ends; 0 for all."""
 

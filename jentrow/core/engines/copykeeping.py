@@ -6,13 +6,13 @@ from pathlib import Path
 from typing import Any, Final
 
 from jentrow.core.engines.answers import AWAY
-from jentrow.core.engines.copies import CopyAnswer, CopyPage
+from jentrow.core.engines.copies import LOOKED_TOO_LONG, CopyAnswer, CopyPage
 from jentrow.core.engines.failed_changes import CHANGE_INTERRUPTED, failed_change, gone_change
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.outcomes import unusable
 from jentrow.core.engines.pooled import PooledEngine, lost_query, view_of
 from jentrow.core.engines.protocol import QueryFailure, StatementDone
-from jentrow.core.errors import EngineUnavailable, UnusableInput
+from jentrow.core.errors import EngineInterrupted, EngineUnavailable, UnusableInput
 from jentrow.core.processes.crossing import packed, unpacked
 from jentrow.core.processes.workers import WorkerLost
 from jentrow.core.samples.schema import CountedTable
@@ -22,6 +22,7 @@ from jentrow.core.sql.changes import remark_on
 LOOKING_SECONDS: Final = 5.0
 """Time on a processor that looking at a copy may take."""
 
+LOOKING_INTERRUPTED: Final = "the process that read your copy was ended. Look again."
 UNREADABLE: Final = "Your copy cannot be read ({why}): begin again with a new one."
 
 
@@ -100,9 +101,12 @@ class CopyKeepingEngine(PooledEngine):
             frame = self._frame(kind, place, *parts)
             said, found = self._pool.ask(LOOKING_SECONDS, *frame)
         except WorkerLost as lost:
-            raise UnusableInput(UNREADABLE.format(why=lost)) from lost
+            if not lost.overran:
+                raise EngineInterrupted(LOOKING_INTERRUPTED) from lost
+            raise UnusableInput(LOOKED_TOO_LONG) from lost
         if said == AWAY:
             raise EngineUnavailable(found)
         if said == "invalid":
-            raise UnusableInput(UNREADABLE.format(why=found))
+            is_late = found == LOOKED_TOO_LONG
+            raise UnusableInput(found if is_late else UNREADABLE.format(why=found))
         return unpacked(found)

@@ -19,7 +19,7 @@ from jentrow.core.engines.mariadb.datasets import before
 from jentrow.core.engines.mariadb.engine import MariaDBEngine, mariadb_address
 from jentrow.core.engines.mariadb.private_copy import _alone
 from jentrow.core.engines.protocol import QueryFailure
-from jentrow.core.errors import EngineUnavailable
+from jentrow.core.errors import EngineUnavailable, UnusableInput
 from jentrow.core.samples.sources import DatasetSource
 from tests.core.engines.test_copies import (
     HARBOUR,
@@ -326,3 +326,19 @@ def test_what_mariadb_rejects_of_changes_is_said_in_a_learners_words(
     assert said in found.message, found
     assert "jentrow_" not in found.message
     assert "The engine says" not in found.message
+
+
+def test_a_server_that_is_slow_is_no_broken_copy(
+    server: MariaDBEngine, copy: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    reading, name = server._address.reading, server_name(copy)
+
+    def held_up(db: Connection[Any], database: str) -> None:
+        asked(db, "SELECT SLEEP(60)")  # is interrupted when the time is over
+
+    with monkeypatch.context() as patched:
+        patched.setattr(private_copy, "LOOKING_SECONDS", 0.2)
+        patched.setattr(private_copy, "schema_of", held_up)
+        with pytest.raises(UnusableInput, match="look again in a moment"):
+            private_copy.copy_rows(reading, name, "piers", 0, 10)
+    assert private_copy.copy_rows(reading, name, "piers", 0, 10)

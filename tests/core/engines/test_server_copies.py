@@ -12,10 +12,12 @@ import psycopg
 import pytest
 
 from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.postgresql import private_copy
 from jentrow.core.engines.postgresql.connection import connected
 from jentrow.core.engines.postgresql.engine import PostgreSQLEngine, postgresql_address
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.engines.servers import KEPT_DAYS, NOTED_SECONDS
+from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.sources import DatasetSource
 from tests.core.engines.test_copies import (
     HARBOUR,
@@ -303,3 +305,18 @@ def test_what_postgresql_rejects_of_changes_is_said_in_a_learners_words(
 ) -> None:
     found = refused(server, copy, script)
     assert said in found.message
+
+
+def test_a_table_that_is_held_up_is_no_broken_copy(
+    server: PostgreSQLEngine,
+    administrator: psycopg.Connection,
+    copy: Path,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    name = json.loads(copy.read_text())["name"]
+    monkeypatch.setattr(private_copy, "LOOKING_SECONDS", 0.2)
+    with administrator.transaction():
+        administrator.execute(f'LOCK TABLE "{name}".piers IN ACCESS EXCLUSIVE MODE')
+        with pytest.raises(UnusableInput, match="look again in a moment"):
+            private_copy.copy_rows(server._address.reading, name, "piers", 0, 10)
+    assert private_copy.copy_rows(server._address.reading, name, "piers", 0, 10)

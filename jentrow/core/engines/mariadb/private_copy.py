@@ -20,6 +20,7 @@ from pymysql.cursors import SSCursor
 
 from jentrow.core.engines.answers import Stop, within_bounds
 from jentrow.core.engines.copies import (
+    LOOKED_TOO_LONG,
     SHOWN_ROWS,
     CopyAnswer,
     CopyPage,
@@ -35,13 +36,14 @@ from jentrow.core.engines.mariadb.connection import (
     connected_to_dataset,
     ended,
     is_gone,
+    number_of,
     output_columns,
     time_bound,
     words_of,
 )
 from jentrow.core.engines.mariadb.datasets import before
 from jentrow.core.engines.mariadb.policy import DEFINING, refused_change
-from jentrow.core.engines.mariadb.problems import rejected
+from jentrow.core.engines.mariadb.problems import TIME, rejected
 from jentrow.core.engines.mariadb.tables import (
     count_rows,
     counted_tables,
@@ -58,7 +60,7 @@ from jentrow.core.shownrows import json_rows, shown_rows
 from jentrow.core.sql.text import first_word, quoted_name
 from jentrow.core.sql.tokens import tokens_of
 
-LOOKING_SECONDS: Final = 2.0
+LOOKING_SECONDS: Final = 5.0
 RESTORING_SECONDS: Final = 60
 WAITING_SECONDS: Final = 10
 """How long one waits for somebody else who is at the same copy."""
@@ -322,7 +324,8 @@ def _reading(address: ServerAddress, copy: str) -> Iterator[Connection[SSCursor]
             _bound_seconds(saved.db, LOOKING_SECONDS)
             yield saved.db
     except (pymysql.Error, OSError) as problem:
-        raise UnusableInput(words_of(problem)) from problem
+        is_late = number_of(problem) in TIME
+        raise UnusableInput(LOOKED_TOO_LONG if is_late else words_of(problem)) from problem
 
 
 @contextmanager

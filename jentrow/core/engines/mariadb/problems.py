@@ -8,7 +8,8 @@ from typing import Final
 from jentrow.core.engines.answers import Answer, failed
 from jentrow.core.engines.mariadb.connection import number_of, words_of
 
-_TIME: Final = frozenset({1205, 1317, 1969, 3024})
+TIME: Final = frozenset({1205, 1317, 1969, 3024})
+"""Numbers of errors that say that a statement, or its wait for a lock, took too long."""
 _MEMORY: Final = frozenset({1037, 1038, 1041, 1114, 1104, 1153, 1301})
 _TABLE: Final = re.compile(r"for table `(.+?)`\.`(.+?)`")
 _REFUSED: Final = frozenset({1044, 1045, 1142, 1143, 1227, 1290, 1792})
@@ -17,7 +18,7 @@ _REFUSED: Final = frozenset({1044, 1045, 1142, 1143, 1227, 1290, 1792})
 def rejected(problem: Exception) -> Answer:
     """A query that MariaDB rejected, or stopped, or that its login may not run."""
     number, words = number_of(problem), words_of(problem)
-    if number in _TIME:
+    if number in TIME:
         return failed("stopped", "limit.time", words)
     if number in _MEMORY or "max_session_mem_used" in words:
         return failed("stopped", "limit.memory", words)

@@ -19,6 +19,7 @@ from psycopg.pq import ExecStatus
 
 from jentrow.core.engines.answers import Stop, within_bounds
 from jentrow.core.engines.copies import (
+    LOOKED_TOO_LONG,
     SHOWN_ROWS,
     CopyAnswer,
     CopyPage,
@@ -41,7 +42,7 @@ from jentrow.core.sql.text import first_word
 from jentrow.core.sql.tokens import tokens_of
 
 PORTION: Final = 500
-LOOKING_SECONDS: Final = 2.0
+LOOKING_SECONDS: Final = 5.0
 CLEARING_SECONDS: Final = 20
 """How long giving back the room of deleted rows may take."""
 
@@ -218,6 +219,8 @@ def _reading(address: ServerAddress, schema: str) -> Iterator[_Connection]:
     )
     try:
         yield db
+    except (psycopg.errors.QueryCanceled, psycopg.errors.LockNotAvailable) as problem:
+        raise UnusableInput(LOOKED_TOO_LONG) from problem
     except psycopg.Error as problem:
         raise UnusableInput((problem.diag.message_primary or str(problem)).strip()) from problem
     finally:

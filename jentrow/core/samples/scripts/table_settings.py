@@ -95,6 +95,7 @@ _WORDS: Final = {
             (rf"{_FIRST}WITH(?=\s+DEFAULT\b)", ""),
             (r"\bCURRENT\s+(?=(?:DATE|TIME|TIMESTAMP)\b)", "CURRENT_"),
             (_NUMBERED, _numbered),
+            (r"\bSET\s+DATA\s+TYPE\b", "TYPE"),
             (r"\bLONG\s+VARCHAR\b", "CLOB"),
         ),
     }.items()

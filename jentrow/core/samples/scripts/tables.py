@@ -119,8 +119,12 @@ class TableReader:
                     table = _renamed(table, action.this.name, action.args["to"].name)
                 case exp.Drop(args={"kind": "COLUMN"}):
                     self._drop(table, [one.name for one in action.args["tables"]])
-                case exp.AlterColumn(args={"dtype": exp.DataType()}):
-                    table = self._declared_anew(table)
+                case exp.AlterColumn(args={"dtype": exp.DataType() as kind}):
+                    if self._dialect == "tsql":  # says whether it may be NULL, too
+                        table = self._declared_anew(table)
+                    else:
+                        part = exp.ColumnDef(this=action.this.copy(), kind=kind.copy())
+                        table = self._modified(table, part)
                 case exp.ModifyColumn():
                     table = self._modified(table, action.this)
                 case _:

@@ -17,54 +17,17 @@ from jentrow.core.sql.tokens import Token, each_token
 
 _PROGRAMS: Final = frozenset({"PROC", "PROCEDURE", "FUNCTION", "TRIGGER"})
 _ROWS: Final = frozenset({"INSERT", "UPDATE", "DELETE", "SELECT", "MERGE"})
-_BEGINNINGS: Final = _ROWS | frozenset(
-    [
-        "CREATE",
-        "ALTER",
-        "DROP",
-        "TRUNCATE",
-        "SET",
-        "USE",
-        "EXEC",
-        "EXECUTE",
-        "PRINT",
-        "DECLARE",
-        "IF",
-        "WHILE",
-        "BEGIN",
-        "END",
-        "ELSE",
-        "COMMIT",
-        "ROLLBACK",
-        "GRANT",
-        "REVOKE",
-        "DENY",
-        "DBCC",
-        "RAISERROR",
-        "THROW",
-        "RETURN",
-        "WAITFOR",
-        "BULK",
-    ]
-)
+_BEGINNINGS: Final = _ROWS | {
+    "CREATE", "ALTER", "DROP", "TRUNCATE", "SET", "USE", "EXEC", "EXECUTE", "PRINT", "DECLARE", "IF",
+    "WHILE", "BEGIN", "END", "ELSE", "COMMIT", "ROLLBACK", "GRANT", "REVOKE", "DENY", "DBCC",
+    "RAISERROR", "THROW", "RETURN", "WAITFOR", "BULK",
+}  # fmt: skip
 """Words with which a statement begins, or a block of them ends."""
 
-_THINGS: Final = _PROGRAMS | frozenset(
-    [
-        "TABLE",
-        "VIEW",
-        "INDEX",
-        "DATABASE",
-        "SCHEMA",
-        "SEQUENCE",
-        "TYPE",
-        "CONSTRAINT",
-        "COLUMN",
-        "SYNONYM",
-        "USER",
-        "LOGIN",
-    ]
-)
+_THINGS: Final = _PROGRAMS | {
+    "TABLE", "VIEW", "INDEX", "DATABASE", "SCHEMA", "SEQUENCE", "TYPE", "CONSTRAINT", "COLUMN",
+    "SYNONYM", "USER", "LOGIN",
+}  # fmt: skip
 _OF_A_BLOCK: Final = frozenset({"TRAN", "TRANSACTION", "DISTRIBUTED", "DIALOG", "CONVERSATION"})
 _REST: Final = re.compile(r"[ \t]*(\d*)[ \t\r]*(?:--[^\n]*)?(?:\n|\Z)")
 

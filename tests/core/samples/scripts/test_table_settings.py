@@ -90,6 +90,8 @@ CHANGES = [
     ("oracle", "ALTER TABLE a MODIFY (y NOT NULL, x DEFAULT 3)", ("x", "INTEGER", False, "3")),
     ("oracle", "ALTER TABLE a MODIFY y VARCHAR2(30)", ("y", "VARCHAR(30)", False, None)),
     ("mysql", "ALTER TABLE a MODIFY COLUMN y VARCHAR(30) NOT NULL", ("y", "VARCHAR(30)", True, None)),
+    ("postgres", "ALTER TABLE a ALTER COLUMN x TYPE text, ALTER COLUMN y TYPE char(3)", ("y", "CHAR(3)", False, None)),
+    ("db2", "ALTER TABLE a ALTER COLUMN y SET DATA TYPE VARCHAR(30)", ("y", "VARCHAR(30)", False, None)),
     ("tsql", "ALTER TABLE a ADD z INT NULL, w CHAR(2)", ("w", "CHAR(2)", False, None)),
     ("oracle", "ALTER TABLE a ADD (z NUMBER(3), w CHAR(2 CHAR))", ("w", "CHAR(2)", False, None)),
     ("db2", "ALTER TABLE a ADD COLUMN z DATE NOT NULL WITH DEFAULT CURRENT DATE", ("z", "DATE", True, "CURRENT_DATE")),
