@@ -56,8 +56,9 @@ def worked_out(
     statement: exp.Insert | exp.Update | exp.Delete, sequences: Sequences, dialect: str
 ) -> None:
     """Changes what a statement has worked out into what SQLite works out."""
-    for now in list(statement.find_all(exp.Systimestamp, exp.Localtimestamp)):
-        now.replace(exp.CurrentTimestamp())
+    if not isinstance(statement.expression, exp.Values):  # whose cells are read one by one
+        for now in list(statement.find_all(exp.Systimestamp, exp.Localtimestamp)):
+            now.replace(exp.CurrentTimestamp())
     for select in statement.find_all(exp.Select):
         from_ = select.args.get("from_")
         if from_ is not None and _is_no_table(from_) and not select.args.get("joins"):

@@ -55,17 +55,8 @@ class Numberings:
             return
         names = [one.name.lower() for one in into.expressions]
         if numbering.column.lower() in names:
-            at = names.index(numbering.column.lower())
-            given = (
-                [
-                    whole(row.expressions[at])
-                    for row in rows.expressions
-                    if isinstance(row, exp.Tuple) and at < len(row.expressions)
-                ]
-                if isinstance(rows, exp.Values)
-                else []
-            )
-            self._go_on(table, numbering, [one for one in given if one is not None])
+            if isinstance(rows, exp.Values):
+                self._go_on(table, numbering, rows, names.index(numbering.column.lower()))
             return
         into.append("expressions", exp.to_identifier(numbering.column, quoted=True))
         if isinstance(rows, exp.Values) and numbering.following is not None:
@@ -91,13 +82,19 @@ class Numberings:
         statement.set("expression", numbered)
         self._known[table.name.lower()] = replace(numbering, following=None)
 
-    def _go_on(self, table: TableSchema, numbering: _Numbering, given: list[int]) -> None:
-        """Numbers that the script gives itself are not given again."""
-        if numbering.following is None or not given:
+    def _go_on(self, table: TableSchema, numbering: _Numbering, rows: exp.Values, at: int) -> None:
+        """Numbers that the script gives itself are not given again; DEFAULT is the next one."""
+        following = numbering.following
+        if following is None:
             return
-        last = max(given) if numbering.step > 0 else min(given)
         furthest = max if numbering.step > 0 else min
-        following = furthest(numbering.following, last + numbering.step)
+        for row in rows.expressions:
+            cell = row.expressions[at] if at < len(row.expressions) else None
+            if isinstance(cell, exp.Column | exp.Var) and cell.name.upper() == "DEFAULT":
+                cell.replace(exp.Literal.number(following))
+                following += numbering.step
+            elif (given := whole(cell)) is not None:
+                following = furthest(following, given + numbering.step)
         self._known[table.name.lower()] = replace(numbering, following=following)
 
 

@@ -222,8 +222,9 @@ class _Taking:
         self._read.views.append(ScriptView(self._line, name, ddl))
 
     def _insert(self, statement: exp.Insert) -> None:
-        count_out(statement)
-        name_values(statement)
+        if not isinstance(statement.expression, exp.Values):
+            count_out(statement)
+            name_values(statement)
         worked_out(statement, self._read.sequences, self._dialect)
         unqualified(statement)
         table = self._read.table(_target(statement))

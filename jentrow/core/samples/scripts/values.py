@@ -119,7 +119,8 @@ def plain_value(cell: exp.Expr, column: ColumnSchema | None, dialect: str) -> ex
     ):
         # SQLite knows the word in no row.
         return exp.maybe_parse(column.default or "NULL", dialect="sqlite")
-    if isinstance(cell, exp.Anonymous) and cell.name.upper() == "NOW":
+    is_now = isinstance(cell, exp.Anonymous) and cell.name.upper() == "NOW"
+    if is_now or isinstance(cell, exp.Systimestamp | exp.Localtimestamp):
         return exp.CurrentTimestamp()
     if isinstance(cell, exp.Literal) and not cell.is_string:
         return cell

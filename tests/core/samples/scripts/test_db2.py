@@ -33,7 +33,7 @@ CREATE UNIQUE INDEX by_name ON huts (name ASC) INCLUDE (beds) ALLOW REVERSE SCAN
 INSERT INTO regions VALUES ('NOR', 'North'), ('SOU', 'South; and @ more');
 INSERT INTO huts (name, code, beds, price, opened) VALUES
   ('Kar', 'NOR', 12, 12.75, DATE('2024-05-01')), ('Fir', 'SOU', DEFAULT, NULL, '05/02/2024');
-INSERT INTO huts (name, opened) VALUES ('Top', DATE('2024-05-01') + 3 DAYS), ('Low', '04.05.2024');
+INSERT INTO huts (hut_id, name, opened) VALUES (DEFAULT, 'Top', DATE('2024-05-01') + 3 DAYS), (DEFAULT, 'Low', '04.05.2024');
 COMMENT ON TABLE huts IS 'Where one sleeps';
 RUNSTATS ON TABLE alps.huts;
 COMMIT;
