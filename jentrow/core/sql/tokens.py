@@ -180,7 +180,7 @@ def without_comments(sql: str, dialect: str) -> str:
     for kind, (start, end) in _pieces(sql, dialect):
         text = sql[start:end]
         if kind == "blank":
-            text = _blanked(text)
+            text = blanked(text)
         pieces.append(text)
     return "".join(pieces)
 
@@ -200,11 +200,12 @@ def masked(sql: str, dialect: str) -> str:
         if kind in ("text", "name"):
             pieces.append("q" * (end - start))
         else:
-            pieces.append(_blanked(sql[start:end]) if kind == "blank" else sql[start:end])
+            pieces.append(blanked(sql[start:end]) if kind == "blank" else sql[start:end])
     return "".join(pieces)
 
 
-def _blanked(text: str) -> str:
+def blanked(text: str) -> str:
+    """Blanks in place of a text: the ends of its lines stay."""
     return "".join(char if char in "\n\r" else " " for char in text)
 
 

@@ -12,9 +12,9 @@ from typing import Final
 
 from jentrow.core.samples.scripts.pieces import LeaveOut, Pieces
 from jentrow.core.samples.scripts.reasons import LINE, PROGRAM
+from jentrow.core.sql.text import skip_blank
 from jentrow.core.sql.tokens import each_token
 
-_BLANK: Final = re.compile(r"(?:\s+|--[^\n]*|/\*.*?(?:\*/|\Z))*", re.DOTALL)
 _LINE: Final = re.compile(
     r"(?:SET(?!\s+(?:TRANSACTION|ROLE|CONSTRAINTS?)\b)|PROMPT|PRO|REM|REMARK|SPOOL|EXIT|QUIT|WHENEVER|CONNECT|CONN|"
     r"DISCONNECT|DEFINE|UNDEFINE|COLUMN|COL|TTITLE|BTITLE|START|SHOW|SHO|DESCRIBE|DESC|EXECUTE|EXEC|"
@@ -38,7 +38,7 @@ def plain(script: str, leave_out: LeaveOut) -> str:
     slashes = [found.span() for found in _SLASH.finditer(script)] + [(len(script), len(script))]
     at = following = 0
     while True:
-        at = _BLANK.match(script, at).end()  # type: ignore[union-attr]
+        at = skip_blank(script, at)
         while slashes[following][0] < at and slashes[following][1] < len(script):
             following += 1
         slash, behind = slashes[following]

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TypeAlias
 
+from jentrow.core.sql.tokens import blanked
+
 LeaveOut: TypeAlias = Callable[[int, str, str], None]
 """Told what is not taken over: its line, its text, and why."""
 
@@ -28,10 +30,7 @@ class Pieces:
 
     def blank(self, start: int, end: int) -> None:
         """Takes a stretch out: blanks and ends of lines are left of it."""
-        self._parts.append(self._script[self._at : start])
-        self._parts.append(
-            "".join("\n" if char == "\n" else " " for char in self._script[start:end])
-        )
+        self._parts += [self._script[self._at : start], blanked(self._script[start:end])]
         self._at = end
 
     def leave(self, start: int, end: int, why: str) -> None:

@@ -10,7 +10,7 @@ from __future__ import annotations
 import re
 from typing import Final, NamedTuple
 
-from jentrow.core.sql.tokens import masked
+from jentrow.core.sql.tokens import blanked, masked
 
 _NESTED: Final = r"\([^()]*(?:\([^()]*\)[^()]*)*\)"
 _FIRST: Final = r"(?<=[^\s(,])\s+"
@@ -137,7 +137,7 @@ def without_settings(statement: str, dialect: str) -> Plain:
 def _cut(statement: str, spans: list[tuple[int, int]]) -> Plain:
     chars = list(statement)
     for start, end in spans:
-        chars[start:end] = [char if char == "\n" else " " for char in statement[start:end]]
+        chars[start:end] = blanked(statement[start:end])
     said = " ".join(statement[start:end].strip(" ,\n\t\r") for start, end in spans)
     return Plain("".join(chars), " ".join(said.split()))
 
