@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import cache
 from typing import Final
 
-from sqlalchemy import Select, bindparam, case, delete, func, select, update
+from sqlalchemy import Result, Select, bindparam, case, delete, func, select, update
 from sqlalchemy.orm import Session
 
 from jentrow.records.models import Course, Exercise, GradingTask, Submission
@@ -18,6 +18,10 @@ from jentrow.records.tasks import ALL_PAUSED
 TRIES: Final = 3
 """After so many claims that ended with a process, a submission is set aside. After the first it is
 graded alone: it may have been another's fault."""
+
+BATCH_CHARACTERS: Final = 16_000_000
+READ_AT_ONCE: Final = 100
+"""Of the texts that are claimed together: no more are read after so many characters."""
 
 SET_ASIDE: Final = "The processes that graded it were ended each time. Look at the answer before it is graded again."
 
@@ -68,11 +72,23 @@ def claim_batch(
     ids = [first.submission_id]
     if first.tries == 0 and most > 1:
         like_it = {"exercise": first.exercise_id, "of": first.priority, "in_turn": first.turn}
-        ids = list(connection.scalars(_waiting_together(priorities), like_it | {"most": most}))
+        together = connection.scalars(_waiting_together(priorities), like_it | {"most": most})
+        ids = list(together.all())
+    claimed = {one.submission_id: one for one in _read(connection.execute(_TEXTS, given(ids)))}
+    ids = [id for id in ids if id in claimed]
     connection.execute(_CLAIM, given(ids) | {"claimer": claimer})
-    found = connection.execute(_TEXTS, given(ids))
-    claimed = {id: Claimed(id, sql, generation) for id, sql, generation in found}
     return Batch(first.exercise_id, first.priority, tuple(claimed[id] for id in ids))
+
+
+def _read(rows: Result[int, str, int]) -> Iterator[Claimed]:
+    """The texts of a batch, as many as may be in memory at once; one at least."""
+    characters = 0
+    for part in rows.partitions(READ_AT_ONCE):
+        for id, sql, generation in part:
+            yield Claimed(id, sql, generation)
+            characters += len(sql)
+        if characters > BATCH_CHARACTERS:
+            return
 
 
 def begin(session: Session, submission_ids: Iterable[int]) -> None:

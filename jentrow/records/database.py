@@ -22,6 +22,9 @@ from jentrow.records.errors import BUSY, RecordsBusy, translated, trouble_of
 FILE: Final = "records.db"
 MIGRATIONS: Final = Path(__file__).parent / "migrations"
 BUSY_MS: Final = 30_000
+CHECKPOINT_PAGES: Final = 4_000
+"""Pages of 4 KiB that the log of changes grows by before they are copied into the file: a page that
+changes with each of many answers is copied once for all of them."""
 COURSE: Final = "course"
 """Where a session holds the course on whose behalf it is open."""
 ACTOR: Final = "actor"
@@ -73,14 +76,21 @@ class Records:
             yield session
 
     @contextmanager
-    def writing(self) -> Iterator[Session]:
+    def writing(self, *, on_disk: bool = True) -> Iterator[Session]:
         """A session in which nobody else writes, from the first look on: what is read, holds.
+
+        Whatever is told to anybody afterwards must be ``on_disk``. Waiting for the disk takes longer
+        than most of what is written: what is worked out again where it is missing, such as a
+        grading beside its task, need not be there before others may write. The end of a process
+        undoes nothing of it; a failure of power may undo the last of it, never a part of one
+        session, and nothing that was there when somebody wrote on disk.
 
         Raises :class:`RecordsConflict` or :class:`RecordsUnavailable`.
         """
         with translated(), self._sole_writer(), self._sessions.begin() as session:
             connection = session.connection()
             connection.exec_driver_sql("PRAGMA query_only = OFF")
+            connection.exec_driver_sql(f"PRAGMA synchronous = {'FULL' if on_disk else 'NORMAL'}")
             connection.exec_driver_sql("BEGIN IMMEDIATE")
             yield session
 
@@ -124,7 +134,7 @@ def _opened(path: Path) -> Engine:
         cursor.execute("PRAGMA journal_mode = WAL")
         cursor.execute("PRAGMA foreign_keys = ON")
         cursor.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
-        cursor.execute("PRAGMA synchronous = FULL")
+        cursor.execute(f"PRAGMA wal_autocheckpoint = {CHECKPOINT_PAGES}")
         cursor.close()
 
     return engine

@@ -97,6 +97,27 @@ def test_grading_is_stopped_and_gone_on_with(fresh: TestClient) -> None:
     assert got(fresh.get("/grading"))["graded"] >= 3
 
 
+def test_grading_is_stopped_in_the_middle_of_a_batch(fresh: TestClient) -> None:
+    runtime = runtime_of(fresh)
+    idle(fresh)
+    paused = []
+
+    def pause() -> None:
+        # Told of the exercise whose batch is at hand: its answers are claimed, and none is judged.
+        if not paused and runtime.queue.state_of(1).exercise:
+            paused.append(True)
+            runtime.queue.pause(1)
+
+    runtime.queue.subscribe(pause)
+    hand_in(runtime, [f"SELECT {at}" for at in range(40)])
+    runtime.queue.wake()
+    idle(fresh)
+    assert counts(runtime)[2] == 39, "the one in hand is graded, the others are given back"
+    got(fresh.post("/grading/resume"))
+    idle(fresh)
+    assert counts(runtime)[2] == 0
+
+
 def test_answers_wait_for_a_broken_exercise_to_be_mended(fresh: TestClient) -> None:
     runtime = runtime_of(fresh)
     content = content_of(fresh)

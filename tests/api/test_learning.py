@@ -19,7 +19,7 @@ from jentrow.records.models import Grading, GradingTask, Submission
 from jentrow.records.submissions import learners_of
 from jentrow.records.tasks import HANDED_IN, SLOW, put_back
 from jentrow.services.errors import TooOften
-from jentrow.services.runtime import grading_queue
+from jentrow.services.runtime import grading_queue, queue_lanes
 from jentrow.services.runtime.engines import Engines
 from jentrow.services.runtime.rate_limits import Pace
 from jentrow.services.runtime.runtime import Runtime
@@ -533,7 +533,7 @@ def test_whose_answers_take_long_waits_among_those(here: Class) -> None:
         here.runtime.queue.resume(1)
         here.graded()
     # One was tried in each lane at most: the others were moved with the first.
-    assert len(next(ids for ids in moved if ids)) >= len(slow) - len(grading_queue.HURRIED) + 1
+    assert len(next(ids for ids in moved if ids)) >= len(slow) - len(queue_lanes.HURRIED) + 1
     with here.runtime.records.session() as session:
         (ada,), (tomas,) = (learners_of(session, ids) for ids in (slow[:1], quick))
     assert [here.runtime.queue.priority_of(one) for one in (ada, tomas)] == [SLOW, HANDED_IN]

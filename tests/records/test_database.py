@@ -39,6 +39,17 @@ def test_the_log_is_written_ahead_and_foreign_keys_hold(tmp_path: Path) -> None:
     records.close()
 
 
+def test_only_what_is_worked_out_again_does_not_wait_for_the_disk(tmp_path: Path) -> None:
+    records = Records(tmp_path)
+    waits = []
+    for on_disk in (True, False, True):
+        with records.writing(on_disk=on_disk) as session:
+            waits.append(session.execute(text("PRAGMA synchronous")).scalar())
+    full, normal = 2, 1  # https://sqlite.org/pragma.html#pragma_synchronous
+    assert waits == [full, normal, full]
+    records.close()
+
+
 def test_an_instant_keeps_its_moment(tmp_path: Path) -> None:
     records = Records(tmp_path)
     moment = datetime(2026, 11, 20, 18, 30, tzinfo=timezone(timedelta(hours=2)))

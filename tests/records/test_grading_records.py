@@ -133,6 +133,19 @@ def test_a_batch_is_of_one_exercise_in_its_order_and_no_larger_than_wanted(
     assert [numbers(claimed(records)) for _ in range(3)] == [[4], [9], []]
 
 
+def test_no_more_texts_are_claimed_than_may_be_in_memory_at_once(
+    records: Records, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("jentrow.records.claims.READ_AT_ONCE", 2)
+    monkeypatch.setattr("jentrow.records.claims.BATCH_CHARACTERS", 3 * len("SELECT 0"))
+    wait(records, [1, 2, 3, 4, 5, 6, 7, 8])
+    assert [numbers(claimed(records)) for _ in range(3)] == [[1, 2, 3, 4], [5, 6, 7, 8], []]
+    monkeypatch.setattr("jentrow.records.claims.BATCH_CHARACTERS", 1)
+    monkeypatch.setattr("jentrow.records.claims.READ_AT_ONCE", 1)
+    wait(records, [9])
+    assert numbers(claimed(records)) == [9], "one at least"
+
+
 def test_what_is_wanted_anew_meanwhile_is_not_dropped(records: Records) -> None:
     wait(records, [1, 2, 3])
     batch = claimed(records)

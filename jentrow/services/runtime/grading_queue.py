@@ -12,10 +12,12 @@ from collections import Counter
 from collections.abc import Callable
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field, replace
+from functools import partial
 from typing import TYPE_CHECKING, Final
 
 from jentrow.core.engines.protocol import Judging
 from jentrow.core.errors import EngineUnavailable, JentrowError
+from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.outcomes import Outcome
 from jentrow.core.processes.workers import PoolClosed
 from jentrow.records.claims import (
@@ -35,7 +37,6 @@ from jentrow.records.exercises import last_version
 from jentrow.records.models import Course, Exercise
 from jentrow.records.submissions import learners_of
 from jentrow.records.tasks import (
-    ANEW,
     HANDED_IN,
     SLOW,
     TAKEN_IN,
@@ -50,11 +51,13 @@ from jentrow.records.tasks import (
     unblock_tasks,
     waiting_of,
 )
-from jentrow.services.runtime.batch_sizes import BATCH_SECONDS, LEAST, MOST, BatchSize
 from jentrow.services.runtime.engines import Engines
 from jentrow.services.runtime.graders import Graders, MadeWith
+from jentrow.services.runtime.keeping_meanwhile import KeepingMeanwhile
 from jentrow.services.runtime.kept_outcomes import keep_outcomes
 from jentrow.services.runtime.late_readings import LateReadings
+from jentrow.services.runtime.queue_lanes import ALL, RUNNING, STEADY, QueueLane
+from jentrow.services.runtime.queue_state import QueueState
 from jentrow.services.runtime.slow_learners import SlowLearners
 
 if TYPE_CHECKING:
@@ -63,14 +66,8 @@ if TYPE_CHECKING:
 
 _LOG: Final = logging.getLogger(__name__)
 
-HURRIED_BATCH: Final = 4
-HURRIED_BATCH_SECONDS: Final = 0.25
-"""Of what was handed in, at most so many are graded together, and fewer where they take longer:
-whoever waits need not wait for more."""
-
-KEEPING_SECONDS: Final = 2.0
-HURRIED_KEEPING_SECONDS: Final = 0.2
-"""After how long what is judged is kept, whatever is left of its batch; of what was handed in, too."""
+KEPT_TOGETHER: Final = 500
+"""So many are kept while the rest is judged, sooner than that: judging leaves the server idle."""
 
 HURRY: Final = Judging(seconds=0.15, judging_seconds=0.15)
 """How long an answer that was handed in may take before it waits among those that take long."""
@@ -82,73 +79,6 @@ AGAIN_SECONDS: Final = 2.0
 """After how long what could not be kept is tried again."""
 
 
-@dataclass(frozen=True, slots=True)
-class QueueLane:
-    """What one thread of the queue takes: at most so many tasks of these priorities, in their order.
-
-    The hurried lane has worker processes of its own, so that nothing holds up whoever waits.
-    """
-
-    name: str
-    priorities: tuple[int, ...]
-    most: int
-    least: int = LEAST
-    batch_seconds: float = BATCH_SECONDS
-    keeping_seconds: float = KEEPING_SECONDS
-    hurried: bool = False
-
-    def size(self) -> BatchSize:
-        """The size of its batches."""
-        return BatchSize(most=self.most, least=self.least, seconds=self.batch_seconds)
-
-
-# Two, over two processes: while one is at what turns out to take long, the other goes on.
-HURRIED: Final = tuple(
-    QueueLane(
-        name,
-        (HANDED_IN,),
-        HURRIED_BATCH,
-        1,
-        HURRIED_BATCH_SECONDS,
-        HURRIED_KEEPING_SECONDS,
-        hurried=True,
-    )
-    for name in ("hurried", "hurried too")
-)
-STEADY: Final = QueueLane("steady", (SLOW, TAKEN_IN, ANEW), MOST)
-ALL: Final = QueueLane("all", (HANDED_IN, SLOW, TAKEN_IN, ANEW), MOST)
-
-RUNNING: Final = (*HURRIED, STEADY)
-"""The lanes of a running server, a thread each."""
-
-
-@dataclass(frozen=True, slots=True)
-class QueueState:
-    """Where the grading of a course stands.
-
-    ``done`` of ``total`` since nothing was left to do. ``blocked`` submissions wait for their
-    exercise to be mended, or to be looked at. ``graded`` counts all gradings since the server
-    started, and ``news`` what people did to marks (``news_of_learners``: and told them), so that a page knows when to look again. ``paused`` says that the course's grading is
-    stopped, ``stopped`` that an administrator has stopped everybody's.
-    """
-
-    waiting: int = 0
-    blocked: int = 0
-    done: int = 0
-    total: int = 0
-    graded: int = 0
-    news: int = 0
-    news_of_learners: int = 0
-    paused: bool = False
-    stopped: bool = False
-    exercise: str = ""
-
-    @property
-    def ready(self) -> int:
-        """How many wait and can be graded."""
-        return self.waiting - self.blocked
-
-
 @dataclass(slots=True)
 class _Judged:
     """What was judged of a batch and is not kept yet, by submission."""
@@ -156,6 +86,9 @@ class _Judged:
     outcomes: dict[int, Outcome] = field(default_factory=dict)
     slow: list[int] = field(default_factory=list)
     lost: list[int] = field(default_factory=list)
+
+    def __len__(self) -> int:
+        return len(self.outcomes) + len(self.slow) + len(self.lost)
 
 
 Listener = Callable[[], None]
@@ -258,7 +191,7 @@ class GradingQueue:
         self.wake()
 
     def _take_over(self) -> None:
-        with self._records.writing() as session:
+        with self._records.writing(on_disk=False) as session:
             release_stale(session, self._claimer)
             add_forgotten(session)
 
@@ -270,12 +203,16 @@ class GradingQueue:
             self._changed.notify_all()
 
     def pause(self, course_id: int) -> None:
-        """Stops the grading of a course after the batch in hand, until it is resumed."""
+        """Stops the grading of a course after the answer in hand, until it is resumed."""
         self._set_paused(course_id, paused=True)
 
     def resume(self, course_id: int) -> None:
         """Goes on."""
         self._set_paused(course_id, paused=False)
+
+    def _is_paused(self, course_id: int) -> bool:
+        state = self._states.get(course_id)
+        return self._all_paused or (state is not None and state.paused)
 
     def _set_paused(self, course_id: int, *, paused: bool) -> None:
         with self._records.writing() as session:
@@ -293,7 +230,7 @@ class GradingQueue:
         self.closing()
         for thread in self._threads:
             thread.join()
-        with suppress(RecordsUnavailable), self._records.writing() as session:
+        with suppress(RecordsUnavailable), self._records.writing(on_disk=False) as session:
             release_all_of(session, self._claimer)
 
     def drain(self, progress: Progress = lambda done, total: None) -> int:
@@ -353,7 +290,7 @@ class GradingQueue:
             waiting = exercises_waiting_for_engines(session)
         back = [id for id, engine in waiting.items() if self._engines.state(engine).answers]
         if back:
-            with self._records.writing() as session:
+            with self._records.writing(on_disk=False) as session:
                 unblock_tasks(session, back)
             self.wake()
 
@@ -363,7 +300,7 @@ class GradingQueue:
         with self._records.session() as session:
             if not is_any_waiting(session, lane.priorities):
                 return 0
-        with self._records.writing() as session:
+        with self._records.writing(on_disk=False) as session:
             batch = claim_batch(
                 session, self._claimer, self._sizes[lane.name].answers, lane.priorities
             )
@@ -380,7 +317,7 @@ class GradingQueue:
                 raise
         except EngineUnavailable as problem:
             # No verdict comes of it: the answers wait until the engine answers again.
-            with self._records.writing() as session:
+            with self._records.writing(on_disk=False) as session:
                 release(session, batch.generations)
                 block_tasks(session, exercise.id, f"{WAITS_FOR_ENGINE}{problem}")
             self._count()
@@ -388,14 +325,14 @@ class GradingQueue:
             # Whatever goes wrong with one exercise, the others go on.
             if not isinstance(problem, JentrowError):
                 _LOG.exception("grading the answers to %s", exercise.slug)
-            with self._records.writing() as session:
+            with self._records.writing(on_disk=False) as session:
                 release(session, batch.generations)
                 block_tasks(session, exercise.id, str(problem) or type(problem).__name__)
             self._count()
         return len(batch.claimed)
 
     def _release(self, batch: Batch) -> None:
-        with suppress(RecordsUnavailable), self._records.writing() as session:
+        with suppress(RecordsUnavailable), self._records.writing(on_disk=False) as session:
             release(session, batch.generations)
 
     def _grade(self, lane: QueueLane, exercise: Exercise, version: int, batch: Batch) -> None:
@@ -405,11 +342,30 @@ class GradingQueue:
         elif batch.priority == TAKEN_IN:
             # So many come at once that how they stand is wanted first, and why a little later.
             grader = grader.unexplained()
-        with self._records.writing() as session:
+        with self._records.writing(on_disk=False) as session:
             begin(session, batch.generations)
-        found = _Judged()
+        began = time.monotonic()
+        size, of = self._sizes[lane.name], len(batch.claimed)
+        with KeepingMeanwhile(
+            partial(self._settle, exercise, version, made_with, batch)
+        ) as keeping:
+            done = self._judge(lane, exercise, grader, batch, keeping)
+        if done < of:
+            self._release(batch)
+        size.note(done, time.monotonic() - began)
+
+    def _judge(
+        self,
+        lane: QueueLane,
+        exercise: Exercise,
+        grader: Grader,
+        batch: Batch,
+        keeping: KeepingMeanwhile[_Judged],
+    ) -> int:
+        """Judges a batch, or what there is time for; returns how many that were, all kept."""
+        found, done = _Judged(), 0
         began = kept = time.monotonic()
-        size, of, done = self._sizes[lane.name], len(batch.claimed), 0
+        size, of = self._sizes[lane.name], len(batch.claimed)
         for at, outcome in grader.judged([one.sql for one in batch.claimed]):
             if self._closing:
                 raise PoolClosed
@@ -422,15 +378,16 @@ class GradingQueue:
                 found.outcomes[id] = outcome
             done += 1
             now = time.monotonic()
-            if now - kept > lane.keeping_seconds:
-                self._settle(exercise, version, made_with, batch, found)
+            if now - kept > lane.keeping_seconds or (
+                len(found) >= KEPT_TOGETHER and keeping.is_free
+            ):
+                keeping.begin(found)
                 found, kept = _Judged(), now
-            if size.is_too_long(of, now - began) and done < of:
+            is_enough = size.is_too_long(of, now - began) or self._is_paused(exercise.course_id)
+            if is_enough and done < of:
                 break
-        self._settle(exercise, version, made_with, batch, found)
-        if done < of:
-            self._release(batch)
-        size.note(done, time.monotonic() - began)
+        keeping.finish(found)
+        return done
 
     def _settle(
         self,
@@ -442,7 +399,7 @@ class GradingQueue:
     ) -> None:
         """Keeps what was judged of a batch, and tells whoever waits for it."""
         outcomes, slow, lost = found.outcomes, found.slow, found.lost
-        with self._records.writing() as session:
+        with self._records.writing(on_disk=False) as session:
             learners = keep_outcomes(session, exercise.id, version, made_with, outcomes)
             generations = batch.generations
             if self._graders.made_with(exercise) == made_with:

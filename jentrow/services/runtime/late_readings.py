@@ -66,7 +66,7 @@ class LateReadings:
             # What hangs on chance, or on a limit, may have come to something else this time.
             and group_of(outcome) == one.outcome
         }
-        with self._records.writing() as session:
+        with self._records.writing(on_disk=False) as session:
             tell_findings(session, explained)
             tell_wordings(session, {one.grading_id: readings[one.sql].wording for one in told})
             # What was decided for answers of one wording holds for these from now on.
