@@ -12,8 +12,8 @@ class ColumnKinds:
     """Columns by their names, in small letters; without any, nothing is known of them.
 
     ``texts`` are those that hold text in any table; ``dates``, ``moments`` (a date with its time of
-    day) and ``floats`` those that hold nothing else wherever they stand. In any table, ``filled``
-    are columns of CHAR (n) with a text that is shorter, and ``blank_ended`` those with a text that
+    day), ``floats``, ``truths``, ``wholes`` (whole numbers) and ``decimals`` (numbers with a fraction,
+    floats too) those that hold nothing else wherever they stand. In any table, ``filled`` are columns of CHAR (n) with a text that is shorter, and ``blank_ended`` those with a text that
     ends in blanks.
     """
 
@@ -21,6 +21,9 @@ class ColumnKinds:
     dates: frozenset[str] = frozenset()
     moments: frozenset[str] = frozenset()
     floats: frozenset[str] = frozenset()
+    truths: frozenset[str] = frozenset()
+    wholes: frozenset[str] = frozenset()
+    decimals: frozenset[str] = frozenset()
     filled: frozenset[str] = frozenset()
     blank_ended: frozenset[str] = frozenset()
 
@@ -28,7 +31,10 @@ class ColumnKinds:
 NOTHING_KNOWN: Final = ColumnKinds()
 """Where there is no dataset."""
 
-_KINDS: Final = {"VARCHAR": "texts", "DATE": "dates", "DOUBLE": "floats", "FLOAT": "floats"}
+_KINDS: Final = {
+    "VARCHAR": "texts", "DATE": "dates", "DOUBLE": "floats", "FLOAT": "floats", "BOOLEAN": "truths",
+    **dict.fromkeys(("TINYINT", "SMALLINT", "INTEGER", "BIGINT", "HUGEINT"), "wholes"),
+}  # fmt: skip
 
 
 FILLED: Final = "filled"
@@ -41,15 +47,26 @@ def column_kinds(columns: Iterable[tuple[str, str, str]]) -> ColumnKinds:
     found: dict[str, set[str]] = {}
     noted: dict[str, set[str]] = {FILLED: set(), BLANK_ENDED: set()}
     for name, type, notes in columns:
-        kind = "moments" if type.startswith("TIMESTAMP") else _KINDS.get(type, "others")
-        found.setdefault(name.lower(), set()).add(kind)
+        found.setdefault(name.lower(), set()).add(_kind_of(type))
         for note in noted.keys() & set(notes.split()):
             noted[note].add(name.lower())
+
+    def only(*kinds: str) -> frozenset[str]:
+        return frozenset(name for name, of in found.items() if of <= set(kinds))
+
     return ColumnKinds(
-        frozenset(name for name, kinds in found.items() if "texts" in kinds),
-        *(
-            frozenset(name for name, kinds in found.items() if kinds == {kind})
-            for kind in ("dates", "moments", "floats")
-        ),
+        frozenset(name for name, of in found.items() if "texts" in of),
+        only("dates"),
+        only("moments"),
+        only("floats"),
+        only("truths"),
+        only("wholes"),
+        only("decimals", "floats"),
         *map(frozenset, noted.values()),
     )
+
+
+def _kind_of(type: str) -> str:
+    if type.startswith("TIMESTAMP"):
+        return "moments"
+    return "decimals" if type.startswith("DECIMAL") else _KINDS.get(type, "others")

@@ -6,8 +6,11 @@ from sqlglot import exp
 
 from jentrow.core.sql.columnkinds import ColumnKinds
 from jentrow.core.sql.db2_words import CAST_PREFIX
+from jentrow.core.sql.oracle_functions import UNITS_OF_DATES
 from jentrow.core.sql.stand_in_functions import NOT_THERE, called, cast_to, failing
 from jentrow.core.sql.timed_values import is_number, is_timed
+from jentrow.core.sql.tsql_functions import UNKNOWN_POWER
+from jentrow.core.sql.whole_numbers import is_whole
 
 
 def of_whole_populations(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
@@ -83,6 +86,20 @@ def days_without_unit(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> e
     return tree
 
 
+def powers(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """A power of whole numbers is one; every other is a float."""
+    for power in list(tree.find_all(exp.Pow))[::-1]:
+        sides = (power.this, power.expression)
+        whole = [is_whole(one, kinds) for one in sides]
+        if False in whole:
+            power.set("this", cast_to(power.this, "DOUBLE"))
+        elif isinstance(power.expression, exp.Neg) or (
+            whole[0] is None and not isinstance(power.expression, exp.Literal)
+        ):
+            notes.append(UNKNOWN_POWER)
+    return tree
+
+
 def logarithms(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """LOG is the natural logarithm."""
     for call in list(tree.find_all(exp.Log)):
@@ -116,6 +133,19 @@ def large_counts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Ex
     for call in list(tree.find_all(exp.Anonymous)):
         if call.name.upper() == "COUNT_BIG" and len(call.expressions) == 1:
             call.replace(exp.Count(this=call.expressions[0]))
+    return tree
+
+
+def beginnings(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """TRUNC of a date by a unit goes back to the unit's beginning."""
+    for call in list(tree.find_all(exp.Trunc)):
+        said = call.args.get("decimals")
+        if isinstance(said, exp.Literal) and said.is_string:
+            unit = UNITS_OF_DATES.get(said.name.upper())
+            if unit is None:
+                notes.append("TRUNC to this unit has no counterpart.")
+            else:
+                call.replace(cast_to(called("DATE_TRUNC", unit, call.this), "TIMESTAMP"))
     return tree
 
 

@@ -105,7 +105,8 @@ def _foreign_words(tokens: Sequence[Token], at: int, dialect: str) -> Iterator[s
     ):
         yield "counts OFFSET in ROWS: OFFSET n ROWS."
     kind = tokens[at + 1].kind if at + 1 < len(tokens) else ""
-    if word == "AS" and kind == "text" and dialect != "tsql":
+    is_unpivoted = any(token.word == "UNPIVOT" for token in tokens[:at])
+    if word == "AS" and kind == "text" and dialect != "tsql" and not is_unpivoted:
         yield "writes another name of a column without quotation marks, or in double ones."
     if tokens[at].kind == kind == "text":
         yield "puts no text behind another."

@@ -149,13 +149,11 @@ def numbers_without_size(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -
 
 
 def parts_from_zero(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """SUBSTR takes 0 for the first place; INSTR looks backwards from a place below 0."""
+    """SUBSTR takes 0 for the first place."""
     for part in tree.find_all(exp.Substring):
         start = part.args.get("start")
         if isinstance(start, exp.Literal) and start.name == "0":
             start.replace(exp.Literal.number(1))
-    if any(isinstance(one.args.get("position"), exp.Neg) for one in tree.find_all(exp.StrPosition)):
-        notes.append("INSTR from the end has no counterpart.")
     return tree
 
 

@@ -5,7 +5,6 @@ Sources: the function references of SQL Server 2022, Oracle Database 19c and Db2
 
 from __future__ import annotations
 
-import re
 from typing import Final
 
 import sqlglot
@@ -30,9 +29,6 @@ def formula(text: str, **values: exp.Expr) -> exp.Expr:
     return sqlglot.parse_one(text, dialect="duckdb").transform(put)
 
 
-_PLAIN_PATTERN: Final = re.compile(r"%([^%_\[\]]+)%")
-
-
 def rounds_that_cut(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """ROUND with a third value that is not 0 cuts off (T-SQL)."""
     for call in list(tree.find_all(exp.Round)):
@@ -55,20 +51,6 @@ def times_of_parts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.
             call.replace(called("MAKE_TIME", *parts))
         else:
             notes.append("TIMEFROMPARTS with parts of a second is not kept.")
-    return tree
-
-
-def places_of_patterns(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """PATINDEX of letters between two % is their place, as CHARINDEX tells it."""
-    for call in list(tree.find_all(exp.Anonymous)):
-        if call.name.upper() == "PATINDEX" and len(call.expressions) == 2:
-            pattern, searched = call.expressions
-            found = isinstance(pattern, exp.Literal) and _PLAIN_PATTERN.fullmatch(pattern.name)
-            if found:
-                part = exp.Literal.string(found[1])
-                call.replace(exp.StrPosition(this=searched, substr=part))
-            else:
-                notes.append("PATINDEX is kept only for letters between two %.")
     return tree
 
 

@@ -70,6 +70,9 @@ def repeatable(calls: Iterable[T], notes: list[str]) -> list[T]:
 _RENAMED: Final = {
     "VAR": "VAR_SAMP", "VARP": "VAR_POP", "STDEVP": "STDDEV_POP", "POSSTR": "STRPOS",
     "VALUE": "COALESCE", "ABSVAL": "ABS", "NCHAR": "CHR", "WEEK_ISO": "WEEKOFYEAR",
+    "ROWNUMBER": "ROW_NUMBER", "DENSERANK": "DENSE_RANK", "CORRELATION": "CORR",
+    "COVARIANCE": "COVAR_POP", "COVARIANCE_SAMP": "COVAR_SAMP", "LENGTHB": "STRLEN",
+    "OCTET_LENGTH": "STRLEN", "LOCATE_IN_STRING": "STRPOS",
 }  # fmt: skip
 
 
@@ -94,7 +97,7 @@ def weekdays_from_one(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> e
     """Days of the week are counted from 1, for Sunday; weeks begin with the first of January."""
     for part in list(tree.find_all(exp.Extract))[::-1]:
         unit = part.this.name.upper()
-        if unit == "DAYOFWEEK":
+        if unit in ("DAYOFWEEK", "DOW"):
             part.replace(exp.paren(exp.Add(this=part.copy(), expression=exp.Literal.number(1))))
         elif unit in ("WEEK", "WK", "WW"):
             notes.append("The number of a week is counted in another way on the stand-in.")
@@ -125,7 +128,7 @@ _SIGNS: Final = "-/.,;: "
 _NO_FORMAT: Final = "This format of a date has no counterpart."
 
 
-def _as_strftime(format: str) -> str | None:
+def as_strftime(format: str) -> str | None:
     """A format of dates as the stand-in has it; None where a piece of it has no counterpart."""
     made, at = "", 0
     while at < len(format):
@@ -162,7 +165,7 @@ def read_dates(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr
     for call in list(tree.find_all(exp.Anonymous)):
         if call.name.upper() in _READ_BY_FORMAT and len(call.expressions) == 2:
             text, said = call.expressions
-            format = _as_strftime(said.name) if isinstance(said, exp.Literal) else None
+            format = as_strftime(said.name) if isinstance(said, exp.Literal) else None
             if format is None:
                 notes.append(_NO_FORMAT)
             else:
@@ -174,7 +177,7 @@ _READ_BY_FORMAT: Final = frozenset({"TO_DATE", "TO_TIMESTAMP", "TIMESTAMP_FORMAT
 
 
 def _formatted(value: exp.Expr, said: exp.Expr | None) -> exp.Expr | None:
-    format = _as_strftime(said.name) if isinstance(said, exp.Literal) else None
+    format = as_strftime(said.name) if isinstance(said, exp.Literal) else None
     if format is None or "%" not in format:
         return None
     return called("STRFTIME", cast_to(value, "TIMESTAMP"), format)
@@ -287,11 +290,24 @@ def whole_casts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Exp
     for cast in tree.find_all(exp.Cast):
         value = cast.this.unnest()
         is_whole = isinstance(value, exp.Literal) and (value.is_string or value.is_int)
+        is_whole = is_whole or is_truth(value, kinds)
         if cast.to.is_type(exp.DataType.Type.BIT):
             notes.append("BIT is another type on the stand-in.")
         elif cast.to.is_type(*_WHOLE) and not is_whole and not is_text(value, kinds):
             cast.set("this", called("TRUNC", cast.this))
     return tree
+
+
+def is_truth(node: exp.Expr, kinds: ColumnKinds) -> bool:
+    """Whether a value is surely true, false, or unknown."""
+    match node.unnest():
+        case exp.Column() as column:
+            return column.name.lower() in kinds.truths
+        case exp.Cast() as cast:
+            return bool(cast.to.is_type("BOOLEAN", "BIT"))
+        case exp.Boolean() | exp.Predicate() | exp.Connector() | exp.Not():
+            return True
+    return False
 
 
 def recursions(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
@@ -324,10 +340,31 @@ def lists_without_separator(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]
 
 
 def distinct_lists(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """LISTAGG of DISTINCT values is not read as it is written."""
-    if any(one.find(exp.Distinct) for one in tree.find_all(exp.Anonymous, exp.GroupConcat)):
+    """LISTAGG of DISTINCT values is kept where it is of texts, sorted by themselves."""
+    for group in list(tree.find_all(exp.WithinGroup)):
+        call, order = group.this, group.expression
+        first = (
+            call.expressions[0] if isinstance(call, exp.Anonymous) and call.expressions else None
+        )
+        if isinstance(first, exp.Distinct) and call.name.upper() == "LISTAGG":
+            value, *separator = first.expressions  # the parser takes both for the list's
+            sorted_ = exp.Order(
+                this=exp.Distinct(expressions=[value]), expressions=order.expressions
+            )
+            said = separator[0] if separator else exp.Literal.string("")
+            group.replace(exp.GroupConcat(this=sorted_, separator=said))
+    lists = (one for one in tree.find_all(exp.Anonymous, exp.GroupConcat) if one.find(exp.Distinct))
+    if not all(_is_sorted_by_itself(one, kinds) for one in lists):
         notes.append("A list of DISTINCT values is not kept.")
     return tree
+
+
+def _is_sorted_by_itself(call: exp.Expr, kinds: ColumnKinds) -> bool:
+    order = call.this
+    if not isinstance(order, exp.Order) or not isinstance(order.this, exp.Distinct):
+        return False
+    (value,) = order.this.expressions
+    return is_text(value, kinds) and [one.this for one in order.expressions] == [value]
 
 
 def applied(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:

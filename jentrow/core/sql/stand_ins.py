@@ -17,6 +17,7 @@ from sqlglot import exp
 from sqlglot.errors import ErrorLevel, UnsupportedError
 
 from jentrow.core.sql import db2_functions as db2
+from jentrow.core.sql import number_formats, oracle_formulas, tsql_formulas
 from jentrow.core.sql import oracle_functions as oracle
 from jentrow.core.sql import stand_in_formulas as formulas
 from jentrow.core.sql import stand_in_functions as functions
@@ -26,6 +27,7 @@ from jentrow.core.sql.columnkinds import NOTHING_KNOWN, ColumnKinds
 from jentrow.core.sql.dates_in_texts import dates_in_texts
 from jentrow.core.sql.db2_words import plain_db2
 from jentrow.core.sql.foreign_forms import foreign_forms
+from jentrow.core.sql.oracle_formats import texts_by_format
 from jentrow.core.sql.oracle_hierarchies import TIE, hierarchies
 from jentrow.core.sql.oracle_keep import first_and_last
 from jentrow.core.sql.oracle_outer_joins import outer_joins
@@ -37,6 +39,7 @@ from jentrow.core.sql.stand_in_limits import limits
 from jentrow.core.sql.timed_values import kinds_in
 from jentrow.core.sql.tokens import Token, tokens_of
 from jentrow.core.sql.value_texts import value_texts
+from jentrow.core.sql.whole_numbers import whole_numbers
 
 RUNS_ON: Final = "duckdb"
 """The engine that stands in, and the parser's name for its dialect."""
@@ -121,6 +124,8 @@ def stood_in(dialect: str, sql: str, kinds: ColumnKinds = NOTHING_KNOWN) -> Stoo
     notes = list(lost)
     kinds = kinds_in(tree, kinds)
     changed: exp.Expr = tree.copy()
+    if dialect == "tsql":
+        tsql_formulas.squares_as_floats(changed, sql, notes)
     try:
         for step in _STEPS[dialect]:
             changed = step(changed, kinds, notes)
@@ -167,15 +172,6 @@ def _stand_for_one_row(table: exp.Table, name: str, holds: str) -> None:
         return
     row = exp.Select().select(exp.alias_(exp.Literal.string(holds), name))
     table.replace(row.subquery(table.alias or table.name))
-
-
-def _divisions(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """Whole numbers divide to whole numbers, and by zero not at all."""
-    for division in list(tree.find_all(exp.Div)):
-        division.replace(
-            exp.func("jentrow_div", division.this, division.expression, dialect=RUNS_ON)
-        )
-    return tree
 
 
 def _numbers(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
@@ -256,16 +252,6 @@ def _sized_casts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Ex
     return tree
 
 
-def _averages(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """The average of whole numbers is a whole number."""
-    for average in list(tree.find_all(exp.Avg)):
-        if isinstance(average.parent, exp.Window) or isinstance(average.this, exp.Distinct):
-            notes.append("AVG with OVER or DISTINCT has its fraction on the stand-in.")
-        else:
-            average.replace(exp.func("jentrow_avg", average.this, dialect=RUNS_ON))
-    return tree
-
-
 _STEPS: Final[dict[str, tuple[Step, ...]]] = {
     "tsql": (
         blank_ends("tsql"),
@@ -276,15 +262,21 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.recursions,
         formulas.tables_of_values,
         functions.applied,
+        tsql_formulas.bits,
         functions.whole_casts,
+        tsql_formulas.sums_of_groups,
+        tsql_formulas.letters_taken,
+        number_formats.formatted_numbers,
         tsql.without_hints,
         tsql.lengths_without_blanks,
         functions.renamed,
         tsql.choices,
         functions.weekdays_from_one,
-        formulas.places_of_patterns,
+        tsql_formulas.places_of_patterns,
+        tsql_formulas.numeric_texts,
         tsql.caseless_searches,
-        tsql.whole_powers,
+        tsql_formulas.quoted_names,
+        tsql.powers,
         tsql.counted_weeks,
         tsql.collations,
         functions.distinct_lists,
@@ -292,8 +284,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         dates_in_texts("tsql"),
         tsql.days_on_dates,
         _plus,
-        _divisions,
-        _averages,
+        whole_numbers,
         tsql.likes,
         formulas.searches_from_places,
         formulas.rounds_that_cut,
@@ -315,6 +306,9 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.wide_types,
         functions.recursions,
         functions.applied,
+        oracle_formulas.names_of_columns,
+        oracle_formulas.compared_with_lists,
+        oracle_formulas.plain_texts,
         first_rows,
         first_and_last,
         oracle.aggregates_of_aggregates,
@@ -339,11 +333,15 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.ratios,
         functions.parts_by_pattern,
         oracle.not_true,
+        oracle_formulas.years_of_two_digits,
+        oracle_formulas.durations,
+        texts_by_format,
         functions.formatted_dates,
         oracle.numbers_without_size,
         oracle.lengths_of_numbers,
         _joins_of_texts,
         formulas.rounded_dates,
+        oracle_formulas.places_from_the_end,
         formulas.searches_from_places,
         formulas.nth_places,
         formulas.buckets,
@@ -379,17 +377,18 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         db2.casts,
         db2.days,
         db2.ends_of_months,
+        db2.beginnings,
         functions.read_dates,
-        tsql.whole_powers,
+        db2.powers,
         functions.numbers_of_texts,
         functions.weekdays_from_one,
         formulas.largest_of_several,
         functions.null_of_all,
         functions.formatted_dates,
-        _divisions,
-        _averages,
+        whole_numbers,
         formulas.searches_from_places,
         formulas.db2_functions,
+        formulas.common_bits,
         formulas.within_domains,
         value_texts,
         limits,

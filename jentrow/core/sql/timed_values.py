@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 from typing import Final
 
@@ -9,6 +10,7 @@ from sqlglot import exp
 
 from jentrow.core.sql.columnkinds import ColumnKinds
 from jentrow.core.sql.stand_in_functions import called, cast_to
+from jentrow.core.sql.whole_numbers import numbers_in
 
 MICROSECONDS_OF_A_DAY: Final = 86_400_000_000
 
@@ -17,6 +19,7 @@ def kinds_in(tree: exp.Expr, kinds: ColumnKinds) -> ColumnKinds:
     """What names mean in a query: it may call something else by a column's name, or a date by another."""
     given = [(one.alias.lower(), one.this) for one in tree.find_all(exp.Alias)]
     given = [(name, value) for name, value in given if _name(value) != name]
+    listed = list(_in_lists(tree))
     named = {name for name, _ in given}
     named |= {name.lower() for one in tree.find_all(exp.TableAlias) for name in _column_names(one)}
     known = replace(
@@ -24,15 +27,19 @@ def kinds_in(tree: exp.Expr, kinds: ColumnKinds) -> ColumnKinds:
         dates=kinds.dates - named,
         moments=kinds.moments - named,
         floats=kinds.floats - named,
+        truths=kinds.truths - named,
+        wholes=kinds.wholes - named,
+        decimals=kinds.decimals - named,
     )
     dates = {name for name, value in given if is_date(value, known)}
     moments = {name for name, value in given if is_moment(value, known)}
     others = {name for name, value in given if not is_timed(value, known)}
-    return replace(
+    known = replace(
         known,
         dates=known.dates | (dates - moments - others),
         moments=known.moments | (moments - dates - others),
     )
+    return numbers_in([*given, *listed], known)
 
 
 def _name(value: exp.Expr) -> str:
@@ -41,6 +48,28 @@ def _name(value: exp.Expr) -> str:
 
 def _column_names(alias: exp.TableAlias) -> list[str]:
     return [one.name for one in alias.args.get("columns") or ()]
+
+
+def _in_lists(tree: exp.Expr) -> Iterator[tuple[str, exp.Expr]]:
+    """The names of columns that stand behind a table's, each with every value that it is given."""
+    for alias in tree.find_all(exp.TableAlias):
+        names, table = _column_names(alias), alias.parent
+        if names and table is not None:
+            for row in _rows_of(table if isinstance(table, exp.Values) else table.this):
+                yield from ((name.lower(), value) for name, value in zip(names, row, strict=False))
+
+
+def _rows_of(query: exp.Expr) -> Iterator[list[exp.Expr]]:
+    match query:
+        case exp.SetOperation():
+            yield from _rows_of(query.left)
+            yield from _rows_of(query.right)
+        case exp.Select():
+            yield [one.unalias() for one in query.selects]
+        case exp.Subquery():
+            yield from _rows_of(query.this)
+        case exp.Values():
+            yield from (row.expressions for row in query.expressions)
 
 
 def is_date(node: exp.Expr, kinds: ColumnKinds) -> bool:
@@ -106,6 +135,8 @@ def is_float(node: exp.Expr, kinds: ColumnKinds) -> bool:
     match node.unnest():
         case exp.Column() as column:
             return column.name.lower() in kinds.floats
+        case exp.Cast() as cast:
+            return bool(cast.to.is_type("FLOAT", "DOUBLE"))
         case exp.Min() | exp.Max() | exp.Sum() | exp.Avg() | exp.Round() as call:
             return is_float(call.this, kinds)
     return False

@@ -10,6 +10,7 @@ from sqlglot import exp
 from jentrow.core.sql.columnkinds import ColumnKinds
 from jentrow.core.sql.stand_in_functions import called
 from jentrow.core.sql.timed_values import count_days_on, is_date, is_float, is_moment, is_number
+from jentrow.core.sql.whole_numbers import is_whole
 
 
 def lengths_without_blanks(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
@@ -98,7 +99,7 @@ def likes(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
                 )
             value = collated.this if collated is not None else like.this
             options = "s" if collated is not None else "is"
-            made = called("REGEXP_FULL_MATCH", value, _expression_of(pattern.name), options)
+            made = called("REGEXP_FULL_MATCH", value, expression_of(pattern.name), options)
             like.replace(exp.Not(this=made) if like.args.get("negate") else made)
         elif collated is None:
             negate = like.args.get("negate")
@@ -110,7 +111,7 @@ _PIECE: Final = re.compile(r"\[(\^?)([^\]]+)\]|.", re.DOTALL)
 _WILDCARDS: Final = {"%": ".*", "_": "."}
 
 
-def _expression_of(pattern: str) -> str:
+def expression_of(pattern: str) -> str:
     """A regular expression that matches what a pattern of LIKE with sets of letters does."""
     made = ""
     for piece in _PIECE.finditer(pattern):
@@ -122,15 +123,20 @@ def _expression_of(pattern: str) -> str:
     return made
 
 
-def whole_powers(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """A power has the type of what is raised: of a whole number it is one, and is cut off."""
+def powers(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """A power has the type of what is raised: a whole number's is whole, a decimal has as many places."""
     for power in tree.find_all(exp.Pow):
-        exponent = power.expression
-        if not (isinstance(exponent, exp.Literal) and exponent.is_int) and not isinstance(
-            power.this, exp.Cast
+        whole = is_whole(power.this, kinds)
+        if whole is None and not (
+            isinstance(power.expression, exp.Literal) and power.expression.is_int
         ):
-            notes.append("POWER of a whole number is one, and has its fraction on the stand-in.")
+            notes.append(UNKNOWN_POWER)
+        elif whole is False and not is_float(power.this, kinds):
+            notes.append("POWER of a decimal has as many places as it, and all on the stand-in.")
     return tree
+
+
+UNKNOWN_POWER: Final = "POWER of a whole number is one, and has its fraction on the stand-in."
 
 
 def counted_weeks(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:

@@ -15,7 +15,7 @@ from sqlglot import exp
 from jentrow.core.sql.columnkinds import ColumnKinds
 from jentrow.core.sql.stand_in_functions import TEXT_OF, called, is_text
 
-_OWN_TEXTS: Final = {"jentrow_div": "jentrow_div_text", "jentrow_avg": "jentrow_avg_text"}
+_OWN_TEXTS: Final = {"JENTROW_DIV": "jentrow_div_text", "JENTROW_AVG": "jentrow_avg_text"}
 """What gives whole numbers of whole numbers, and what gives the same as a text."""
 
 

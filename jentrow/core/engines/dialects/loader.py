@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
+from jentrow.core.engines.dialects.number_texts import NUMBER_FUNCTIONS
 from jentrow.core.engines.duckdb.loader import DuckDBLoader
 from jentrow.core.engines.duckdb.tables import schema_of
 from jentrow.core.engines.neutral import NeutralTable
@@ -37,6 +38,11 @@ _FUNCTIONS: Final = (
     "THEN trunc(a / jentrow_nonzero(b)) ELSE a / jentrow_nonzero(b) END",
     f"CREATE MACRO jentrow_avg(x) AS CASE WHEN any_value(typeof(x)) IN {_WHOLE} THEN trunc(avg(x)) "
     "ELSE avg(x) END",
+    f"CREATE MACRO jentrow_avg_of_each(x) AS CASE WHEN any_value(typeof(x)) IN {_WHOLE} "
+    "THEN trunc(avg(DISTINCT x)) ELSE avg(DISTINCT x) END",
+    # The average over a window is worked out by its own words: no function can take them.
+    f"CREATE MACRO jentrow_avg_over(x, average) AS CASE WHEN typeof(x) IN {_WHOLE} "
+    "THEN trunc(average) ELSE average END",
     # As texts the two ways differ: a whole number has no point.
     f"CREATE MACRO jentrow_div_text(a, b) AS CASE WHEN typeof(a) IN {_WHOLE} AND typeof(b) IN {_WHOLE} "
     "THEN CAST(CAST(jentrow_div(a, b) AS BIGINT) AS VARCHAR) ELSE jentrow_text(jentrow_div(a, b)) END",
@@ -56,7 +62,7 @@ def functions_for(engine: str) -> list[str]:
         "CREATE MACRO jentrow_text(x) AS list_transform([x], lambda v: CASE WHEN v IS NULL THEN NULL "
         f"{forms}ELSE CAST(v AS VARCHAR) END)[1]"
     )
-    return [made, *_FUNCTIONS]
+    return [made, *_FUNCTIONS, *NUMBER_FUNCTIONS]
 
 
 class StandInLoader(DuckDBLoader):

@@ -1,0 +1,243 @@
+"""What functions and clauses of the dialects give, by the examples of their references."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from datetime import date
+from typing import Any
+
+import pytest
+
+from jentrow.core.engines.limits import Limits
+from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
+from jentrow.core.results import ResultSet
+from jentrow.core.samples.sources import DatasetSource
+from jentrow.core.sql.number_formats import dotnet_number_format, oracle_number_format
+from jentrow.core.sql.stand_ins import may_run_elsewhere, stood_in
+from tests.core.engines.stand_ins import stand_ins_over
+
+LOCKS = DatasetSource(
+    "locks",
+    """
+    CREATE TABLE locks (lock_no INTEGER PRIMARY KEY, name VARCHAR(20), canal VARCHAR(20),
+        lift_cm INTEGER, toll DECIMAL(8, 2), built DATE, is_open BOOLEAN);
+    INSERT INTO locks VALUES
+        (1, 'Oberau Nord', 'Lind', 310, 1234.5, '1921-07-16', true),
+        (2, 'Brugg', 'Lind', 205, 0.5, '1950-01-31', false),
+        (3, 'Sarn', 'Auen', 420, NULL, '1999-12-05', true);
+    """,
+    keep_rows=True,
+)
+
+
+@pytest.fixture(scope="module")
+def running() -> Iterator[dict[str, tuple[Engine, LoadedDataset]]]:
+    with stand_ins_over(LOCKS) as engines:
+        yield engines
+
+
+VALUES: list[tuple[str, str, list[Any]]] = [
+    # T-SQL
+    ("tsql", "AVG(lift_cm) OVER (PARTITION BY canal)", [257, 257, 420]),
+    ("tsql", "AVG(lift_cm * 1.0) OVER (PARTITION BY canal)", [257.5, 257.5, 420]),
+    ("tsql", "SUM(CAST(is_open AS INT)) OVER ()", [2, 2, 2]),
+    ("tsql", "CAST(lift_cm - 205 AS BIT)", [1, 0, 1]),
+    ("tsql", "CASE WHEN CAST(lift_cm / 300 AS BIT) = is_open THEN 'y' END", ["y", "y", "y"]),
+    ("tsql", "FORMAT(toll, 'N2')", ["1,234.50", "0.50", None]),
+    ("tsql", "FORMAT(lift_cm, '#,##0')", ["310", "205", "420"]),
+    ("tsql", "FORMAT(lift_cm, '00000')", ["00310", "00205", "00420"]),
+    ("tsql", "STR(toll, 8, 1)", ["  1234.5", "     0.5", None]),
+    ("tsql", "STR(lift_cm)", ["       310", "       205", "       420"]),
+    ("tsql", "STR(lift_cm, 2)", ["**", "**", "**"]),
+    ("tsql", "QUOTENAME(name)", ["[Oberau Nord]", "[Brugg]", "[Sarn]"]),
+    ("tsql", "QUOTENAME('a]b')", ["[a]]b]"] * 3),
+    ("tsql", "ISNUMERIC(name)", [0, 0, 0]),
+    ("tsql", "ISNUMERIC(CAST(lift_cm AS VARCHAR(5)) + '.5')", [1, 1, 1]),
+    ("tsql", "ISNUMERIC(NULL)", [0, 0, 0]),
+    ("tsql", "PATINDEX('%[^a-z]%', name)", [7, 0, 0]),
+    ("tsql", "PATINDEX('%R%', name)", [4, 2, 3]),
+    ("tsql", "PATINDEX('b%', name)", [0, 1, 0]),
+    ("tsql", "PATINDEX('%n', name)", [0, 0, 4]),
+    ("tsql", "PATINDEX('%_g%', name)", [0, 3, 0]),
+    # Oracle
+    ("oracle", "TO_CHAR(toll, '9,990.00')", [" 1,234.50", "     0.50", None]),
+    ("oracle", "TO_CHAR(toll, 'FM9990.99')", ["1234.5", "0.5", None]),
+    ("oracle", "TO_CHAR(toll, '99.9')", ["#####", "   .5", None]),
+    ("oracle", "TO_CHAR(-lift_cm, '0000')", ["-0310", "-0205", "-0420"]),
+    ("oracle", "TO_CHAR(lift_cm, '$999')", [" $310", " $205", " $420"]),
+    ("oracle", "TO_CHAR(built, 'Month YYYY')", ["July      1921", "January   1950", "December  1999"]),
+    ("oracle", "TO_CHAR(built, 'fmDD MON YY')", ["16 JUL 21", "31 JAN 50", "5 DEC 99"]),
+    ("oracle", "TO_CHAR(built, 'DY, Q, WW')", ["SAT, 3, 29", "TUE, 1, 05", "SUN, 4, 49"]),
+    ("oracle", "TO_CHAR(built, 'fmDay') || '!'", ["Saturday!", "Tuesday!", "Sunday!"]),
+    ("oracle", "TO_CHAR(built, 'HH:MI a.m.')", ["12:00 a.m."] * 3),
+    ("oracle", "TO_DATE('31.01.85', 'DD.MM.YY')", [date(2085, 1, 31)] * 3),
+    ("oracle", "TO_DATE('31.01.85', 'DD.MM.RR')", [date(1985, 1, 31)] * 3),
+    ("oracle", "TO_DATE('31.01.60', 'DD.MM.RR')", [date(1960, 1, 31)] * 3),
+    ("oracle", "TO_DATE('31.01.49', 'DD.MM.RR')", [date(2049, 1, 31)] * 3),
+    ("oracle", "INSTR(name, 'r', -1)", [10, 2, 3]),
+    ("oracle", "INSTR(name, 'x', -1, 1)", [0, 0, 0]),
+    ("oracle", "SUBSTR(name, INSTR(name, ' ', -1) + 1)", ["Nord", "Brugg", "Sarn"]),
+    ("oracle", "CASE WHEN lift_cm > ALL (200, 300) THEN 1 END", [1, None, 1]),
+    ("oracle", "CASE WHEN name = ANY ('Sarn', 'Brugg') THEN 1 END", [None, 1, 1]),
+    ("oracle", "built + NUMTODSINTERVAL(2, 'DAY')", [date(1921, 7, 18), date(1950, 2, 2), date(1999, 12, 7)]),
+    ("oracle", "built + NUMTOYMINTERVAL(1, 'YEAR')", [date(1922, 7, 16), date(1951, 1, 31), date(2000, 12, 5)]),
+    ("oracle", "LENGTHB(name)", [11, 5, 4]),
+    ("oracle", "TO_CLOB(name)", ["Oberau Nord", "Brugg", "Sarn"]),
+    # Whole numbers stay whole, however deep.
+    *((name, value, given) for name in ("tsql", "db2") for value, given in (
+        ("lift_cm / 7 / 2", [22, 14, 30]),
+        ("(lift_cm / 7 + 1) / 2", [22, 15, 30]),
+        ("-(lift_cm / 7) / 2", [-22, -14, -30]),
+        ("CASE WHEN lock_no > 1 THEN lift_cm / 100 ELSE 5 END / 2", [2, 1, 2]),
+        ("COALESCE(lift_cm / NULLIF(lock_no - 1, 0), 7) / 2", [3, 102, 105]),
+        ("ABS(lift_cm / 7) / 2", [22, 14, 30]),
+        ("FLOOR(lift_cm) / 100", [3, 2, 4]),
+        ("POWER(lock_no, 2) / 3", [0, 1, 3]),
+        ("AVG(lift_cm / 100) OVER ()", [3, 3, 3]),
+        ("(SELECT AVG(lift_cm) FROM locks) / 2", [155, 155, 155]),
+        ("(SELECT SUM(n) / 2 FROM (SELECT COUNT(*) AS n FROM locks GROUP BY canal) x)", [1, 1, 1]),
+        ("(SELECT MAX(z) / 2 FROM (SELECT y / 2 AS z FROM (SELECT lift_cm / 10 AS y FROM locks) a) b)",
+         [10, 10, 10]),
+        ("lift_cm / 100.0 / 2", [1.55, 1.025, 2.1]),
+        ("lift_cm * 1.0 / 100", [3.1, 2.05, 4.2]),
+        ("toll / 2", [617.25, 0.25, None]),
+        ("CAST(lift_cm AS FLOAT) / 100", [3.1, 2.05, 4.2]),
+    )),
+    ("tsql", "SQUARE(lock_no) / 2", [0.5, 2, 4.5]),
+    ("tsql", "POWER(2, -1)", [0, 0, 0]),
+    # Db2
+    ("db2", "AVG(lift_cm) OVER ()", [311, 311, 311]),
+    ("db2", "EXTRACT(DOW FROM built)", [7, 3, 1]),
+    ("db2", "TRUNC(built, 'MONTH')", [date(1921, 7, 1), date(1950, 1, 1), date(1999, 12, 1)]),
+    ("db2", "BITAND(lift_cm, 1)", [0, 1, 0]),
+    ("db2", "ROWNUMBER() OVER (ORDER BY lift_cm)", [2, 1, 3]),
+    ("db2", "DENSERANK() OVER (ORDER BY canal)", [2, 2, 1]),
+    ("db2", "OCTET_LENGTH(name)", [11, 5, 4]),
+    ("db2", "CAST(is_open AS INTEGER)", [1, 0, 1]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "value", "given"), VALUES, ids=[f"{a} {b}" for a, b, _ in VALUES])
+def test_a_value_is_that_of_its_own_engine(
+    running: dict[str, tuple[Engine, LoadedDataset]], name: str, value: str, given: list[Any]
+) -> None:
+    engine, dataset = running[name]
+    sql = f"SELECT {value} FROM locks ORDER BY lock_no"
+    assert stood_in(name, sql, dataset.kinds).notes == ()
+    ran = engine.run(dataset, sql, Limits())
+    assert isinstance(ran, ResultSet), ran
+    found = [row[0] for row in ran.rows]
+    moments = [one.date() if hasattr(one, "hour") else one for one in found]
+    assert moments == given
+
+
+QUERIES: list[tuple[str, str, list[Any]]] = [
+    ("tsql", "SELECT canal, COUNT(*) FROM locks GROUP BY canal WITH ROLLUP ORDER BY 2",
+     [("Auen", 1), ("Lind", 2), (None, 3)]),
+    ("tsql", "SELECT AVG(DISTINCT lift_cm) FROM locks WHERE lock_no < 3", [(257,)]),
+    ("tsql", "SELECT canal FROM locks GROUP BY canal HAVING AVG(lift_cm) / 2 > 128", [("Auen",)]),
+    ("tsql", "WITH t(n) AS (SELECT 1 UNION ALL SELECT n + 2 FROM t WHERE n < 5) SELECT n / 2 / 2 FROM t",
+     [(0,), (0,), (1,)]),
+    ("tsql", "SELECT x / 2 / 2 FROM (VALUES (7), (9)) AS v(x)", [(1,), (2,)]),
+    ("tsql", "SELECT canal, AVG(AVG(lift_cm)) OVER () FROM locks GROUP BY canal ORDER BY canal",
+     [("Auen", 338), ("Lind", 338)]),
+    ("oracle", "SELECT k, v FROM (SELECT lock_no, lift_cm FROM locks) "
+     "UNPIVOT (v FOR k IN (lock_no, lift_cm AS 'lift')) WHERE v IN (3, 420) ORDER BY v",
+     [("LOCK_NO", 3), ("lift", 420)]),
+    ("oracle", "SELECT LISTAGG(DISTINCT canal, ', ') WITHIN GROUP (ORDER BY canal) FROM locks",
+     [("Auen, Lind",)]),
+    ("db2", "SELECT LISTAGG(DISTINCT canal, '+') WITHIN GROUP (ORDER BY canal DESC) FROM locks",
+     [("Lind+Auen",)]),
+    ("db2", "SELECT COVARIANCE(lock_no, lock_no), CORRELATION(lock_no, lift_cm * 0 + lock_no) FROM locks",
+     [(pytest.approx(2 / 3), pytest.approx(1))]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "sql", "rows"), QUERIES, ids=[f"{a} {b}" for a, b, _ in QUERIES])
+def test_a_clause_means_what_it_means_on_its_own_engine(
+    running: dict[str, tuple[Engine, LoadedDataset]], name: str, sql: str, rows: list[Any]
+) -> None:
+    engine, dataset = running[name]
+    assert set(stood_in(name, sql, dataset.kinds).lost) == set()
+    ran = engine.run(dataset, sql, Limits())
+    assert isinstance(ran, ResultSet), ran
+    assert [tuple(row) for row in ran.rows] == rows
+
+
+NOT_KEPT = [
+    ("tsql", "SUM(is_open) OVER ()", "takes no SUM of a BIT"),
+    ("tsql", "MAX(CAST(lift_cm AS BIT)) OVER ()", "takes no MAX of a BIT"),
+    ("tsql", "FORMAT(toll, 'C')", "format of a number"),
+    ("tsql", "FORMAT(toll, 'N2', 'de-de')", "format of a number"),
+    ("tsql", "QUOTENAME(name, '<')", "QUOTENAME"),
+    ("tsql", "PATINDEX(canal, name)", "PATINDEX"),
+    ("tsql", "SQUARE(lock_no) / POWER(2, 1)", "SQUARE and POWER"),
+    ("tsql", "POWER(toll, 2)", "POWER of a decimal"),
+    ("tsql", "TRIM('S' FROM name)", "letters in any case"),
+    ("tsql", "TRANSLATE(name, 'ab', 'xy')", "letters in any case"),
+    ("oracle", "TO_CHAR(built, 'D')", "format"),
+    ("oracle", "TO_CHAR(lift_cm, 'RN')", "format"),
+    ("oracle", "INSTR(name, 'r', -2)", "INSTR from the end"),
+    ("db2", "TRUNC(built, 'CENTURY')", "TRUNC"),
+]
+
+
+@pytest.mark.parametrize(("name", "value", "words"), NOT_KEPT, ids=[f"{a} {b}" for a, b, _ in NOT_KEPT])  # fmt: skip
+def test_what_is_not_kept_says_so(
+    running: dict[str, tuple[Engine, LoadedDataset]], name: str, value: str, words: str
+) -> None:
+    notes = stood_in(name, f"SELECT {value} FROM locks", running[name][1].kinds).notes
+    assert any(words in note for note in notes), notes
+
+
+@pytest.mark.parametrize("name", ["tsql", "db2"])
+@pytest.mark.parametrize(
+    "sql",
+    [
+        "SELECT n / 2 / 2 FROM (SELECT lift_cm AS n FROM locks UNION ALL SELECT toll AS n FROM locks) x",
+        "SELECT AVG(n / 2) FROM (SELECT lift_cm AS n FROM locks UNION ALL SELECT toll AS n FROM locks) x",
+    ],
+)
+def test_a_division_of_what_may_be_whole_or_not_is_left_to_an_instructor(
+    running: dict[str, tuple[Engine, LoadedDataset]], name: str, sql: str
+) -> None:
+    notes = stood_in(name, sql, running[name][1].kinds).lost
+    assert any("whole numbers is not known" in note for note in notes), notes
+    once = sql.replace(" / 2 / 2", " / 2").replace("n / 2)", "n)")
+    assert stood_in(name, once, running[name][1].kinds).lost == ()
+
+
+@pytest.mark.parametrize(
+    ("name", "value"),
+    [
+        # Signs of money are numbers; a rest of 0 keeps its sign, or does not; no digit is shown.
+        ("tsql", "ISNUMERIC('$')"),
+        ("tsql", "STR(1234.567, 6, 2)"),
+        ("tsql", "FORMAT(-0.001, 'N2')"),
+        ("oracle", "TO_CHAR(-0.4, '990')"),
+        ("oracle", "TO_CHAR(lift_cm * 0, 'FM999.99')"),
+        # A float lies half-way as far as it can tell.
+        ("oracle", "TO_CHAR(AVG(toll) OVER () * 0 + CAST(0.25 AS BINARY_DOUBLE), '990.0')"),
+    ],
+)
+def test_a_text_that_nobody_can_tell_leaves_the_answer_undecided(
+    running: dict[str, tuple[Engine, LoadedDataset]], name: str, value: str
+) -> None:
+    engine, dataset = running[name]
+    sql = f"SELECT {value} FROM locks"
+    ran = engine.run(dataset, sql, Limits())
+    assert isinstance(ran, QueryFailure), ran
+    made = stood_in(name, sql, dataset.kinds)
+    assert may_run_elsewhere(name, sql, made, ran.code, ran.engine_words or ran.message)
+
+
+@pytest.mark.parametrize(
+    "said", ["B99", "9.9EEEE", "99MI", "S99", "9,99", "00,000", "99.", "", ".", "V99", "L99"]
+)
+def test_formats_of_numbers_that_oracle_knows_and_the_stand_in_does_not(said: str) -> None:
+    assert oracle_number_format(said) is None
+
+
+@pytest.mark.parametrize("said", ["C", "P1", "D4", "G", "0.0#", "#,#", "N10", "", "0%"])
+def test_formats_of_numbers_that_t_sql_knows_and_the_stand_in_does_not(said: str) -> None:
+    assert dotnet_number_format(said) is None
