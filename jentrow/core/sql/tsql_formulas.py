@@ -129,10 +129,15 @@ _LETTERS_ALIKE: Final = "{} finds letters in any case, and on the stand-in it do
 
 
 def letters_taken(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """TRANSLATE and TRIM of letters do not tell capitals from small ones."""
+    """TRANSLATE, TRIM, GREATEST and LEAST do not tell capitals from small letters."""
     for call in tree.find_all(exp.Translate, exp.Trim):
         taken = call.args.get("from_" if isinstance(call, exp.Translate) else "expression")
         is_plain = isinstance(taken, exp.Literal) and taken.name.lower() == taken.name.upper()
         if taken is not None and not is_plain:
             notes.append(_LETTERS_ALIKE.format(call.key.upper()))
+    notes += [
+        f"{most.key.upper()} sorts texts without their letter case in T-SQL."
+        for most in tree.find_all(exp.Greatest, exp.Least)
+        if any(is_text(one, kinds) for one in (most.this, *most.expressions))
+    ]
     return tree

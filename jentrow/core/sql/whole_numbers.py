@@ -154,8 +154,9 @@ def _looked_at(name: str, values: list[exp.Expr], notes: list[str]) -> exp.Expr:
 def whole_numbers(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """Divisions, averages, powers and roundings of whole numbers; a division by zero is an error."""
     told = {id(one): is_whole(one, kinds) for one in tree.walk()}
-    over = (one.parent for one in tree.find_all(exp.Avg) if isinstance(one.parent, exp.Window))
-    repeatable(over, notes)
+    over = [one.parent for one in tree.find_all(exp.Avg) if isinstance(one.parent, exp.Window)]
+    if over and not repeatable(over, notes):
+        return tree
     for node in list(tree.walk())[::-1]:
         whole = told[id(node)]
         match node:

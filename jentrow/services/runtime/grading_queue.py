@@ -66,7 +66,7 @@ if TYPE_CHECKING:
 
 _LOG: Final = logging.getLogger(__name__)
 
-KEPT_TOGETHER: Final = 500
+KEPT_TOGETHER: Final = 1_000
 """So many are kept while the rest is judged, sooner than that: judging leaves the server idle."""
 
 HURRY: Final = Judging(seconds=0.15, judging_seconds=0.15)

@@ -175,6 +175,7 @@ NOT_KEPT = [
     ("tsql", "POWER(toll, 2)", "POWER of a decimal"),
     ("tsql", "TRIM('S' FROM name)", "letters in any case"),
     ("tsql", "TRANSLATE(name, 'ab', 'xy')", "letters in any case"),
+    ("tsql", "GREATEST(name, 'b')", "GREATEST sorts texts"),
     ("oracle", "TO_CHAR(built, 'D')", "format"),
     ("oracle", "TO_CHAR(lift_cm, 'RN')", "format"),
     ("oracle", "INSTR(name, 'r', -2)", "INSTR from the end"),

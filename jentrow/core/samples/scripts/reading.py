@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from typing import Final
 
 import sqlglot
@@ -11,6 +12,7 @@ from sqlglot.expressions import Expr
 
 from jentrow.core.samples.scripts.calls import inserts_of, worked_out
 from jentrow.core.samples.scripts.division import divide_fractions, fractional_columns
+from jentrow.core.samples.scripts.merging import changes_of
 from jentrow.core.samples.scripts.reasons import (
     CANNOT_BE_READ,
     NO_ROWS,
@@ -25,6 +27,7 @@ from jentrow.core.samples.scripts.script import ReadScript
 from jentrow.core.samples.scripts.statements import SETTING_UP, statements
 from jentrow.core.samples.scripts.table_settings import without_settings
 from jentrow.core.samples.scripts.tables import OF_OTHERS, SQLITE, TableReader
+from jentrow.core.samples.scripts.tables_of_queries import table_of_query
 from jentrow.core.samples.scripts.types import simpler_types
 from jentrow.core.samples.scripts.values import with_plain_texts, written_for_sqlite
 from jentrow.core.samples.scripts.views import ScriptView
@@ -62,6 +65,8 @@ def read_one(read: ReadScript, line: int, text: str) -> None:
 def _parsed(text: str, dialect: str) -> Expr:
     if dialect == "db2" and not _TABLE.match(text):
         text, _ = plain_db2(text)
+    if dialect == "db2":
+        text = _DEFINITION_ONLY.sub("", text)
     if dialect == "postgres":
         text = _plain_postgresql(text)
     if dialect == "mysql" and (replaced := _REPLACE.match(text)):
@@ -124,6 +129,12 @@ class _Taking:
         if self._read.types.add(self._text):
             return
         match statement:
+            case exp.Create(kind="TABLE", expression=exp.Query()):
+                self._make_of_query(statement)
+            case exp.Select(args={"into": exp.Into()}):
+                into = statement.args["into"].this
+                statement.set("into", None)
+                self._fill_of_query(into, statement)
             case exp.Create(kind="TABLE") if isinstance(
                 statement.this, exp.Schema
             ) or statement.find(*OF_OTHERS):
@@ -157,9 +168,12 @@ class _Taking:
                 change_one_table(statement)
                 divide_fractions(statement, fractional_columns(self._read.tables))
                 self._read.statements.append((self._line, statement.sql(**SQLITE)))
+            case exp.Merge() if changes := changes_of(statement):
+                for change in changes:
+                    self.take(change)
             case exp.Comment() if self._noted(statement):
                 pass
-            case exp.Create(kind="TABLE") | exp.Select(args={"into": exp.Into()}):
+            case exp.Create(kind="TABLE"):
                 self._leave(OF_A_QUERY)
             case exp.Drop() | exp.Select() | exp.Comment() | None:
                 self._leave(NO_ROWS)
@@ -221,6 +235,37 @@ class _Taking:
         self._read.views = [one for one in self._read.views if one.name.lower() != name.lower()]
         self._read.views.append(ScriptView(self._line, name, ddl))
 
+    def _make_of_query(self, statement: exp.Create) -> None:
+        """Takes over ``CREATE TABLE t AS SELECT …``, with names for its columns or without."""
+        whole, query = statement.this, statement.expression
+        table = whole.this if isinstance(whole, exp.Schema) else whole
+        names = [one.name for one in whole.expressions] if isinstance(whole, exp.Schema) else []
+        settings = statement.args.get("properties")
+        is_empty = _DEFINITION_ONLY.search(self._text) is not None or any(
+            isinstance(one, exp.WithDataProperty) and one.args.get("no")
+            for one in (settings.expressions if settings else ())
+        )
+        self._fill_of_query(table, query, names, is_empty=is_empty)
+
+    def _fill_of_query(
+        self, table: exp.Expr, query: Expr, names: Sequence[str] = (), *, is_empty: bool = False
+    ) -> None:
+        """Makes a table of a query's rows, which an INSERT of the same query brings."""
+        while isinstance(query, exp.Subquery) and not query.alias:
+            query = query.this
+        unqualified(query)
+        made = table_of_query(self._read, table.name, query, names)
+        if made is None or self._read.table(table.name) is not None:
+            self._leave(OF_A_QUERY)
+            return
+        self._read.tables.append(made)
+        if not is_empty:
+            into = exp.Schema(
+                this=exp.to_table(table.name, quoted=True),
+                expressions=[exp.to_identifier(one.name, quoted=True) for one in made.columns],
+            )
+            self._insert(exp.Insert(this=into, expression=query))
+
     def _insert(self, statement: exp.Insert) -> None:
         if not isinstance(statement.expression, exp.Values):
             count_out(statement)
@@ -242,6 +287,7 @@ def _target(statement: exp.Insert) -> str:
     return str(into.this.name if isinstance(into, exp.Schema) else into.name)
 
 
+_DEFINITION_ONLY: Final = re.compile(r"\bDEFINITION\s+ONLY\s*\Z", re.IGNORECASE)
 _INDEX_OPTIONS: Final = re.compile(
     r"\bUSING\s+\w+(?=\s*\()|\s+NULLS\s+(?:FIRST|LAST)\b", re.IGNORECASE
 )

@@ -54,6 +54,9 @@ _OF_AN_INDEX: Final = re.compile(
     r"\b(?:NON)?CLUSTERED\b|\bBITMAP\b|\bINDEX\s+(?P<schema>\w+\s*\.)", re.IGNORECASE
 )
 _OF_A_QUERY: Final = re.compile(r"\bAS\b", re.IGNORECASE)
+_AS_QUERY: Final = re.compile(
+    r"[^()]*\bTABLE\b[^()]+?\bAS\b\s*[(]*\s*(?:SELECT|WITH)\b", re.IGNORECASE
+)
 _QUOTED_TYPE: Final = re.compile(
     r"(?:[(,]|\bADD\b|\bCOLUMN\b)\s*\w+\s+(q{3,})(?=\s*[(\s,)]|\Z)", re.IGNORECASE
 )
@@ -152,7 +155,7 @@ def _settings(text: str, pattern: re.Pattern[str]) -> list[tuple[int, int]]:
 
 def _behind_columns(text: str) -> int:
     """Where the list of a table's columns has ended; the end where it has none, or is a query's."""
-    if not re.match(r"\s*CREATE\b", text, re.IGNORECASE):
+    if not re.match(r"\s*CREATE\b", text, re.IGNORECASE) or _AS_QUERY.match(text):
         return len(text)
     depth = 0
     for at, char in enumerate(text):

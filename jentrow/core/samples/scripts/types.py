@@ -52,8 +52,11 @@ _ENUM: Final = re.compile(
     re.IGNORECASE | re.DOTALL,
 )
 _DOMAIN: Final = re.compile(
-    r"CREATE\s+DOMAIN\s+(?P<name>[\w.\"]+)\s+(?:AS\s+)?(?P<rest>.+)", re.IGNORECASE | re.DOTALL
+    r"CREATE\s+(?:DOMAIN\s+(?P<name>[\w.\"]+)\s+(?:AS\s+)?|TYPE\s+(?P<alias>[\w.\"\[\]]+)\s+FROM\s+)"
+    r"(?P<rest>.+)",
+    re.IGNORECASE | re.DOTALL,
 )
+"""A type that is another one under a name of its own; T-SQL makes it FROM that."""
 
 
 _FIELD: Final = r"(?:YEAR|MONTH|DAY|HOUR|MINUTE|SECOND)(?:\s*\(\s*\d+\s*\))?"
@@ -116,7 +119,7 @@ class ScriptTypes:
         column = made.find(exp.ColumnDef) if made else None
         if column is None:
             return False
-        self._domains[_last_name(found["name"])] = column
+        self._domains[_last_name(found["name"] or found["alias"])] = column
         return True
 
     def _read(self, sql: str, dialect: str) -> exp.Expr | None:
@@ -212,4 +215,4 @@ def _name_of(kind: exp.DataType) -> str:
 
 def _last_name(written: str) -> str:
     """The name of a type without its schema, in small letters."""
-    return written.rpartition(".")[2].strip('"').lower()
+    return written.rpartition(".")[2].strip('"[]').lower()

@@ -263,3 +263,21 @@ def test_rows_are_numbered_as_the_server_numbers_them(
     script = f"CREATE TABLE t (n INT IDENTITY(100, 10), name VARCHAR(9)) {rows}"
     dataset, _, _ = made(tmp_path, script, "tsql")
     assert [row[0] for row in rows_of(dataset, "t")] == numbers
+
+
+def test_types_under_another_name(tmp_path: Path) -> None:
+    script = """
+        CREATE TYPE dbo.Code FROM VARCHAR(10) NOT NULL
+        GO
+        CREATE TYPE [dbo].[Metres] FROM DECIMAL(8, 2)
+        GO
+        CREATE TABLE gauges (code dbo.Code, depth Metres, height [dbo].[Metres] NULL)
+        INSERT INTO gauges VALUES ('A1', 1.5, NULL)
+    """
+    dataset, left_out, _ = made(tmp_path, script, "tsql")
+    assert left_out == []
+    columns = dataset.table("gauges").columns
+    assert [(one.type, one.not_null) for one in columns] == [
+        ("VARCHAR(10)", True), ("DECIMAL(8,2)", False), ("DECIMAL(8,2)", False),
+    ]  # fmt: skip
+    assert rows_of(dataset, "gauges") == [("A1", 1.5, None)]
