@@ -13,11 +13,14 @@ from sqlalchemy.orm import Session
 
 from jentrow.records.models import Course, Exercise, GradingTask, Submission
 from jentrow.records.numbers import among, among_given, given
-from jentrow.records.tasks import ALL_PAUSED
+from jentrow.records.tasks import ALL_PAUSED, SLOW
 
 TRIES: Final = 3
 """After so many claims that ended with a process, a submission is set aside. After the first it is
 graded alone: it may have been another's fault."""
+
+MOST_SLOW: Final = 50
+"""Of answers that are known to take long so few are claimed together: nobody else writes meanwhile."""
 
 BATCH_CHARACTERS: Final = 16_000_000
 READ_AT_ONCE: Final = 100
@@ -70,6 +73,8 @@ def claim_batch(
     if first is None:
         return None
     ids = [first.submission_id]
+    if first.priority == SLOW:
+        most = min(most, MOST_SLOW)
     if first.tries == 0 and most > 1:
         like_it = {"exercise": first.exercise_id, "of": first.priority, "in_turn": first.turn}
         together = connection.scalars(_waiting_together(priorities), like_it | {"most": most})

@@ -40,6 +40,7 @@ from jentrow.records.submissions import gradings_of, keep_gradings, standing_gra
 from jentrow.records.tasks import (
     ANEW,
     HANDED_IN,
+    SLOW,
     TAKEN_IN,
     add_tasks,
     count_tasks,
@@ -131,6 +132,19 @@ def test_a_batch_is_of_one_exercise_in_its_order_and_no_larger_than_wanted(
     assert (numbers(first), first.exercise_id, first.priority) == ([1, 2], 1, TAKEN_IN)
     assert [one.sql for one in first.claimed] == ["SELECT 0", "SELECT 1"]
     assert [numbers(claimed(records)) for _ in range(3)] == [[4], [9], []]
+
+
+def test_few_of_what_takes_long_are_claimed_together(
+    records: Records, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("jentrow.records.claims.MOST_SLOW", 1)
+    wait(records, [1, 2], SLOW)
+    wait(records, [3, 4, 6], TAKEN_IN)
+    with records.writing() as session:
+        sizes = []
+        while batch := claim_batch(session, "one", 100, (SLOW, TAKEN_IN)):
+            sizes.append((batch.priority, len(batch.claimed)))
+    assert sizes == [(SLOW, 1), (SLOW, 1), (TAKEN_IN, 3)]
 
 
 def test_no_more_texts_are_claimed_than_may_be_in_memory_at_once(

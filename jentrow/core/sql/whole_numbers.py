@@ -20,7 +20,7 @@ from jentrow.core.sql.stand_in_functions import called, cast_to, repeatable
 _COUNTING: Final = (
     exp.Count, exp.Length, exp.StrPosition, exp.DateDiff, exp.Extract, exp.Year, exp.Month, exp.Day,
     exp.DayOfWeek, exp.DayOfYear, exp.Quarter, exp.RowNumber, exp.Rank, exp.DenseRank, exp.Ntile,
-    exp.Sign, exp.Unicode, exp.Ascii, exp.DayOfMonth, exp.Hour, exp.Minute, exp.Second,
+    exp.Unicode, exp.Ascii, exp.DayOfMonth, exp.Hour, exp.Minute, exp.Second,
 )  # fmt: skip
 _COUNTING_NAMES: Final = frozenset(
     [
@@ -38,7 +38,7 @@ _COUNTING_NAMES: Final = frozenset(
     ]
 )
 _LIKE_ITS_FIRST: Final = (
-    exp.Sum, exp.Min, exp.Max, exp.Avg, exp.Abs, exp.Neg, exp.Paren, exp.Round, exp.Floor, exp.Ceil,
+    exp.Sum, exp.Min, exp.Max, exp.Avg, exp.Abs, exp.Sign, exp.Neg, exp.Paren, exp.Round, exp.Floor, exp.Ceil,
     exp.Nullif, exp.Lag, exp.Lead, exp.FirstValue, exp.LastValue, exp.NthValue, exp.Pow, exp.Window,
     exp.IgnoreNulls, exp.RespectNulls, exp.WithinGroup,
 )  # fmt: skip
@@ -68,6 +68,8 @@ def is_whole(node: exp.Expr | None, kinds: ColumnKinds) -> bool | None:
             return _together(_each([*branches, node.args.get("default")], kinds))
         case exp.If():
             return _together(_each([node.args["true"], node.args.get("false")], kinds))
+        case exp.Coalesce() if node.args.get("is_null"):  # ISNULL has the type of its first value
+            return is_whole(node.this, kinds)
         case exp.Coalesce() | exp.Greatest() | exp.Least():
             return _together(_each([node.this, *node.expressions], kinds))
         case exp.Subquery():
@@ -170,7 +172,16 @@ def whole_numbers(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.E
                 node.replace(_whole(node.copy()))
             case exp.Floor() | exp.Ceil() if whole:
                 node.replace(exp.paren(node.this.copy()))
+            case exp.Coalesce() if whole and node.args.get("is_null"):
+                _of_the_first_type(node)
     return tree
+
+
+def _of_the_first_type(call: exp.Coalesce) -> None:
+    """ISNULL of a whole number cuts off what stands in for it."""
+    for other in list(call.expressions):
+        if isinstance(other, exp.Literal) and not (other.is_string or other.is_int):
+            other.replace(_whole(other.copy()))
 
 
 def _quotient(division: exp.Div, whole: bool | None, notes: list[str]) -> exp.Expr:

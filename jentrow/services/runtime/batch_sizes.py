@@ -11,7 +11,7 @@ from typing import Final
 BATCH_SECONDS: Final = 1.0
 """How long a batch is meant to take."""
 
-FIRST: Final = 4_000
+FIRST: Final = 2_000
 LEAST: Final = 2
 MOST: Final = 4_000
 """Answers in the first batch, and in any."""

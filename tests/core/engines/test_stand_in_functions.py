@@ -103,6 +103,9 @@ VALUES: list[tuple[str, str, list[Any]]] = [
         ("toll / 2", [617.25, 0.25, None]),
         ("CAST(lift_cm AS FLOAT) / 100", [3.1, 2.05, 4.2]),
     )),
+    ("tsql", "ISNULL(NULLIF(lock_no, 2), 7.9) / 2", [0, 3, 1]),
+    ("tsql", "COALESCE(NULLIF(lock_no, 2), 7.5) / 2", [0.5, 3.75, 1.5]),
+    ("tsql", "SIGN(toll) / 2", [0.5, 0.5, None]),
     ("tsql", "SQUARE(lock_no) / 2", [0.5, 2, 4.5]),
     ("tsql", "POWER(2, -1)", [0, 0, 0]),
     # Db2
