@@ -94,6 +94,11 @@ def _is_operator(before: Token | None, after: Token | None) -> bool:
     return before.kind != "mark" or before.word == ")"
 
 
+def _is_unpivoted(tokens: Sequence[Token], at: int) -> bool:
+    """Whether a text behind AS is what UNPIVOT calls a column."""
+    return any(token.word == "UNPIVOT" for token in tokens[:at])
+
+
 def _foreign_words(tokens: Sequence[Token], at: int, dialect: str) -> Iterator[str]:
     word = tokens[at].word
     after = [token.word for token in tokens[at + 1 : at + 3]]
@@ -105,8 +110,7 @@ def _foreign_words(tokens: Sequence[Token], at: int, dialect: str) -> Iterator[s
     ):
         yield "counts OFFSET in ROWS: OFFSET n ROWS."
     kind = tokens[at + 1].kind if at + 1 < len(tokens) else ""
-    is_unpivoted = any(token.word == "UNPIVOT" for token in tokens[:at])
-    if word == "AS" and kind == "text" and dialect != "tsql" and not is_unpivoted:
+    if word == "AS" and kind == "text" and dialect != "tsql" and not _is_unpivoted(tokens, at):
         yield "writes another name of a column without quotation marks, or in double ones."
     if tokens[at].kind == kind == "text":
         yield "puts no text behind another."

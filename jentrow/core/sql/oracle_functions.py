@@ -97,12 +97,13 @@ def whole_casts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Exp
 
 def aggregates_of_aggregates(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """MAX(COUNT(*)) with GROUP BY takes the outer one of what the inner one gives for each group."""
-    for select in list(tree.find_all(exp.Select)):
+    grouped = (one for one in tree.find_all(exp.Select) if one.args.get("group") is not None)
+    for select in list(grouped):
         inner = [
             one for one in select.find_all(exp.AggFunc)
             if one.find_ancestor(exp.Select) is select and _outer_aggregate(one, select) is not None
         ]  # fmt: skip
-        if not inner or select.args.get("group") is None:
+        if not inner:
             continue
         plain = [one for item in select.selects for one in item.find_all(exp.Column, exp.AggFunc)]
         if select.args.get("order") is not None or any(

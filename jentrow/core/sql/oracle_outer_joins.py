@@ -20,8 +20,11 @@ NOT_KEPT: Final = (
 
 def outer_joins(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """A table whose columns have the sign is joined to the others, and is NULL where nothing fits."""
-    for select in list(tree.find_all(exp.Select)):
-        if _signed(select, select) and not _is_written_anew(select):
+    signed = (one for one in tree.find_all(exp.Column) if one.args.get("join_mark"))
+    # By the node: two queries of the same words are two.
+    selects = {id(one): one for sign in signed if (one := sign.find_ancestor(exp.Select))}
+    for select in selects.values():
+        if not _is_written_anew(select):
             return _left_alone(tree, notes)
     return tree
 

@@ -122,11 +122,11 @@ def stood_in(dialect: str, sql: str, kinds: ColumnKinds = NOTHING_KNOWN) -> Stoo
         is_values = dialect == "db2" and plain.lstrip()[:6].upper() == "VALUES"
         return StoodIn("", ("VALUES of single values is not kept.",) if is_values else ())
     notes = list(lost)
-    kinds = kinds_in(tree, kinds)
-    changed: exp.Expr = tree.copy()
-    if dialect == "tsql":
-        tsql_formulas.squares_as_floats(changed, sql, notes)
     try:
+        kinds = kinds_in(tree, kinds)
+        changed: exp.Expr = tree.copy()
+        if dialect == "tsql":
+            tsql_formulas.squares_as_floats(changed, sql, notes)
         for step in _STEPS[dialect]:
             changed = step(changed, kinds, notes)
         made = _written(changed, notes)
@@ -177,8 +177,7 @@ def _stand_for_one_row(table: exp.Table, name: str, holds: str) -> None:
 def _numbers(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """A division has its fraction, and by zero there is none."""
     for division in list(tree.find_all(exp.Div)):
-        checked = exp.func("jentrow_nonzero", division.expression, dialect=RUNS_ON)
-        division.set("expression", checked)
+        division.set("expression", functions.called("JENTROW_NONZERO", division.expression))
     return tree
 
 
@@ -240,7 +239,7 @@ def _empty_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Ex
 def _joins_of_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """``||`` takes NULL for empty text."""
     for join in list(tree.find_all(exp.DPipe))[::-1]:
-        join.replace(exp.func("jentrow_join", join.this, join.expression, dialect=RUNS_ON))
+        join.replace(functions.called("JENTROW_JOIN", join.this, join.expression))
     return tree
 
 

@@ -39,7 +39,13 @@ def kinds_in(tree: exp.Expr, kinds: ColumnKinds) -> ColumnKinds:
         dates=known.dates | (dates - moments - others),
         moments=known.moments | (moments - dates - others),
     )
-    return numbers_in([*given, *listed], known)
+    united = [
+        (name, _of_its_kind(name, known) if _name(value) == name else value)
+        for name, value in _in_set_operations(tree)
+    ]
+    mixed = {name for name, _ in united}
+    known = replace(known, wholes=known.wholes - mixed, decimals=known.decimals - mixed)
+    return numbers_in([*given, *listed, *united], known)
 
 
 def _name(value: exp.Expr) -> str:
@@ -57,6 +63,33 @@ def _in_lists(tree: exp.Expr) -> Iterator[tuple[str, exp.Expr]]:
         if names and table is not None:
             for row in _rows_of(table if isinstance(table, exp.Values) else table.this):
                 yield from ((name.lower(), value) for name, value in zip(names, row, strict=False))
+
+
+def _in_set_operations(tree: exp.Expr) -> Iterator[tuple[str, exp.Expr]]:
+    """The names of a set operation's columns that are of other values, too, each with all of them."""
+    for operation in tree.find_all(exp.SetOperation):
+        if isinstance(operation.parent, exp.SetOperation):
+            continue
+        rows = list(_rows_of(operation))
+        left: exp.Expr = operation
+        while isinstance(left, exp.SetOperation | exp.Subquery):
+            left = left.this
+        names = (
+            [one.output_name.lower() for one in left.selects]
+            if isinstance(left, exp.Select)
+            else []
+        )
+        for at, name in enumerate(names):
+            values = [row[at] for row in rows if at < len(row)]
+            if name and any(_name(value) != name for value in values):
+                yield from ((name, value) for value in values)
+
+
+def _of_its_kind(name: str, kinds: ColumnKinds) -> exp.Expr:
+    """A number as those of a table's column are, which may mean another thing from here on."""
+    if name in kinds.wholes:
+        return exp.Literal.number(1)
+    return exp.Literal.number("1.5") if name in kinds.decimals else exp.Var(this=name)
 
 
 def _rows_of(query: exp.Expr) -> Iterator[list[exp.Expr]]:

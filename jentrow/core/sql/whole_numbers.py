@@ -49,8 +49,21 @@ _FRACTIONS: Final = (
 )  # fmt: skip
 
 
-def is_whole(node: exp.Expr | None, kinds: ColumnKinds) -> bool | None:
+Known = dict[int, bool | None]
+"""What is known of nodes already, by their ``id``: a long sum is not looked through again and again."""
+
+
+def is_whole(node: exp.Expr | None, kinds: ColumnKinds, known: Known | None = None) -> bool | None:
     """Whether a number is surely a whole one, or surely of a type with a fraction; None: unknown."""
+    known = {} if known is None else known
+    if node is None:
+        return None
+    if id(node) not in known:
+        known[id(node)] = _is_whole(node, kinds, known)
+    return known[id(node)]
+
+
+def _is_whole(node: exp.Expr, kinds: ColumnKinds, known: Known) -> bool | None:
     match node:
         case exp.Literal():
             return None if node.is_string else node.is_int
@@ -61,27 +74,39 @@ def is_whole(node: exp.Expr | None, kinds: ColumnKinds) -> bool | None:
             if node.to.is_type(*exp.DataType.INTEGER_TYPES):
                 return True
             return False if node.to.is_type(*exp.DataType.REAL_TYPES, "DECIMAL") else None
-        case exp.Distinct():
-            return _together(is_whole(one, kinds) for one in node.expressions)
-        case exp.Case():
-            branches = [one.args["true"] for one in node.args["ifs"]]
-            return _together(_each([*branches, node.args.get("default")], kinds))
-        case exp.If():
-            return _together(_each([node.args["true"], node.args.get("false")], kinds))
-        case exp.Coalesce() if node.args.get("is_null"):  # ISNULL has the type of its first value
-            return is_whole(node.this, kinds)
-        case exp.Coalesce() | exp.Greatest() | exp.Least():
-            return _together(_each([node.this, *node.expressions], kinds))
         case exp.Subquery():
             selects = node.this.selects if isinstance(node.this, exp.Select) else []
-            return is_whole(selects[0].unalias(), kinds) if len(selects) == 1 else None
+            return is_whole(selects[0].unalias(), kinds, known) if len(selects) == 1 else None
         case exp.Anonymous():
             return True if node.name.upper() in _COUNTING_NAMES else None
-    if isinstance(node, _OF_BOTH):
-        return _together((is_whole(node.this, kinds), is_whole(node.expression, kinds)))
-    if isinstance(node, _LIKE_ITS_FIRST):
-        return is_whole(node.this, kinds)
+    if isinstance(node, _LIKE_ITS_FIRST) or _is_of_its_first_type(node):
+        return is_whole(node.this, kinds, known)
+    if values := _standing_for(node):
+        return _together(is_whole(one, kinds, known) for one in values)
     return True if isinstance(node, _COUNTING) else False if isinstance(node, _FRACTIONS) else None
+
+
+def _is_of_its_first_type(node: exp.Expr) -> bool:
+    """Whether it is ISNULL, which has the type of its first value."""
+    return isinstance(node, exp.Coalesce) and bool(node.args.get("is_null"))
+
+
+def _standing_for(node: exp.Expr) -> list[exp.Expr]:
+    """The values that a number is made or chosen from; NULL stands for any."""
+    match node:
+        case exp.Distinct():
+            values = node.expressions
+        case exp.Case():
+            values = [*(one.args["true"] for one in node.args["ifs"]), node.args.get("default")]
+        case exp.If():
+            values = [node.args["true"], node.args.get("false")]
+        case exp.Coalesce() | exp.Greatest() | exp.Least():
+            values = [node.this, *node.expressions]
+        case _ if isinstance(node, _OF_BOTH):
+            values = [node.this, node.expression]
+        case _:
+            values = []
+    return [one for one in values if one is not None and not isinstance(one, exp.Null)]
 
 
 NAMED_INSIDE_EACH_OTHER: Final = 4
@@ -109,8 +134,11 @@ def _told(name: str, values: Sequence[exp.Expr], kinds: ColumnKinds) -> bool | N
 
     One that counts on from the name itself is what the others are, if it would be so then.
     """
-    counting_on = [one for one in values if _mentions(one, name)]
-    found = {is_whole(one, kinds) for one in values if one not in counting_on}
+    alone: list[exp.Expr] = []
+    counting_on: list[exp.Expr] = []
+    for one in values:
+        (counting_on if _mentions(one, name) else alone).append(one)
+    found = {is_whole(one, kinds) for one in alone}
     if found == {True} and counting_on:
         kinds = replace(kinds, wholes=kinds.wholes | {name})
         found |= {is_whole(one, kinds) for one in counting_on}
@@ -121,22 +149,12 @@ def _mentions(value: exp.Expr, name: str) -> bool:
     return any(column.name.lower() == name for column in value.find_all(exp.Column))
 
 
-def _each(values: Iterable[exp.Expr | None], kinds: ColumnKinds) -> list[bool | None]:
-    """Of values that stand for one; NULL stands for any."""
-    given = [one for one in values if one is not None and not isinstance(one, exp.Null)]
-    return [is_whole(one, kinds) for one in given]
-
-
 def _together(sides: Iterable[bool | None]) -> bool | None:
     """Of numbers that are taken together: one with a fraction gives all of them theirs."""
     found = list(sides)
     if False in found:
         return False
-    return None if None in found or not found else True
-
-
-def _whole(value: exp.Expr) -> exp.Expr:
-    return cast_to(called("TRUNC", value), "BIGINT")
+    return None if None in found else True
 
 
 _NOT_KNOWN: Final = "Whether a division, or an average, is one of whole numbers is not known here."
@@ -155,58 +173,68 @@ def _looked_at(name: str, values: list[exp.Expr], notes: list[str]) -> exp.Expr:
 
 def whole_numbers(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """Divisions, averages, powers and roundings of whole numbers; a division by zero is an error."""
-    told = {id(one): is_whole(one, kinds) for one in tree.walk()}
+    nodes, known = list(tree.walk())[::-1], Known()
+    for node in nodes:  # the innermost first, and all before anything is changed
+        is_whole(node, kinds, known)
     over = [one.parent for one in tree.find_all(exp.Avg) if isinstance(one.parent, exp.Window)]
     if over and not repeatable(over, notes):
         return tree
-    for node in list(tree.walk())[::-1]:
-        whole = told[id(node)]
+    for node in nodes:
+        whole = known[id(node)]
         match node:
             case exp.Div():
                 node.replace(_quotient(node, whole, notes))
             case exp.Window() if isinstance(node.this, exp.Avg):
-                node.replace(_average_over(node, whole, notes))
+                _average_over(node, whole, notes)
             case exp.Avg() if not isinstance(node.parent, exp.Window):
-                node.replace(_average(node, whole, notes))
+                _average(node, whole, notes)
             case exp.Pow() if whole:
-                node.replace(_whole(node.copy()))
+                _make_whole(node)
             case exp.Floor() | exp.Ceil() if whole:
-                node.replace(exp.paren(node.this.copy()))
-            case exp.Coalesce() if whole and node.args.get("is_null"):
+                node.replace(exp.paren(node.this, copy=False))
+            case exp.Coalesce() if whole and _is_of_its_first_type(node):
                 _of_the_first_type(node)
     return tree
+
+
+def _make_whole(node: exp.Expr) -> None:
+    """Puts a cut off value into a node's place."""
+    place = exp.Placeholder()
+    node.replace(cast_to(called("TRUNC", place), "BIGINT"))
+    place.replace(node)
 
 
 def _of_the_first_type(call: exp.Coalesce) -> None:
     """ISNULL of a whole number cuts off what stands in for it."""
     for other in list(call.expressions):
         if isinstance(other, exp.Literal) and not (other.is_string or other.is_int):
-            other.replace(_whole(other.copy()))
+            _make_whole(other)
 
 
 def _quotient(division: exp.Div, whole: bool | None, notes: list[str]) -> exp.Expr:
     if whole is None:
         return _looked_at("JENTROW_DIV", [division.this, division.expression], notes)
-    checked = called("JENTROW_NONZERO", division.expression.copy())
+    divided, checked = division.this, called("JENTROW_NONZERO", division.expression)
     if whole:
-        return exp.paren(exp.IntDiv(this=division.this.copy(), expression=checked))
-    return exp.paren(exp.Div(this=division.this.copy(), expression=checked))
+        return exp.Paren(this=exp.IntDiv(this=divided, expression=checked))
+    return exp.Paren(this=exp.Div(this=divided, expression=checked))
 
 
-def _average(average: exp.Avg, whole: bool | None, notes: list[str]) -> exp.Expr:
-    if whole is None:
+def _average(average: exp.Avg, whole: bool | None, notes: list[str]) -> None:
+    if whole:
+        _make_whole(average)
+    elif whole is None:
         of = average.this
         is_each = isinstance(of, exp.Distinct)
         name = "JENTROW_AVG_OF_EACH" if is_each else "JENTROW_AVG"
-        return _looked_at(name, [of.expressions[0] if is_each else of], notes)
-    return _whole(average.copy()) if whole else average.copy()
+        average.replace(_looked_at(name, [of.expressions[0] if is_each else of], notes))
 
 
-def _average_over(window: exp.Window, whole: bool | None, notes: list[str]) -> exp.Expr:
-    if whole is None:
-        value = window.this.this
-        if isinstance(value, exp.Distinct):
-            notes.append(_NOT_KNOWN)
-            return window.copy()
-        return _looked_at("JENTROW_AVG_OVER", [value.copy(), window.copy()], notes)
-    return _whole(window.copy()) if whole else window.copy()
+def _average_over(window: exp.Window, whole: bool | None, notes: list[str]) -> None:
+    value = window.this.this
+    if whole:
+        _make_whole(window)
+    elif whole is None and isinstance(value, exp.Distinct):
+        notes.append(_NOT_KNOWN)
+    elif whole is None:
+        window.replace(_looked_at("JENTROW_AVG_OVER", [value.copy(), window.copy()], notes))

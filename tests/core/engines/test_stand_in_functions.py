@@ -142,6 +142,10 @@ QUERIES: list[tuple[str, str, list[Any]]] = [
     ("tsql", "WITH t(n) AS (SELECT 1 UNION ALL SELECT n + 2 FROM t WHERE n < 5) SELECT n / 2 / 2 FROM t",
      [(0,), (0,), (1,)]),
     ("tsql", "SELECT x / 2 / 2 FROM (VALUES (7), (9)) AS v(x)", [(1,), (2,)]),
+    ("tsql", "SELECT n / 2 / 2 FROM (SELECT 7 AS n UNION ALL SELECT NULL UNION ALL SELECT 9) x ORDER BY 1",
+     [(None,), (1,), (2,)]),
+    ("db2", "SELECT lift_cm / 2 / 2 FROM (SELECT lift_cm FROM locks WHERE lock_no = 1 UNION "
+     "SELECT lock_no FROM locks WHERE lock_no = 2) x ORDER BY 1", [(0,), (77,)]),
     ("tsql", "SELECT canal, AVG(AVG(lift_cm)) OVER () FROM locks GROUP BY canal ORDER BY canal",
      [("Auen", 338), ("Lind", 338)]),
     ("oracle", "SELECT k, v FROM (SELECT lock_no, lift_cm FROM locks) "
@@ -200,6 +204,9 @@ def test_what_is_not_kept_says_so(
     [
         "SELECT n / 2 / 2 FROM (SELECT lift_cm AS n FROM locks UNION ALL SELECT toll AS n FROM locks) x",
         "SELECT AVG(n / 2) FROM (SELECT lift_cm AS n FROM locks UNION ALL SELECT toll AS n FROM locks) x",
+        # Named in its first part alone, as a set operation's columns are.
+        "SELECT n / 2 / 2 FROM (SELECT lift_cm AS n FROM locks UNION ALL SELECT toll FROM locks) x",
+        "SELECT lift_cm / 2 / 2 FROM (SELECT lift_cm FROM locks UNION SELECT toll FROM locks) x",
     ],
 )
 def test_a_division_of_what_may_be_whole_or_not_is_left_to_an_instructor(
@@ -209,6 +216,9 @@ def test_a_division_of_what_may_be_whole_or_not_is_left_to_an_instructor(
     assert any("whole numbers is not known" in note for note in notes), notes
     once = sql.replace(" / 2 / 2", " / 2").replace("n / 2)", "n)")
     assert stood_in(name, once, running[name][1].kinds).lost == ()
+    ran = running[name][0].run(running[name][1], once.replace("AVG(n)", "n / 4"), Limits())
+    assert isinstance(ran, ResultSet)
+    assert any(value is not None and value % 1 for (value,) in ran.rows), "they have a fraction"
 
 
 @pytest.mark.parametrize(
