@@ -141,8 +141,22 @@ def _written(tree: exp.Expr, notes: list[str]) -> str:
     try:
         return tree.sql(unsupported_level=ErrorLevel.RAISE, max_unsupported=20, **options)
     except UnsupportedError as problem:
-        notes += [line.strip() for line in str(problem).splitlines() if line.strip()]
+        notes += [_in_words(line.strip()) for line in str(problem).splitlines() if line.strip()]
     return tree.sql(unsupported_level=ErrorLevel.IGNORE, **options)
+
+
+_SAID_OF_AN_ARGUMENT: Final = re.compile(
+    r"Argument '(\w+)' is not supported for expression '(\w+)'.*"
+)
+
+
+def _in_words(said: str) -> str:
+    """What the parser cannot write for the stand-in, without the names of its own parts."""
+    found = _SAID_OF_AN_ARGUMENT.fullmatch(said)
+    if found is None:
+        return said
+    call = re.sub(r"(?<=[a-z])(?=[A-Z])", "_", found[2]).upper()
+    return f"{call} with this {found[1].replace('_', ' ')} has no counterpart on the stand-in."
 
 
 def _bare_tables(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:

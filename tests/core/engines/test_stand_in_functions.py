@@ -184,7 +184,7 @@ NOT_KEPT = [
     ("tsql", "TRANSLATE(name, 'ab', 'xy')", "letters in any case"),
     ("tsql", "GREATEST(name, 'b')", "GREATEST sorts texts"),
     ("oracle", "TO_CHAR(built, 'D')", "format"),
-    ("oracle", "TO_CHAR(lift_cm, 'RN')", "format"),
+    ("oracle", "TO_CHAR(lift_cm, 'RN')", "TO_CHAR with this format has no counterpart"),
     ("oracle", "INSTR(name, 'r', -2)", "INSTR from the end"),
     ("db2", "TRUNC(built, 'CENTURY')", "TRUNC"),
 ]
