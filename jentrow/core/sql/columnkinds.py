@@ -13,8 +13,9 @@ class ColumnKinds:
 
     ``texts`` are those that hold text in any table; ``dates``, ``moments`` (a date with its time of
     day), ``floats``, ``truths``, ``wholes`` (whole numbers) and ``decimals`` (numbers with a fraction,
-    floats too) those that hold nothing else wherever they stand. In any table, ``filled`` are columns of CHAR (n) with a text that is shorter, and ``blank_ended`` those with a text that
-    ends in blanks.
+    floats too) those that hold nothing else wherever they stand. In any table, ``filled`` are
+    columns of CHAR (n) with a text that is shorter, and ``blank_ended`` those with a text that ends
+    in blanks. ``names`` are those of all columns.
     """
 
     texts: frozenset[str] = frozenset()
@@ -26,6 +27,7 @@ class ColumnKinds:
     decimals: frozenset[str] = frozenset()
     filled: frozenset[str] = frozenset()
     blank_ended: frozenset[str] = frozenset()
+    names: frozenset[str] = frozenset()
 
 
 NOTHING_KNOWN: Final = ColumnKinds()
@@ -62,7 +64,9 @@ def column_kinds(columns: Iterable[tuple[str, str, str]]) -> ColumnKinds:
         only("truths"),
         only("wholes"),
         only("decimals", "floats"),
-        *map(frozenset, noted.values()),
+        frozenset(noted[FILLED]),
+        frozenset(noted[BLANK_ENDED]),
+        frozenset(found),
     )
 
 

@@ -45,7 +45,10 @@ def kinds_in(tree: exp.Expr, kinds: ColumnKinds) -> ColumnKinds:
     ]
     mixed = {name for name, _ in united}
     known = replace(known, wholes=known.wholes - mixed, decimals=known.decimals - mixed)
-    return numbers_in([*given, *listed, *united], known)
+    called = [*given, *listed, *united]
+    # A name that a table's column has as well may stand for that one.
+    columns = {name for name, _ in called} & kinds.names
+    return numbers_in([*called, *((name, _of_its_kind(name, kinds)) for name in columns)], known)
 
 
 def _name(value: exp.Expr) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from datetime import date
+from decimal import Decimal
 from typing import Any
 
 import pytest
@@ -142,6 +143,12 @@ QUERIES: list[tuple[str, str, list[Any]]] = [
     ("tsql", "WITH t(n) AS (SELECT 1 UNION ALL SELECT n + 2 FROM t WHERE n < 5) SELECT n / 2 / 2 FROM t",
      [(0,), (0,), (1,)]),
     ("tsql", "SELECT x / 2 / 2 FROM (VALUES (7), (9)) AS v(x)", [(1,), (2,)]),
+    # Another value under a column's name: the column is what it was.
+    ("tsql", "SELECT lock_no, lift_cm / 100 AS m, toll * 1.5 AS lift_cm FROM locks WHERE lift_cm / 100 = 2",
+     [(2, 2, Decimal("0.75"))]),
+    ("db2", "SELECT lift_cm / 100 AS m FROM locks WHERE lock_no IN (SELECT a.lift_cm FROM "
+     "(SELECT toll * 4 AS lift_cm FROM locks) a) AND lift_cm / 100 = 2", [(2,)]),
+    ("tsql", "SELECT toll / 4 FROM (SELECT lock_no, lift_cm AS toll FROM locks WHERE lock_no = 1) x", [(77,)]),
     ("tsql", "SELECT n / 2 / 2 FROM (SELECT 7 AS n UNION ALL SELECT NULL UNION ALL SELECT 9) x ORDER BY 1",
      [(None,), (1,), (2,)]),
     ("db2", "SELECT lift_cm / 2 / 2 FROM (SELECT lift_cm FROM locks WHERE lock_no = 1 UNION "
