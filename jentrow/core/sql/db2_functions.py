@@ -6,7 +6,7 @@ from sqlglot import exp
 
 from jentrow.core.sql.columnkinds import ColumnKinds
 from jentrow.core.sql.db2_words import CAST_PREFIX
-from jentrow.core.sql.oracle_functions import UNITS_OF_DATES
+from jentrow.core.sql.oracle_functions import go_back
 from jentrow.core.sql.stand_in_functions import NOT_THERE, called, cast_to, failing
 from jentrow.core.sql.timed_values import is_number, is_timed
 from jentrow.core.sql.tsql_functions import UNKNOWN_POWER
@@ -141,11 +141,7 @@ def beginnings(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr
     for call in list(tree.find_all(exp.Trunc)):
         said = call.args.get("decimals")
         if isinstance(said, exp.Literal) and said.is_string:
-            unit = UNITS_OF_DATES.get(said.name.upper())
-            if unit is None:
-                notes.append("TRUNC to this unit has no counterpart.")
-            else:
-                call.replace(cast_to(called("DATE_TRUNC", unit, call.this), "TIMESTAMP"))
+            go_back(call, said, notes)
     return tree
 
 

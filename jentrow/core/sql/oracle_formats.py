@@ -22,7 +22,6 @@ _NUMBERS: Final = {
 }  # fmt: skip
 _WORDS: Final = {"MONTH": ("%B", 9), "MON": ("%b", 0), "DAY": ("%A", 9), "DY": ("%a", 0)}
 """Words by what the stand-in calls them, and the letters that they are filled up to."""
-_HALVES: Final = {"AM", "PM", "A.M.", "P.M."}
 _WORKED_OUT: Final = {
     "Q": "CAST(EXTRACT(QUARTER FROM x) AS VARCHAR)",
     "W": "CAST((EXTRACT(DAY FROM x) - 1) // 7 + 1 AS VARCHAR)",

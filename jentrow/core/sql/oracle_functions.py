@@ -72,13 +72,17 @@ def truncated_dates(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp
 def units_of_dates(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """TRUNC of a date goes back to the beginning of a unit that has a name of its own."""
     for call in list(tree.find_all(exp.DateTrunc)):
-        said = call.args.get("unit")
-        unit = UNITS_OF_DATES.get(said.name.upper()) if said is not None else None
-        if unit is None:
-            notes.append("TRUNC to this unit has no counterpart.")
-        else:
-            call.replace(cast_to(called("DATE_TRUNC", unit, call.this), "TIMESTAMP"))
+        go_back(call, call.args.get("unit"), notes)
     return tree
+
+
+def go_back(call: exp.Expr, said: exp.Expr | None, notes: list[str]) -> None:
+    """Makes a call give the beginning of the unit that is said, of the date that it is of."""
+    unit = UNITS_OF_DATES.get(said.name.upper()) if said is not None else None
+    if unit is None:
+        notes.append("TRUNC to this unit has no counterpart.")
+    else:
+        call.replace(cast_to(called("DATE_TRUNC", unit, call.this), "TIMESTAMP"))
 
 
 def whole_casts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:

@@ -40,11 +40,10 @@ def quoted_names(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Ex
     return tree
 
 
-_NUMERIC: Final = formula(
+_NUMERIC: Final = (
     "CASE WHEN t IS NULL THEN 0 "
     "WHEN REGEXP_FULL_MATCH(t, '[ ]*[+-]?([0-9]+[.]?[0-9]*|[.][0-9]+)([eEdD][+-]?[0-9]+)?[ ]*') THEN 1 "
-    "WHEN t = '' OR REGEXP_MATCHES(t, '[^-+.,$0-9eEdD \\t]') THEN 0 ELSE f END",
-    f=failing(UNKNOWN_TEXT),
+    "WHEN t = '' OR REGEXP_MATCHES(t, '[^-+.,$0-9eEdD \\t]') THEN 0 ELSE f END"
 )
 """Whether a text is some number. Of one that is of signs of money, points and commas alone, nobody
 can tell here: ``ISNUMERIC('$')`` is 1."""
@@ -56,10 +55,7 @@ def numeric_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.E
     for call in repeatable(found, notes):
         if len(call.expressions) == 1:
             text = cast_to(call.expressions[0], "VARCHAR")
-            made = _NUMERIC.copy()
-            for place in [one for one in made.find_all(exp.Column) if one.name == "t"]:
-                place.replace(text.copy())
-            call.replace(made)
+            call.replace(formula(_NUMERIC, t=text, f=failing(UNKNOWN_TEXT)))
     return tree
 
 

@@ -22,21 +22,10 @@ _COUNTING: Final = (
     exp.DayOfWeek, exp.DayOfYear, exp.Quarter, exp.RowNumber, exp.Rank, exp.DenseRank, exp.Ntile,
     exp.Unicode, exp.Ascii, exp.DayOfMonth, exp.Hour, exp.Minute, exp.Second,
 )  # fmt: skip
-_COUNTING_NAMES: Final = frozenset(
-    [
-        "COUNT_BIG",
-        "DATEDIFF_BIG",
-        "ROW_NUMBER",
-        "RANK",
-        "DENSE_RANK",
-        "NTILE",
-        "ROWNUMBER",
-        "DENSERANK",
-        "CHARINDEX",
-        "STRPOS",
-        "ASCII",
-    ]
-)
+_COUNTING_NAMES: Final = {
+    "COUNT_BIG", "DATEDIFF_BIG", "ROW_NUMBER", "RANK", "DENSE_RANK", "NTILE", "ROWNUMBER", "DENSERANK",
+    "CHARINDEX", "STRPOS", "ASCII",
+}  # fmt: skip
 _LIKE_ITS_FIRST: Final = (
     exp.Sum, exp.Min, exp.Max, exp.Avg, exp.Abs, exp.Sign, exp.Neg, exp.Paren, exp.Round, exp.Floor, exp.Ceil,
     exp.Nullif, exp.Lag, exp.Lead, exp.FirstValue, exp.LastValue, exp.NthValue, exp.Pow, exp.Window,
