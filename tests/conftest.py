@@ -12,6 +12,8 @@ from xdist.scheduler import LoadScopeScheduling
 from jentrow.core.engines.labels import ENGINES
 from jentrow.core.engines.protocol import LoadedDataset
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
+from jentrow.core.exercises.judging_worker import LOADED_AHEAD
+from jentrow.core.processes.nursery import NURSERY
 from jentrow.core.samples.sources import DatasetSource, read_sample
 from jentrow.services.packs.demo import MADE_FOR, load_demo
 from tests.servers import name_local_servers
@@ -25,6 +27,9 @@ settings.register_profile("mutants", deadline=None, derandomize=True, database=N
 settings.load_profile(os.environ.get("JENTROW_HYPOTHESIS", "jentrow"))
 
 name_local_servers()
+
+# Each worker process of an engine would load anew what all of them need.
+NURSERY.load(LOADED_AHEAD)
 
 ROOT = Path(__file__).resolve().parents[1]
 DEMO = ROOT / "demo"

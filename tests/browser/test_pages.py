@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
 import pytest
 from selenium.webdriver import Chrome, Keys
 from selenium.webdriver.common.by import By
@@ -119,57 +123,58 @@ def test_an_address_that_leads_nowhere_says_so(browser: Chrome, address: str) ->
     assert "There is no exercise 'nowhere'" in text_of(browser, "[role=alert]")
 
 
-def test_one_screen_holds_the_task(browser: Chrome, address: str) -> None:
-    for path in (
-        "/exercises",
-        "/exercises/14-huts-and-nights",
-        "/answers/21",
-        "/samples",
-        "/samples/gauges",
-        "/make-a-sample",
-        "/sheets",
-        "/take-a-pack-in",
-        "/take-answers-in",
-    ):
-        browser.get(address + path)
-        find(browser, "main .sheet, main.sheet")
-        taller = browser.execute_script(
-            "return document.documentElement.scrollHeight - window.innerHeight"
-        )
-        wider = browser.execute_script(
-            "return document.documentElement.scrollWidth - window.innerWidth"
-        )
-        assert taller <= 0
-        assert wider <= 0
-
-
-@pytest.mark.parametrize(
-    "path",
-    [
-        "/exercises",
-        "/exercises/06-meal-plans",
-        "/answers/21",
-        "/answers/4",
-        "/answers/11",
-        "/samples",
-        "/samples/huts",
-        "/make-a-sample",
-        "/sheets",
-        "/take-a-pack-in",
-        "/take-answers-in",
-        "/people",
-        "",
-        "/marking/01-high-huts",
-        "/marking/14-huts-and-nights?shown=parting",
-        "/marks",
-        "/marks?shown=plots",
-        "/feedback/1-choosing-rows?learner=1",
-        "/exercises/18-down-the-river#steps",
-        "/exercises/11-blankets#trial",
-        "/exercises/11-blankets#counts",
-    ],
+PAGES = (
+    "/exercises",
+    "/exercises/06-meal-plans",
+    "/exercises/14-huts-and-nights",
+    "/exercises/18-down-the-river",
+    "/exercises/18-down-the-river#steps",
+    "/exercises/11-blankets#trial",
+    "/exercises/11-blankets#counts",
+    "/answers/21",
+    "/answers/3",
+    "/answers/4",
+    "/answers/11",
+    "/samples",
+    "/samples/huts",
+    "/samples/gauges",
+    "/make-a-sample",
+    "/sheets",
+    "/take-a-pack-in",
+    "/take-answers-in",
+    "/people",
+    "",
+    "/marking/01-high-huts",
+    "/marking/14-huts-and-nights?shown=parting",
+    "/marks",
+    "/marks?shown=plots",
+    "/feedback/1-choosing-rows?learner=1",
 )
-def test_the_pages_pass_the_accessibility_rules(browser: Chrome, address: str, path: str) -> None:
+
+IN_THE_DARK = (
+    "/exercises", "/exercises/18-down-the-river", "/answers/3", "/samples/huts", "/sheets",
+    "/make-a-sample", "/take-answers-in", "/people", "/marking/01-high-huts", "/marks",
+    "/marks?shown=plots",
+)  # fmt: skip
+
+WITHOUT_SCROLLING = (
+    "/exercises", "/exercises/14-huts-and-nights", "/answers/21", "/samples", "/samples/gauges",
+    "/make-a-sample", "/sheets", "/take-a-pack-in", "/take-answers-in",
+)  # fmt: skip
+
+AT_EVERY_SIZE = ("/exercises", "/sheets", "/people", "/answers/3", "/samples/huts")
+SIZES = ((1024, 768), (853, 533), (1280, 800))
+
+WIDER_THAN_THE_WINDOW = """
+    const parts = [document.documentElement, ...document.querySelectorAll(".task > *")];
+    return parts.filter((one) => one.scrollWidth > one.clientWidth + 1)
+        .map((one) => one.className || one.tagName);
+"""
+
+
+@pytest.mark.parametrize("path", PAGES)
+def test_a_page_is_accessible_and_whole(browser: Chrome, address: str, path: str) -> None:
+    """In both themes, and at the sizes that there are; a page is loaded once for all of it."""
     browser.get(address + path)
     find(browser, "main .sheet, main.sheet")
     find(browser, "main li, main tbody tr, main dl, main .zone")
@@ -177,29 +182,49 @@ def test_the_pages_pass_the_accessibility_rules(browser: Chrome, address: str, p
         keys = {"steps": "p", "trial": Keys.ARROW_DOWN, "counts": "2"}
         press(browser, keys[path.split("#")[1]])
         find(browser, ".trace nav li, .ledger, #rule-row_order")
-        # What is chosen is drawn with the next frame.
-        browser.execute_async_script(
-            "const done = arguments[0];"
-            "requestAnimationFrame(() => requestAnimationFrame(() => done()));"
-        )
+        drawn(browser)  # what is chosen
     assert violations(browser) == []
+    if path in WITHOUT_SCROLLING:
+        taller = "return document.documentElement.scrollHeight - window.innerHeight"
+        assert browser.execute_script(taller) <= 0
+    if path in IN_THE_DARK:
+        with emulated(browser, "setEmulatedMedia", features=DARK):
+            drawn(browser)
+            assert violations(browser) == []
+    for width, height in SIZES if path in AT_EVERY_SIZE else ():
+        with emulated(
+            browser, "setDeviceMetricsOverride",
+            width=width, height=height, deviceScaleFactor=1, mobile=False,
+        ):  # fmt: skip
+            until(browser, lambda page: page.execute_script(WIDER_THAN_THE_WINDOW) == [])
+            last = find(browser, ".all-keys").rect
+            assert last["x"] + last["width"] <= width
 
 
-@pytest.mark.parametrize(
-    "path",
-    ["/exercises", "/exercises/18-down-the-river", "/answers/3", "/samples/huts", "/sheets",
-     "/make-a-sample", "/take-answers-in", "/people", "/marking/01-high-huts", "/marks", "/marks?shown=plots"],
-)  # fmt: skip
-def test_the_dark_theme_passes_them_too(browser: Chrome, address: str, path: str) -> None:
-    dark = {"features": [{"name": "prefers-color-scheme", "value": "dark"}]}
-    browser.execute_cdp_cmd("Emulation.setEmulatedMedia", dark)
+DARK = [{"name": "prefers-color-scheme", "value": "dark"}]
+AS_BEFORE: dict[str, tuple[str, dict[str, Any]]] = {
+    "setEmulatedMedia": ("setEmulatedMedia", {"features": []}),
+    "setDeviceMetricsOverride": ("clearDeviceMetricsOverride", {}),
+}
+
+
+@contextmanager
+def emulated(browser: Chrome, what: str, **given: Any) -> Iterator[None]:
+    """A theme or a size of the window, for the time of the context."""
+    browser.execute_cdp_cmd(f"Emulation.{what}", given)
     try:
-        browser.get(address + path)
-        find(browser, "main .sheet, main.sheet")
-        find(browser, "main li, main tbody tr, main dl, main .zone")
-        assert violations(browser) == []
+        yield
     finally:
-        browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})
+        command, nothing = AS_BEFORE[what]
+        browser.execute_cdp_cmd(f"Emulation.{command}", nothing)
+
+
+def drawn(browser: Chrome) -> None:
+    """Waits for the next frame."""
+    browser.execute_async_script(
+        "const done = arguments[0];"
+        "requestAnimationFrame(() => requestAnimationFrame(() => done()));"
+    )
 
 
 @pytest.mark.parametrize("key", ["?", Keys.F1, "/"])

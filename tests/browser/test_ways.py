@@ -135,32 +135,6 @@ def test_answers_are_pasted(browser: Chrome, address: str) -> None:
     says(browser, ".taking", "Nobody New")
 
 
-@pytest.mark.parametrize("size", [(1024, 768), (853, 533), (1280, 800)])
-@pytest.mark.parametrize(
-    "path", ["/exercises", "/sheets", "/people", "/answers/3", "/samples/huts"]
-)
-def test_no_page_is_wider_than_the_window(
-    browser: Chrome, address: str, path: str, size: tuple[int, int]
-) -> None:
-    width, height = size
-    metrics = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
-    browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
-    try:
-        browser.get(address + path)
-        find(browser, "main h1, main h2, main table")
-        find(browser, ".all-keys")
-        wide = """
-            const parts = [document.documentElement, ...document.querySelectorAll(".task > *")];
-            return parts.filter((one) => one.scrollWidth > one.clientWidth + 1)
-                .map((one) => one.className || one.tagName);
-        """
-        until(browser, lambda page: page.execute_script(wide) == [])
-        last = find(browser, ".all-keys").rect
-        assert last["x"] + last["width"] <= width
-    finally:
-        browser.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
-
-
 def test_a_telephone_shows_one_part_at_a_time(ada: Chrome, address: str) -> None:  # noqa: F811
     metrics = {"width": 390, "height": 844, "deviceScaleFactor": 1, "mobile": True}
     ada.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)

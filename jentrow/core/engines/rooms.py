@@ -102,6 +102,9 @@ _ROOMS: Final = {
 }
 """A process loads the driver of an engine when it is first asked for a query on it."""
 
+ROOM_MODULES: Final = tuple(dict.fromkeys(module for module, _ in _ROOMS.values()))
+"""What loads them for good: where processes are made of one that has, none has to."""
+
 
 class Rooms:
     """The rooms of a worker process, opened when first asked for."""

@@ -7,7 +7,7 @@ import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import apsw
 import pytest
@@ -58,11 +58,23 @@ def copy(keeping: Engine, tmp_path: Path) -> Iterator[Path]:
         yield path
 
 
-@pytest.fixture(scope="module")
-def standing(keeping: Engine, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Path]:
+class Standing(NamedTuple):
     """A copy for scripts of which nothing is done: each finds it as the last one did."""
-    with copied(keeping, HARBOUR, tmp_path_factory.mktemp("standing")) as path:
-        yield path
+
+    path: Path
+    held: list[tuple[Any, Any]]
+
+
+@contextmanager
+def left_standing(engine: Engine, source: DatasetSource, folder: Path) -> Iterator[Standing]:
+    with copied(engine, source, folder) as path:
+        yield Standing(path, all_of(engine, path))
+
+
+@pytest.fixture(scope="module")
+def standing(keeping: Engine, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Standing]:
+    with left_standing(keeping, HARBOUR, tmp_path_factory.mktemp("standing")) as found:
+        yield found
 
 
 def changed(engine: Engine, copy: Path, script: str, **limits: Any) -> list[StatementDone]:
@@ -72,9 +84,9 @@ def changed(engine: Engine, copy: Path, script: str, **limits: Any) -> list[Stat
 
 
 def refused(
-    engine: Engine, copy: Path, script: str, room: int = ROOM, **limits: Any
+    engine: Engine, where: Path | Standing, script: str, room: int = ROOM, **limits: Any
 ) -> QueryFailure:
-    before = all_of(engine, copy)
+    copy, before = where if isinstance(where, Standing) else (where, all_of(engine, where))
     found = engine.change(copy, script, Limits(**limits), room)
     assert isinstance(found, QueryFailure), found
     assert all_of(engine, copy) == before, "nothing was changed"
@@ -172,7 +184,7 @@ def test_a_copy_is_looked_at_with_its_keys(keeping: Engine, copy: Path) -> None:
     ],
 )
 def test_nothing_is_done_of_a_script_that_fails(
-    keeping: Engine, standing: Path, script: str, said: str
+    keeping: Engine, standing: Standing, script: str, said: str
 ) -> None:
     found = refused(keeping, standing, script)
     assert re.search(said, found.message), found.message
@@ -208,7 +220,7 @@ def test_the_place_of_a_mistake_is_one_in_the_script(keeping: Engine, copy: Path
 )
 @pytest.mark.parametrize("keeping", ["duckdb"], indirect=True)
 def test_nothing_but_the_copy_is_in_reach_of_duckdb(
-    keeping: Engine, standing: Path, script: str
+    keeping: Engine, standing: Standing, script: str
 ) -> None:
     found = refused(keeping, standing, script)
     assert found.verdict in ("refused", "error"), found

@@ -24,9 +24,11 @@ from jentrow.core.samples.sources import DatasetSource
 from tests.core.engines.test_copies import (
     HARBOUR,
     ROOM,
+    Standing,
     all_of,
     changed,
     copied,
+    left_standing,
     refused,
     rows_of,
 )
@@ -71,10 +73,9 @@ def copy(server: MariaDBEngine, tmp_path: Path) -> Iterator[Path]:
 
 
 @pytest.fixture(scope="module")
-def standing(server: MariaDBEngine, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Path]:
-    """A copy for scripts of which nothing is done: each finds it as the last one did."""
-    with copied(server, PIERS, tmp_path_factory.mktemp("standing")) as path:
-        yield path
+def standing(server: MariaDBEngine, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Standing]:
+    with left_standing(server, PIERS, tmp_path_factory.mktemp("standing")) as found:
+        yield found
 
 
 def server_name(copy: Path) -> str:
@@ -225,7 +226,7 @@ def test_a_copy_that_somebody_else_is_at_is_not_called_gone(
     ],
 )
 def test_nothing_but_the_copy_is_in_reach(
-    server: MariaDBEngine, standing: Path, script: str
+    server: MariaDBEngine, standing: Standing, script: str
 ) -> None:
     found = refused(server, standing, script)
     assert found.verdict in ("refused", "error"), found

@@ -22,9 +22,11 @@ from jentrow.core.samples.sources import DatasetSource
 from tests.core.engines.test_copies import (
     HARBOUR,
     ROOM,
+    Standing,
     all_of,
     changed,
     copied,
+    left_standing,
     refused,
     rows_of,
 )
@@ -66,10 +68,11 @@ def copy(server: PostgreSQLEngine, tmp_path: Path) -> Iterator[Path]:
 
 
 @pytest.fixture(scope="module")
-def standing(server: PostgreSQLEngine, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Path]:
-    """A copy for scripts of which nothing is done: each finds it as the last one did."""
-    with copied(server, PIERS, tmp_path_factory.mktemp("standing")) as path:
-        yield path
+def standing(
+    server: PostgreSQLEngine, tmp_path_factory: pytest.TempPathFactory
+) -> Iterator[Standing]:
+    with left_standing(server, PIERS, tmp_path_factory.mktemp("standing")) as found:
+        yield found
 
 
 def names(administrator: psycopg.Connection, copy: Path) -> tuple[int, int, int]:
@@ -175,7 +178,7 @@ def test_what_is_looked_at_at_the_end_undoes_all_of_it(
     ],
 )
 def test_nothing_but_the_copy_is_in_reach(
-    server: PostgreSQLEngine, standing: Path, script: str
+    server: PostgreSQLEngine, standing: Standing, script: str
 ) -> None:
     found = refused(server, standing, script)
     assert found.verdict in ("refused", "error"), found
