@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from jentrow.core.sql.skeleton import Skeleton
-from jentrow.core.sql.spellings_elsewhere import FORMS_ELSEWHERE, FUNCTIONS_ELSEWHERE
+from jentrow.core.sql.spellings_elsewhere import FORMS_ELSEWHERE, FUNCTIONS_ELSEWHERE, NOTHING
 from jentrow.core.words import listed
 
 TSQL: Final = "Transact-SQL"
@@ -45,6 +45,9 @@ class Spelling:
         return f"{self.name} belongs to {_dialects(self.right_in)}. In {label}, {instead}"
 
 
+_NO_ALL: Final = "INTERSECT and EXCEPT have no ALL: they always leave out repeated rows."
+
+
 def _case(name: str, pattern: str, right_in: tuple[str, ...], sqlite: str = "") -> Spelling:
     """A form; a slip that is right nowhere is one on every engine."""
     instead = (
@@ -60,7 +63,8 @@ FORMS: Final = (
     _case("MINUS", r" MINUS (\( )?SELECT ", (ORACLE,), "the set difference is EXCEPT."),
     _case("UNIQUE", r" SELECT UNIQUE ", (ORACLE,), "repeated rows are left out by SELECT DISTINCT."),
     _case("UNION DISTINCT", r" (UNION|INTERSECT|EXCEPT) DISTINCT ", (MYSQL, POSTGRES), "the word DISTINCT is left out: without ALL, a set operation leaves out repeated rows."),
-    _case("INTERSECT ALL", r" (INTERSECT|EXCEPT) ALL ", (STANDARD, POSTGRES), "INTERSECT and EXCEPT have no ALL: they always leave out repeated rows."),
+    _case("INTERSECT ALL", r" INTERSECT ALL ", (STANDARD, POSTGRES), _NO_ALL),
+    _case("EXCEPT ALL", r" EXCEPT ALL ", (STANDARD, POSTGRES), _NO_ALL),
     _case("A query in parentheses beside a set operation", r" (UNION|UNION ALL|INTERSECT|EXCEPT) \( (SELECT|WITH|VALUES) ", (STANDARD,), "the combined queries stand without parentheses, one after the other; where the parentheses matter, write SELECT * FROM (…)."),
     _case("A query in parentheses beside a set operation", r"^ \( SELECT ", (STANDARD,), "a query does not begin with a parenthesis: the combined queries stand without them."),
     _case("EXTRACT", r" EXTRACT \( \w+ FROM ", (STANDARD,), "STRFTIME('%Y', d) gives the year as text, STRFTIME('%m', d) the month."),
@@ -73,11 +77,12 @@ FORMS: Final = (
     _case("SIMILAR TO", r" SIMILAR TO ", (POSTGRES,), "there is LIKE, with % and _, and GLOB, with * and ?."),
     _case("SEPARATOR", r" SEPARATOR ' ", (MYSQL,), "the separator is a second argument: GROUP_CONCAT(x, ', ')."),
     _case("WITHIN GROUP", r" (LISTAGG|STRING_AGG) \( [^()]*\) WITHIN GROUP \( ", (ORACLE, POSTGRES), "GROUP_CONCAT(x, ', ' ORDER BY y) joins texts in an order."),
-    _case("ROLLUP", r" (WITH ROLLUP|(ROLLUP|CUBE) \() ", (STANDARD, MYSQL), "there is no ROLLUP: add the row of the total with UNION ALL."),
+    _case("WITH ROLLUP", r" WITH ROLLUP ", (MYSQL, TSQL), "there is no ROLLUP: add the row of the total with UNION ALL."),
+    _case("ROLLUP", r" (ROLLUP|CUBE) \( ", (STANDARD,), "there is no ROLLUP: add the row of the total with UNION ALL."),
     _case("GROUPING SETS", r" GROUPING SETS ", (STANDARD,), "there are no grouping sets: combine one query for each with UNION ALL."),
     _case("QUALIFY", r" QUALIFY ", ("DuckDB",), "put the query with its window function into FROM (…), and filter it with WHERE outside."),
     _case("ANY or ALL of a subquery", r" [=<>!]+ (ANY|ALL|SOME) \( ", (STANDARD,), "compare with a subquery that gives MIN or MAX, or write IN (…)."),
-    _case("LATERAL", r" LATERAL ", (STANDARD,)),
+    _case("LATERAL", r" LATERAL (\( )?", (STANDARD,)),
     _case("APPLY", r" (CROSS|OUTER) APPLY ", (TSQL, ORACLE)),
     _case("PIVOT", r" (PIVOT|UNPIVOT) \( ", (TSQL, ORACLE, "DuckDB")),
     _case("CONNECT BY", r" (CONNECT BY|START WITH) ", (ORACLE,)),
@@ -88,12 +93,28 @@ FORMS: Final = (
     _case("The outer join sign (+)", r" \( \+ \) ", (ORACLE,), "write LEFT JOIN … ON."),
     _case("<=>", r" <= > ", (MYSQL,), "IS compares two values so that NULL equals NULL."),
     _case("&&", r" & & ", (MYSQL,), "conditions are joined by AND."),
-    _case("DIV", r" (DIV|XOR) ", (MYSQL,), "a / b divides whole numbers without a rest, and (a <> b) is either of two."),
+    _case("DIV", r" DIV ", (MYSQL,), "a / b divides whole numbers without a rest."),
+    _case("XOR", r" XOR (?!\( )", (MYSQL,), "(a) <> (b) is true where one of two conditions holds."),
+    _case("^ as a power", r" \^ ", (POSTGRES, "DuckDB"), "a power is written POWER(a, b)."),
+    _case("|| between conditions", r" (?:[=<>]+|LIKE) [\w#'\".]+ \|\| [\w\"]+(?: \. [\w\"]+)? (?:[=<>]+|IS|IN|LIKE|BETWEEN) ", (MYSQL,), "|| joins texts: conditions are joined by OR."),
+    _case("ANTI JOIN", r" (LEFT )?(ANTI|SEMI) JOIN ", ("DuckDB",)),
+    _case("* EXCLUDE", r" \* (EXCLUDE|EXCEPT|REPLACE) \( ", ("DuckDB",), "the columns are named one by one."),
+    _case("FROM without SELECT", r"^ FROM ", ("DuckDB",), "a query begins with SELECT: SELECT * FROM …"),
+    _case("TABLE as a query", r"^ TABLE [\w\"]+ ", (POSTGRES, "MySQL"), "a query begins with SELECT: SELECT * FROM …"),
+    _case("OVERLAY … PLACING", r" OVERLAY \( [^()]* PLACING ", (STANDARD, POSTGRES), "write SUBSTR(…) || text || SUBSTR(…)."),
+    _case("INSERT as a function", r" INSERT \( ", (MYSQL, "Db2"), "write SUBSTR(…) || text || SUBSTR(…)."),
+    _case("PERCENTILE_CONT … WITHIN GROUP", r" PERCENTILE_(CONT|DISC) \( [^()]* \) WITHIN GROUP (\( )?", (STANDARD, POSTGRES), "the median is MEDIAN(x), and other parts PERCENTILE_CONT(x, 0.25)."),
+    _case("CHAR as a function", r"(?<! AS) CHAR \( [^()]* \) ", (TSQL, MYSQL, "SQLite")),
+    _case("CAST(x AS TEXT)", r" CAST \( .{1,60}? AS (TEXT|VARCHAR|STRING|BOOLEAN|BOOL|BIGINT|SMALLINT|NUMERIC|REAL|TIMESTAMP) ", (STANDARD, POSTGRES, "SQLite")),
+    _case("IS DISTINCT FROM", r" IS (NOT )?DISTINCT FROM ", (STANDARD, POSTGRES)),
+    _case("MEDIAN without OVER", r" MEDIAN \( [^()]* \) (?!OVER )", (ORACLE, "DuckDB")),
+    _case("CURRENT DATE in two words", r" CURRENT (DATE|TIME|TIMESTAMP) ", ("Db2",), "it is one word: CURRENT_DATE, CURRENT_TIMESTAMP."),
+    _case("WITH UR", r" WITH (UR|CS|RS|RR) $", ("Db2",), "an answer only reads: leave it out."),
     _case("MOD between two values", r" [\w\")#]+ MOD [\w\"(#]", (MYSQL,), "the rest of a division is a % b."),
     _case("SUBSTRING … FROM", r" SUBSTRING \( [^)]* FROM ", (STANDARD,), "write SUBSTR(text, start, length)."),
     _case("TRIM … FROM", r" TRIM \( (BOTH|LEADING|TRAILING|') ", (STANDARD,), "write TRIM(text), LTRIM(text) or RTRIM(text), with the characters as a second argument."),
-    _case("POSITION … IN", r" POSITION \( ", (STANDARD,), "write INSTR(text, part)."),
-    _case("TRY_CAST", r" (TRY_CAST|SAFE_CAST) \( ", (TSQL, "DuckDB"), "write CAST(x AS type): what is no number becomes 0."),
+    _case("POSITION … IN", r" POSITION \( [^()]*? IN [\w\"']+ ", (STANDARD,), "write INSTR(text, part)."),
+    _case("TRY_CAST", r" (TRY_CAST|SAFE_CAST) \( ([^()]{1,60}? AS \w+ )?", (TSQL, "DuckDB"), "write CAST(x AS type): what is no number becomes 0."),
     _case("CONVERT", r" (TRY_)?CONVERT \( ", (TSQL, MYSQL), "write CAST(x AS type)."),
     _case("CURRENT_DATE()", r" CURRENT_(DATE|TIME|TIMESTAMP) \( ", (MYSQL,), "CURRENT_DATE and CURRENT_TIMESTAMP stand without parentheses."),
     _case("WITH (NOLOCK)", r" WITH \( \w+ \) ", (TSQL,), "there are no hints for tables: leave it out."),
@@ -227,7 +248,7 @@ _FUNCTIONS: Final[tuple[tuple[str, tuple[str, ...], str], ...]] = (
     ("try_convert", (TSQL,), "CAST(x AS type)"),
     ("try_cast", (TSQL,), "CAST(x AS type)"),
     ("regexp", (MYSQL,), "LIKE, with % and _, or GLOB, with * and ?"),
-    ("regexp_like", (ORACLE, MYSQL), "LIKE, with % and _, or GLOB, with * and ?"),
+    ("regexp_like", (ORACLE, "MySQL"), "LIKE, with % and _, or GLOB, with * and ?"),
     ("regexp_replace", (ORACLE, POSTGRES), "REPLACE(text, part, other)"),
     ("string_split", (TSQL,), "INSTR and SUBSTR"),
     ("find_in_set", (MYSQL,), "INSTR(list, text) > 0"),
@@ -239,6 +260,70 @@ _FUNCTIONS: Final[tuple[tuple[str, tuple[str, ...], str], ...]] = (
     ("any", (STANDARD,), "a comparison with a subquery that gives MIN or MAX, or IN (…)"),
     ("any_value", (STANDARD,), "MIN(x) or MAX(x)"),
     ("trunc", (ORACLE, POSTGRES), "CAST(x AS INTEGER), or ROUND(x, n)"),
+    ("replicate", (TSQL,), "REPLACE(HEX(ZEROBLOB(n)), '00', text)"),
+    ("reverse", (TSQL, MYSQL, POSTGRES), NOTHING),
+    ("stdev", (TSQL,), "AVG(x*x) - AVG(x)*AVG(x) for the variance"),
+    ("stdevp", (TSQL,), "AVG(x*x) - AVG(x)*AVG(x) for the variance"),
+    ("stddev_samp", (STANDARD,), "AVG(x*x) - AVG(x)*AVG(x) for the variance"),
+    ("stddev_pop", (STANDARD,), "AVG(x*x) - AVG(x)*AVG(x) for the variance"),
+    ("var", (TSQL,), "AVG(x*x) - AVG(x)*AVG(x)"),
+    ("varp", (TSQL,), "AVG(x*x) - AVG(x)*AVG(x)"),
+    ("var_samp", (STANDARD,), "AVG(x*x) - AVG(x)*AVG(x)"),
+    ("var_pop", (STANDARD,), "AVG(x*x) - AVG(x)*AVG(x)"),
+    ("mode", (POSTGRES, "DuckDB"), "GROUP BY x ORDER BY COUNT(*) DESC LIMIT 1"),
+    ("first", ("DuckDB",), "MIN(x), or a query with ORDER BY and LIMIT 1"),
+    ("last", ("DuckDB",), "MAX(x), or a query with ORDER BY and LIMIT 1"),
+    ("square", (TSQL,), "x * x"),
+    ("chr", (ORACLE, POSTGRES), "CHAR(n)"),
+    ("ascii", (TSQL, ORACLE, MYSQL, POSTGRES), "UNICODE(text)"),
+    ("translate", (ORACLE, POSTGRES, TSQL), "REPLACE(text, part, other), one inside the other"),
+    (
+        "split_part",
+        (POSTGRES, "DuckDB"),
+        "SUBSTR(text, 1, INSTR(text, ',') - 1) for the first part",
+    ),
+    ("substring_index", (MYSQL,), "SUBSTR(text, 1, INSTR(text, ',') - 1) for the first part"),
+    ("datefromparts", (TSQL,), "the date as text, such as '2026-01-31'"),
+    ("make_date", (POSTGRES, "DuckDB"), "the date as text, such as '2026-01-31'"),
+    ("isnumeric", (TSQL,), "text NOT GLOB '*[^0-9]*' for digits alone"),
+    ("isdate", (TSQL,), "DATE(text) IS NOT NULL"),
+    ("newid", (TSQL,), "HEX(RANDOMBLOB(16))"),
+    ("uuid", (MYSQL, "DuckDB"), "HEX(RANDOMBLOB(16))"),
+    ("gen_random_uuid", (POSTGRES,), "HEX(RANDOMBLOB(16))"),
+    ("str", (TSQL,), "CAST(x AS TEXT)"),
+    ("value", ("Db2",), "COALESCE(a, b)"),
+    ("digits", ("Db2",), "PRINTF('%010d', x)"),
+    ("days", ("Db2",), "JULIANDAY(d)"),
+    ("lnnvl", (ORACLE,), "(condition) IS NOT TRUE"),
+    (
+        "generate_series",
+        (POSTGRES, "DuckDB"),
+        "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 9)",
+    ),
+    (
+        "range",
+        ("DuckDB",),
+        "WITH RECURSIVE n(i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM n WHERE i < 9)",
+    ),
+    ("pg_typeof", (POSTGRES, "DuckDB"), "TYPEOF(x)"),
+    ("patindex", (TSQL,), "INSTR(text, part)"),
+    ("datalength", (TSQL,), "OCTET_LENGTH(text)"),
+    ("from_unixtime", (MYSQL,), "DATETIME(n, 'unixepoch')"),
+    ("unix_timestamp", (MYSQL,), "UNIXEPOCH(d)"),
+    ("weekofyear", (MYSQL,), "STRFTIME('%V', d)"),
+    ("second", (MYSQL,), "STRFTIME('%S', d)"),
+    ("elt", (MYSQL,), "CASE n WHEN 1 THEN a WHEN 2 THEN b END"),
+    ("wm_concat", (ORACLE,), "GROUP_CONCAT(x, ', ')"),
+    ("json_agg", (POSTGRES,), "JSON_GROUP_ARRAY(x)"),
+    ("btrim", (POSTGRES,), "TRIM(text)"),
+    ("soundex", (TSQL, ORACLE, MYSQL), NOTHING),
+    ("corr", (STANDARD,), NOTHING),
+    ("regexp_substr", (ORACLE, MYSQL), NOTHING),
+    ("log2", (MYSQL, "SQLite", "DuckDB"), ""),
+    ("typeof", ("SQLite", "DuckDB"), ""),
+    ("unicode", (TSQL, "SQLite", "DuckDB"), ""),
+    ("hex", (MYSQL, "SQLite"), ""),
+    ("insert", (MYSQL, "Db2"), ""),
 )
 _OF_SQLITE: Final[tuple[tuple[str, tuple[str, ...], str], ...]] = (
     # What SQLite has itself, and other engines have not.
@@ -252,7 +337,7 @@ _OF_SQLITE: Final[tuple[tuple[str, tuple[str, ...], str], ...]] = (
     ("random", ("SQLite", POSTGRES), ""),
     ("group_concat", ("SQLite", MYSQL), ""),
     ("string_agg", (POSTGRES, TSQL), ""),
-    ("regexp_matches", (POSTGRES, "DuckDB"), ""),
+    ("regexp_matches", (POSTGRES, "DuckDB"), "LIKE, with % and _, or GLOB, with * and ?"),
     ("median", (ORACLE, "DuckDB"), ""),
 )
 FUNCTIONS: Final[dict[str, tuple[tuple[str, ...], Mapping[str, str]]]] = {
@@ -276,6 +361,12 @@ _PSEUDO_COLUMNS: Final[dict[str, tuple[tuple[str, ...], Mapping[str, str]]]] = {
 _OTHER_MEANINGS: Final[dict[str, tuple[tuple[str, ...], Mapping[str, str]]]] = {
     "decode": ((ORACLE,), dict.fromkeys(("duckdb", "postgresql", "mariadb"), "CASE x WHEN a THEN b ELSE c END")),
     "isnull": ((TSQL,), {"mariadb": "COALESCE(a, b)"}),
+    "datepart": ((TSQL,), {"duckdb": "DATE_PART('year', d), the unit as text"}),
+    "to_timestamp": ((ORACLE, POSTGRES), {"duckdb": "STRPTIME(text, format)"}),
+    "to_number": ((ORACLE,), {"postgresql": "CAST(text AS NUMERIC)"}),
+    "format": ((TSQL, MYSQL), {"postgresql": "TO_CHAR(x, format), or ROUND(x, n)", "duckdb": "FORMAT('{:.2f}', x), or ROUND(x, n)"}),
+    "json_object": ((MYSQL, "SQLite"), {"postgresql": "JSON_BUILD_OBJECT('a', x)"}),
+    "mode": (("DuckDB",), {"postgresql": "MODE() WITHIN GROUP (ORDER BY x)"}),
     "datediff": ((TSQL,), {"mariadb": "DATEDIFF(a, b) for days, and TIMESTAMPDIFF(unit, a, b) for other units", "duckdb": "DATEDIFF('day', a, b), the unit as text"}),
 }  # fmt: skip
 """Functions that an engine has, and that take other values in another dialect: what it has for those."""
@@ -308,6 +399,8 @@ def function_hint(name: str, engine: str) -> str | None:
     right_in, instead = found
     if not right_in:
         return f"Here one writes {instead[engine]}."
+    if instead[engine] == NOTHING:
+        return f"It belongs to {_dialects(right_in)}; there is nothing like it here."
     return f"It belongs to {_dialects(right_in)}; here one writes {instead[engine]}."
 
 

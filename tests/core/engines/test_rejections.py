@@ -6,13 +6,13 @@ from collections.abc import Iterator
 
 import pytest
 
-from jentrow.core.engines.labels import DIALECTS
+from jentrow.core.engines.labels import DIALECTS, LABELS
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import read_sample
 from jentrow.core.sql.skeleton import skeleton_of
-from jentrow.core.sql.spellings import FORMS, FUNCTIONS
+from jentrow.core.sql.spellings import FORMS, FUNCTIONS, other_meaning
 from jentrow.services.runtime.engines import engine_named
 from tests.cases import read_cases
 from tests.conftest import DEMO, ROOT
@@ -54,6 +54,36 @@ def test_what_is_told_of_a_function_is_true(
     """A hint that belongs to a function which the engine has would never be told, or be untrue."""
     here = set(engines[name][0].capabilities.functions)
     assert not {one for one, (_, instead) in FUNCTIONS.items() if name in instead} & here
+
+
+SYNTAX = {"rollup", "cube", "grouping", "any", "regexp", "insert", "value", "unicode", "median"}
+"""What some engine reads as a word of its own: it never says that such a function is missing."""
+
+
+@pytest.mark.parametrize("name", OTHERS)
+def test_every_function_of_another_dialect_has_its_place(
+    engines: dict[str, tuple[Engine, LoadedDataset]], name: str
+) -> None:
+    """Whatever is told on one engine is told on each, unless that has the function."""
+    here = set(engines[name][0].capabilities.functions)
+    missing = {one for one, (_, instead) in FUNCTIONS.items() if name not in instead} - here
+    assert {one for one in missing if other_meaning(one, name, name) is None} <= SYNTAX | {
+        "add_months"  # of MariaDB since 10.6
+    }
+
+
+@pytest.mark.parametrize("name", OTHERS)
+def test_a_function_belongs_where_it_is_said_to(
+    engines: dict[str, tuple[Engine, LoadedDataset]], name: str
+) -> None:
+    here = set(engines[name][0].capabilities.functions)
+    said = {
+        one
+        for one, (right_in, _) in FUNCTIONS.items()
+        if LABELS[name] in [each for both in right_in for each in both.split(" and ")]
+    }
+    assert len(said) >= 10
+    assert said - here <= SYNTAX
 
 
 @pytest.mark.parametrize("name", OTHERS)

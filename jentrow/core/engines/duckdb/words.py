@@ -18,6 +18,7 @@ from jentrow.core.engines.rejections.changes import (
     TWICE_A_COLUMN,
 )
 from jentrow.core.engines.rejections.common import (
+    CHAINED,
     DIVISION_BY_ZERO,
     LIMIT_BELOW_ZERO,
     MISSING_IN_USING,
@@ -49,7 +50,7 @@ from jentrow.core.engines.rejections.names import ambiguous, no_column, no_funct
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected
 from jentrow.core.sql.oracle_hierarchies import CIRCLE, TIE
 from jentrow.core.sql.sources import Catalogue
-from jentrow.core.sql.spellings import slip_in
+from jentrow.core.sql.spellings import found_forms, slip_in
 
 
 def explained(
@@ -103,6 +104,14 @@ def _out_of_range(one: Rejected) -> Explanation:
     return Explanation("sql.runtime", slip) if slip else OUT_OF_RANGE(one)
 
 
+def _chained(one: Rejected) -> Explanation:
+    """A comparison of what a comparison gives: && and || bind closer than those do."""
+    for form, _, _ in found_forms(one.skeleton, one.engine):
+        if form.name in ("&&", "|| between conditions"):
+            return Explanation("sql.syntax", form.says(one.engine, one.engine_label))
+    return Explanation("sql.syntax", CHAINED)
+
+
 def _near_end(one: Rejected) -> Explanation:
     """DuckDB points at the last word where something is missing after it."""
     at = one.skeleton.token_holding(one.index)
@@ -136,6 +145,7 @@ _PATTERNS: Final = compiled(
         (r'Referenced table "(?P<name>.+?)" not found!.*', _table_of),
         (r"Table with name (?P<name>\S+) does not exist!.*", no_table),
         (r'Table with name "(?P<name>[^"]+)" does not exist because schema .*', no_table),
+        (r"Chained comparisons are not supported.*", _chained),
         (
             r'Unknown ordered aggregate "(?P<name>\w+)".*',
             plain(

@@ -64,9 +64,18 @@ from jentrow.core.sql.sources import Catalogue
 
 _TAKEN: Final = frozenset(
     """
-    abs avg ceil coalesce concat count date_part date_trunc extract floor greatest least left length lower
-    ltrim max min mod nullif power replace right round rtrim split_part string_agg substr substring sum
-    to_char to_date to_number trim trunc upper
+    abs age array_agg array_append array_length array_position array_to_string ascii avg bit_and bit_or
+    bit_length bool_and bool_or btrim cardinality cbrt ceil ceiling char_length chr coalesce concat
+    concat_ws corr cos count covar_pop covar_samp date_bin date_part date_trunc decode degrees div encode
+    every exp extract floor format generate_series greatest initcap json_agg json_build_array
+    json_build_object json_object json_object_agg jsonb_agg justify_days justify_hours justify_interval
+    least left length ln log log10 lower lpad ltrim make_date make_interval make_time make_timestamp max
+    md5 min mod mode nullif octet_length overlay percentile_cont percentile_disc pi position power
+    quote_literal radians random regexp_count regexp_instr regexp_like regexp_match regexp_matches
+    regexp_replace regexp_split_to_array regexp_substr regr_slope repeat replace reverse right round rpad
+    rtrim sign sin split_part sqrt starts_with stddev stddev_pop stddev_samp string_agg string_to_array
+    strpos substr substring sum tan to_char to_date to_hex to_number to_timestamp translate trim
+    trim_array trunc unnest upper var_pop var_samp variance width_bucket
     """.split()  # noqa: SIM905
 )
 """Functions that are there: where one "does not exist", it gets what it does not take."""
@@ -105,6 +114,16 @@ def _function(one: Rejected) -> Explanation:
     return wrong_arguments(one) if one.found["name"].lower() in _TAKEN else no_function(one)
 
 
+def _within_group(one: Rejected) -> Explanation:
+    name = one.found["name"]
+    how = "MODE()" if name == "mode" else f"{name.upper()}(part)"
+    return Explanation(
+        "sql.runtime",
+        f"{name.upper()} is written with the column behind it: {how} WITHIN GROUP (ORDER BY x).",
+        name,
+    )
+
+
 def _limit(one: Rejected) -> Explanation:
     return Explanation(
         "sql.syntax",
@@ -133,6 +152,10 @@ _PATTERNS: Final = compiled(
         (r"aggregate functions are not allowed in (?P<clause>.+)", aggregate_in),
         (r"aggregate function calls cannot be nested", nested_aggregate),
         (r"LIMIT #,# syntax is not supported", _limit),
+        (
+            r"WITHIN GROUP is required for ordered-set aggregate (?P<name>\w+)",
+            _within_group,
+        ),
         (r"window functions are not allowed in (?P<clause>.+)", window_in),
         (r"window function calls cannot be nested", window_in),
         (r"window function (?P<name>\w+) requires an OVER clause", window_without_over),

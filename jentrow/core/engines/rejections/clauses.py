@@ -231,7 +231,7 @@ def is_in_cast(words: Skeleton, at: int) -> bool:
 
 def _cast_without_as(stop: Stop) -> str:
     words, at = stop.skeleton, stop.at
-    if not is_in_cast(words, at) or words.kind(at) != "word":
+    if not is_in_cast(words, at) or words.kind(at) != "word" or words.word(at) == "AS":
         return ""
     if "AS" in {words.word(one) for one in range(words.opening(at), at)}:
         return ""

@@ -259,8 +259,29 @@ def no_type(one: Rejected) -> Explanation:
     if name.lower() in one.names:
         message = f'A name that SELECT gives stands in double quotes, or in none: {name} AS "…".'
     else:
-        message = joining or f"{one.label} has no type {name}."
+        there = _TYPES_HERE.get(name.lower(), {}).get(one.dialect, "")
+        instead = f" Here one writes {there}." if there else ""
+        message = joining or f"{one.label} has no type {name}.{instead}"
     return Explanation("sql.runtime", message, name)
+
+
+_INTEGER: Final = dict.fromkeys(("duckdb", "postgres"), "BIGINT")
+_TEXT: Final = {"postgres": "TEXT", "mysql": "CHAR"}
+_TYPES_HERE: Final[dict[str, dict[str, str]]] = {
+    "string": _TEXT,
+    "nvarchar": _TEXT,
+    "varchar2": _TEXT | {"duckdb": "VARCHAR"},
+    "nvarchar2": _TEXT | {"duckdb": "VARCHAR"},
+    "unsigned": _INTEGER,
+    "signed": _INTEGER,
+    "tinyint": {"postgres": "SMALLINT", "mysql": "SIGNED"},
+    "number": {"duckdb": "DECIMAL", "postgres": "NUMERIC", "mysql": "DECIMAL"},
+    "double": {"postgres": "DOUBLE PRECISION"},
+    "datetime": {"postgres": "TIMESTAMP"},
+    "blob": {"postgres": "BYTEA"},
+    "bit": {"mysql": "SIGNED"},
+}
+"""Types of other dialects, and what an engine that has none of that name has instead."""
 
 
 def not_a_condition(one: Rejected) -> Explanation:
@@ -273,6 +294,10 @@ def not_a_condition(one: Rejected) -> Explanation:
     )
 
 
+CHAINED: Final = (
+    "A comparison has two sides, and gives true or false: two comparisons are joined by AND, as in "
+    "a < b AND b < c."
+)
 NO_SUCH_WINDOW: Final = plain(
     "No window is called {name}: WINDOW {name} AS (…) names one, at the end of the query, before ORDER BY.",
     "{name}",

@@ -40,10 +40,12 @@ def no_table(one: Rejected) -> Explanation:
         comma = comma_before_join(one.skeleton, range(len(one.skeleton.tokens)))
         if comma:
             return Explanation("sql.syntax", comma, name)
-    if name.lower() == "dual":
-        message = "There is no table dual: a SELECT that reads no table has no FROM."
+    if name.lower() in _OF_ONE_ROW:
+        message = f"There is no table {name}: a SELECT that reads no table has no FROM."
     elif owner and name.lower() in by_lower:
         message = f"Tables of the sample have no {owner} before them: write {by_lower[name.lower()]} alone."
+    elif form := _form_around(one, name):
+        message = form
     elif place is not None and one.skeleton.kind(place) == "text":
         message = f"IN wants a list in parentheses: IN ({one.skeleton.written(place)})."
     else:
@@ -52,6 +54,24 @@ def no_table(one: Rejected) -> Explanation:
         hint = f"Did you mean {like}?" if like else f"The sample has {known}."
         message = f"There is no table {name}. {hint}"
     return Explanation("sql.object", message, name)
+
+
+_OF_ONE_ROW: Final = frozenset({"dual", "sysdummy1"})
+"""What other dialects read where there is no table."""
+
+
+def _form_around(one: Rejected, name: str) -> str | None:
+    """The form or function of another dialect that is read as a table."""
+    words = one.skeleton
+    for at in range(len(words.tokens)):
+        if words.written(at).lower() != name.lower():
+            continue
+        hint = function_hint(name, one.engine) if words.word(at + 1) == "(" else None
+        if hint:
+            return f"{one.label} has no function {name.upper()}. {hint}"
+        if words.word(at - 1) == "IN":  # POSITION(part IN text)
+            return form_at(words, at, one.engine, one.engine_label)
+    return None
 
 
 def _place_of(one: Rejected, name: str) -> int | None:
@@ -325,12 +345,22 @@ def no_function(one: Rejected) -> Explanation:
     meaning = other_meaning(name, one.engine, one.engine_label)
     if meaning:
         return Explanation("sql.object", meaning, name)
+    if at is not None and name.upper() in TYPES:  # CONVERT(VARCHAR(10), x)
+        form = form_at(one.skeleton, at, one.engine, one.engine_label)
+        if form:
+            return Explanation("sql.object", form, name)
     hint = function_hint(name, one.engine)
+    types = one.found.get("types", "")
+    taking = f" that takes {types}" if types and not hint else ""
     return Explanation(
         "sql.object",
-        f"{one.label} has no function {name.upper()}.{f' {hint}' if hint else ''}",
+        f"{one.label} has no function {name.upper()}{taking}.{f' {hint}' if hint else ''}",
         name,
     )
+
+
+TYPES: Final = frozenset({"VARCHAR", "CHAR", "NVARCHAR", "NCHAR", "DECIMAL", "NUMERIC"})
+"""Types with a length or places, which look like a function."""
 
 
 def function_arguments(one: Rejected) -> Explanation:
