@@ -463,7 +463,10 @@ def test_a_run_on_a_stand_in_shows_what_was_run(here: Class) -> None:
     assert (judged["verdict"], judged["doubts"]) == ("undecided", [doubt])
     doubtful = run(roomier, "SELECT name FROM huts WHERE LEN(name) > 4")
     assert doubtful["verdict"] == "ran"
-    assert doubtful["doubts"] == ["Oracle SQL has no function LEN that is known here."]
+    assert doubtful["doubts"] == [
+        "Oracle SQL has no function LEN that is known here. It belongs to Transact-SQL; here one "
+        "writes LENGTH(text)."
+    ]
     plain = run(BUSY, "SELECT name FROM huts")
     assert (plain["runs_as"], plain["doubts"]) == ("", [])
 

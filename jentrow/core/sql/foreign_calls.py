@@ -12,6 +12,7 @@ from typing import Final
 from sqlglot import exp
 
 from jentrow.core.sql.foreign_functions import ARGUMENTS, FUNCTIONS, NO_FUNCTIONS
+from jentrow.core.sql.function_spellings import function_hint
 from jentrow.core.sql.tokens import Token
 
 _TYPES: Final = {
@@ -58,7 +59,8 @@ def foreign_calls(tree: exp.Query, tokens: Sequence[Token], dialect: str) -> Ite
         if before == ".":
             yield "calls no function of a value by a dot."
         elif token.word not in FUNCTIONS[dialect]:
-            yield f"has no function {token.word} that is known here."
+            hint = function_hint(token.word, dialect)
+            yield f"has no function {token.word} that is known here.{f' {hint}' if hint else ''}"
         else:
             yield from _foreign_arguments(tokens, at, dialect)
 

@@ -7,8 +7,7 @@ from __future__ import annotations
 
 from typing import Final
 
-NOTHING: Final = "nothing of the kind"
-"""In the place of what an engine has instead of a function, where it has none."""
+from jentrow.core.sql.spellings_on_stand_ins import NOTHING
 
 _BESIDE_SQLITE: Final = ("duckdb", "postgresql", "mariadb")
 _LIMIT: Final = "LIMIT n stands at the end of the query."

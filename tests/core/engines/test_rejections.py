@@ -6,13 +6,16 @@ from collections.abc import Iterator
 
 import pytest
 
-from jentrow.core.engines.labels import DIALECTS, LABELS
+from jentrow.core.engines.labels import DIALECTS, LABELS, STAND_INS
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import read_sample
+from jentrow.core.sql.foreign_functions import FUNCTIONS as OWN_FUNCTIONS
+from jentrow.core.sql.function_spellings import FUNCTIONS, other_meaning
 from jentrow.core.sql.skeleton import skeleton_of
-from jentrow.core.sql.spellings import FORMS, FUNCTIONS, other_meaning
+from jentrow.core.sql.spellings import FORMS
+from jentrow.core.sql.stand_ins import stood_in
 from jentrow.services.runtime.engines import engine_named
 from tests.cases import read_cases
 from tests.conftest import DEMO, ROOT
@@ -84,6 +87,29 @@ def test_a_function_belongs_where_it_is_said_to(
     }
     assert len(said) >= 10
     assert said - here <= SYNTAX
+
+
+@pytest.mark.parametrize("dialect", sorted(STAND_INS))
+def test_what_is_told_of_a_function_is_true_where_another_stands_in(dialect: str) -> None:
+    told = {one.upper() for one, (_, instead) in FUNCTIONS.items() if dialect in instead}
+    assert len(told) > 40
+    assert not told & OWN_FUNCTIONS[dialect]
+
+
+@pytest.mark.parametrize(
+    ("dialect", "sql", "hint"),
+    [
+        ("tsql", "SELECT LENGTH(name) FROM huts", "belongs to Oracle, MySQL, MariaDB, PostgreSQL and Db2; here one writes LEN(text)"),
+        ("oracle", "SELECT GROUP_CONCAT(name) FROM huts", "belongs to SQLite, MySQL and MariaDB; here one writes LISTAGG(x, ', ') WITHIN"),
+        ("db2", "SELECT REVERSE(name) FROM huts", "there is nothing like it here"),
+        ("db2", "SELECT NOSUCH(name) FROM huts", "no function NOSUCH that is known here."),
+    ],
+)  # fmt: skip
+def test_a_function_of_another_dialect_is_named_where_another_stands_in(
+    dialect: str, sql: str, hint: str
+) -> None:
+    (doubt,) = stood_in(dialect, sql).notes
+    assert hint in doubt
 
 
 @pytest.mark.parametrize("name", OTHERS)
