@@ -34,13 +34,14 @@ def compare_files(
 
     Raises :class:`UnusableInput` (one of its kinds) or :class:`EngineUnavailable`.
     """
-    with opened_engine(engine, workers=1) as running:
-        # Imported while the engine's process starts: on two cores it costs nothing.
-        from jentrow.core.exercises.distinguishing.analysis import Analysis
-        from jentrow.core.exercises.exercise import Exercise, NamedQuery
-        from jentrow.core.exercises.grading import Grader
-        from jentrow.core.exercises.ruleset import RuleSet
+    # Imported before the engine is opened, which waits until worker processes can be made: they
+    # load what they need meanwhile, on the other core.
+    from jentrow.core.exercises.distinguishing.analysis import Analysis
+    from jentrow.core.exercises.exercise import Exercise, NamedQuery
+    from jentrow.core.exercises.grading import Grader
+    from jentrow.core.exercises.ruleset import RuleSet
 
+    with opened_engine(engine, workers=1) as running:
         source = read_sample(sample)
         further = tuple(read_dataset(path, source.open.schema) for path in datasets)
         exercise = Exercise(

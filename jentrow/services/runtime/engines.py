@@ -9,7 +9,7 @@ from collections.abc import Collection, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Final, Literal, TypeAlias, get_args
+from typing import TYPE_CHECKING, Final, Literal, TypeAlias, get_args
 
 from cachetools import TTLCache
 
@@ -26,7 +26,9 @@ from jentrow.core.engines.remembering import RememberingEngine
 from jentrow.core.errors import EngineUnavailable, UnusableInput
 from jentrow.core.processes.workers import PoolClosed
 from jentrow.core.sql.stand_ins import REJECTED_HERE, may_run_elsewhere, stood_in
-from jentrow.services.runtime.settings import Settings, read_settings
+
+if TYPE_CHECKING:
+    from jentrow.services.runtime.settings import Settings
 
 Use: TypeAlias = Literal["steady", "hurried", "runs", "long-runs"]
 
@@ -56,13 +58,13 @@ def engine_named(
     Raises :class:`UnusableInput` where there is no such engine, and :class:`EngineUnavailable` where
     there is no server for it.
     """
-    engine = _made(name, folder, workers, niceness, settings or read_settings())
+    engine = _made(name, folder, workers, niceness, settings)
     engine.warm()
     return engine
 
 
 def _made(
-    name: str, folder: Path | None, workers: int | None, niceness: int, settings: Settings
+    name: str, folder: Path | None, workers: int | None, niceness: int, settings: Settings | None
 ) -> CopyKeepingEngine:
     # Imported where it is made: a command that uses one engine does not wait for all of them.
     match name:
@@ -74,15 +76,15 @@ def _made(
             from jentrow.core.engines.duckdb.engine import DuckDBEngine
 
             return DuckDBEngine(folder, workers, niceness)
-        case "postgresql" if settings.postgresql_url:
+        case "postgresql" if url := _server_of(name, settings):
             from jentrow.core.engines.postgresql.engine import PostgreSQLEngine, postgresql_address
 
-            address = postgresql_address(settings.postgresql_url)
+            address = postgresql_address(url)
             return PostgreSQLEngine(address, folder, workers, niceness)
-        case "mariadb" if settings.mariadb_url:
+        case "mariadb" if url := _server_of(name, settings):
             from jentrow.core.engines.mariadb.engine import MariaDBEngine, mariadb_address
 
-            address = mariadb_address(settings.mariadb_url)
+            address = mariadb_address(url)
             return MariaDBEngine(address, folder, workers, niceness)
         case _ if name in STAND_INS:
             from jentrow.core.engines.dialects.engine import StandInEngine
@@ -95,6 +97,15 @@ def _made(
             )
         case _:
             raise UnusableInput(f"there is no engine {name!r}; known are {', '.join(ENGINES)}.")
+
+
+def _server_of(name: str, settings: Settings | None) -> str:
+    """Where an engine's server is, empty where none is named; settings are read for a server alone."""
+    if settings is None:
+        from jentrow.services.runtime.settings import read_settings
+
+        settings = read_settings()
+    return settings.postgresql_url if name == "postgresql" else settings.mariadb_url
 
 
 @contextmanager
