@@ -15,7 +15,8 @@ class ColumnKinds:
     day), ``floats``, ``truths``, ``wholes`` (whole numbers) and ``decimals`` (numbers with a fraction,
     floats too) those that hold nothing else wherever they stand. In any table, ``filled`` are
     columns of CHAR (n) with a text that is shorter, and ``blank_ended`` those with a text that ends
-    in blanks. ``names`` are those of all columns.
+    in blanks. ``names`` are those of all columns; ``lengths`` has the most letters that a column of
+    texts takes, 0 where there is no bound, once for each table in which it has another one.
     """
 
     texts: frozenset[str] = frozenset()
@@ -28,6 +29,7 @@ class ColumnKinds:
     filled: frozenset[str] = frozenset()
     blank_ended: frozenset[str] = frozenset()
     names: frozenset[str] = frozenset()
+    lengths: frozenset[tuple[str, int]] = frozenset()
 
 
 NOTHING_KNOWN: Final = ColumnKinds()
@@ -41,17 +43,22 @@ _KINDS: Final = {
 
 FILLED: Final = "filled"
 BLANK_ENDED: Final = "blank-ended"
-"""What is noted on a column of a dataset's file."""
+LENGTH: Final = "length="
+"""What is noted on a column of a dataset's file; a length has its number behind it."""
 
 
 def column_kinds(columns: Iterable[tuple[str, str, str]]) -> ColumnKinds:
     """The kinds of columns, each given by its name, the stand-in's name of its type, and its notes."""
     found: dict[str, set[str]] = {}
     noted: dict[str, set[str]] = {FILLED: set(), BLANK_ENDED: set()}
+    lengths: set[tuple[str, int]] = set()
     for name, type, notes in columns:
         found.setdefault(name.lower(), set()).add(_kind_of(type))
         for note in noted.keys() & set(notes.split()):
             noted[note].add(name.lower())
+        if _kind_of(type) == "texts":
+            said = next((one for one in notes.split() if one.startswith(LENGTH)), f"{LENGTH}0")
+            lengths.add((name.lower(), int(said.removeprefix(LENGTH))))
 
     def only(*kinds: str) -> frozenset[str]:
         return frozenset(name for name, of in found.items() if of <= set(kinds))
@@ -67,6 +74,7 @@ def column_kinds(columns: Iterable[tuple[str, str, str]]) -> ColumnKinds:
         frozenset(noted[FILLED]),
         frozenset(noted[BLANK_ENDED]),
         frozenset(found),
+        frozenset(lengths),
     )
 
 

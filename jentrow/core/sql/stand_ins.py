@@ -282,6 +282,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         number_formats.formatted_numbers,
         tsql.without_hints,
         tsql.lengths_without_blanks,
+        tsql.replacements_cut,
         functions.renamed,
         tsql.choices,
         functions.weekdays_from_one,

@@ -20,6 +20,31 @@ def lengths_without_blanks(tree: exp.Expr, kinds: ColumnKinds, notes: list[str])
     return tree
 
 
+_CUT: Final = "ISNULL cuts a text to the length of its first value, which is not known here."
+
+
+def replacements_cut(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """ISNULL has the length of its column: what stands in for NULL is cut off there."""
+    for call in list(tree.find_all(exp.Coalesce)):
+        column = call.this.unnest()
+        if not call.args.get("is_null") or not isinstance(column, exp.Column):
+            continue
+        lengths = {length for name, length in kinds.lengths if name == column.name.lower()}
+        fits = all(
+            isinstance(one, exp.Literal) and len(one.name) <= min(lengths - {0}, default=0)
+            for one in call.expressions
+        )
+        if lengths <= {0} or fits:
+            continue
+        if len(lengths) > 1:
+            notes.append(_CUT)
+            continue
+        place = exp.Placeholder()
+        call.replace(called("LEFT", place, exp.Literal.number(lengths.pop())))
+        place.replace(call)
+    return tree
+
+
 def sizes_by_default(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """A text without a size has 30 letters in a cast, and a decimal 18 digits and no places."""
     for cast in tree.find_all(exp.Cast, exp.Convert):

@@ -205,6 +205,35 @@ def test_what_is_not_kept_says_so(
     assert any(words in note for note in notes), notes
 
 
+def test_isnull_is_as_long_as_its_column() -> None:
+    buoys = DatasetSource(
+        "buoys",
+        """
+        CREATE TABLE buoys (buoy_no INTEGER PRIMARY KEY, colour VARCHAR(5), bay CHAR(6), note VARCHAR(90));
+        CREATE TABLE bays (bay CHAR(6) PRIMARY KEY, note VARCHAR(4));
+        INSERT INTO buoys VALUES (1, 'green', 'Lundau', NULL), (2, NULL, NULL, NULL);
+        """,
+        keep_rows=True,
+    )
+    with stand_ins_over(buoys) as running:
+        engine, dataset = running["tsql"]
+        for value, due in (
+            ("ISNULL(colour, 'unknown')", ["green", "unkno"]),
+            ("ISNULL(b.colour, 'none') + '!'", ["green!", "none!"]),
+            ("ISNULL(bay, 'nowhere')", ["Lundau", "nowher"]),
+            ("ISNULL(colour, note)", ["green", None]),
+            ("COALESCE(colour, 'unknown')", ["green", "unknown"]),
+            ("ISNULL(note, 'none')", ["none", "none"]),
+        ):
+            sql = f"SELECT {value} FROM buoys b ORDER BY buoy_no"
+            ran = engine.run(dataset, sql, Limits())
+            assert isinstance(ran, ResultSet)
+            assert [one for (one,) in ran.rows] == due, value
+            assert stood_in("tsql", sql, dataset.kinds).lost == ()
+        unsure = stood_in("tsql", "SELECT ISNULL(note, 'nothing') FROM buoys", dataset.kinds)
+        assert unsure.lost, "it has another length in another table"
+
+
 @pytest.mark.parametrize("name", ["tsql", "db2"])
 @pytest.mark.parametrize(
     "sql",

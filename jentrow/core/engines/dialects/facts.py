@@ -25,17 +25,17 @@ FACTS: Final[dict[str, StandInFacts]] = {
             "whole numbers divide, and average, to whole numbers; dividing by zero is an error",
             "texts compare without upper and lower case, but where COLLATE says otherwise, and without "
             "blanks at the end of what is written; + joins them",
-            "sets of letters in LIKE",
-            "NULL sorts first; ISNULL, IIF, CHOOSE",
-            "LEN, CONVERT, STRING_SPLIT, GENERATE_SERIES, ROUND that cuts off",
+            "sets of letters in LIKE and PATINDEX",
+            "NULL sorts first; ISNULL with the length of its column, IIF, CHOOSE, BIT",
+            "LEN, CONVERT, FORMAT and STR of numbers, QUOTENAME, ISNUMERIC, STRING_SPLIT, GENERATE_SERIES, "
+            "ROUND that cuts off, WITH ROLLUP",
             "CROSS and OUTER APPLY, expressions that call themselves",
             "days of the week from Sunday",
             "dbo.table and names in brackets",
         ),
         undecided=(
             "TOP … PERCENT in a subquery of an expression, WITH TIES behind DISTINCT",
-            "sets of letters in PATINDEX",
-            "AVG with OVER or DISTINCT",
+            "a division of what may be whole or not",
             "+ of a text and a number",
             "numbers of weeks; casts that do not fit",
             _TEXTS.format("moments"),
@@ -58,7 +58,8 @@ FACTS: Final[dict[str, StandInFacts]] = {
             "MAX and MIN with KEEP, MAX(COUNT(*)), RATIO_TO_REPORT, WIDTH_BUCKET",
             "NVL, NVL2, DECODE, GREATEST and LEAST of NULL; NULL sorts last",
             "REGEXP_SUBSTR, INSTR of the n-th letter",
-            "TRUNC and ROUND of a date, days added to one, TO_CHAR by a format of numbers",
+            "TRUNC and ROUND of a date, days added to one, TO_CHAR and TO_DATE by formats",
+            "comparisons with ANY and ALL of some values, names in UNPIVOT",
             "a division has its fraction, by zero it is an error",
         ),
         undecided=(
@@ -82,7 +83,7 @@ FACTS: Final[dict[str, StandInFacts]] = {
             "durations such as + 2 MONTHS, DAYS, DAYS_BETWEEN and the like",
             "MAX and MIN of several values, functions that are called like types",
             "STDDEV and VARIANCE of the whole population",
-            "whole numbers divide to whole numbers, by zero it is an error",
+            "whole numbers divide, and average, to whole numbers; dividing by zero is an error",
             "NULL sorts last",
         ),
         undecided=(

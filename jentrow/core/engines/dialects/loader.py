@@ -9,7 +9,7 @@ from jentrow.core.engines.duckdb.loader import DuckDBLoader
 from jentrow.core.engines.duckdb.tables import schema_of
 from jentrow.core.engines.neutral import NeutralTable
 from jentrow.core.engines.table_rules import TableRules
-from jentrow.core.sql.columnkinds import BLANK_ENDED, FILLED
+from jentrow.core.sql.columnkinds import BLANK_ENDED, FILLED, LENGTH
 from jentrow.core.sql.stand_in_functions import NO_SUCH_VALUE, UNKNOWN_TEXT, failing
 from jentrow.core.sql.text import quoted_name, quoted_text
 
@@ -75,16 +75,19 @@ class StandInLoader(DuckDBLoader):
         self.text_type = "VARCHAR COLLATE NOCASE" if engine == "tsql" else "VARCHAR"
         self.empty_is_null = engine == "oracle"
         self._sizes: dict[tuple[str, str], int] = {}
+        self._lengths: dict[tuple[str, str], int] = {}
 
     def create(self, table: NeutralTable, rules: TableRules) -> None:
-        """Makes a table, and keeps in mind to what size its columns of CHAR would be filled."""
+        """Makes a table, and keeps in mind how long its texts are at most, and its filled ones are."""
         super().create(table, rules)
         for column, type in zip(table.columns, table.types, strict=True):
             if type.kind == "char":
                 self._sizes[table.schema.name, column.name] = type.size
+            if type.kind in ("char", "varchar"):
+                self._lengths[table.schema.name, column.name] = type.size
 
-    def note_blanks(self) -> None:
-        """Notes on columns what their texts say of blanks at their ends; see :class:`ColumnKinds`."""
+    def note_texts(self) -> None:
+        """Notes on columns what is known of their texts' lengths and ends; see :class:`ColumnKinds`."""
         for table in schema_of(self._db):
             texts = [one.name for one in table.columns if one.type == "VARCHAR"]
             if table.kind == "view" or not texts:
@@ -96,7 +99,12 @@ class StandInLoader(DuckDBLoader):
             )
             (said,) = self._execute(f"SELECT {asked} FROM {quoted_name(table.name)}").fetchall()
             for name, ends, is_shorter in zip(texts, said[::2], said[1::2], strict=True):
-                notes = " ".join([FILLED] * bool(is_shorter) + [BLANK_ENDED] * bool(ends))
+                length = self._lengths.get((table.name, name), 0)
+                notes = " ".join(
+                    [FILLED] * bool(is_shorter)
+                    + [BLANK_ENDED] * bool(ends)
+                    + [f"{LENGTH}{length}"] * bool(length)
+                )
                 if notes:
                     place = f"{quoted_name(table.name)}.{quoted_name(name)}"
                     self.run(f"COMMENT ON COLUMN {place} IS {quoted_text(notes)}")

@@ -76,7 +76,7 @@ class StandInRoom(DuckDBRoom):
         loader = StandInLoader(self.engine, location, LOADING_BYTES)
         try:
             tables = load_parts(loader, parts, own=False)
-            loader.note_blanks()
+            loader.note_texts()
             loader.add_functions()
             return tables
         finally:

@@ -9,6 +9,7 @@ from typing import Final
 from jentrow.core.engines.labels import STAND_INS
 from jentrow.core.engines.rejections.clauses import quote_inside_text
 from jentrow.core.engines.rejections.conditions import half_condition_by, quantified_list
+from jentrow.core.engines.rejections.kinds import kind_of, kinds_in
 from jentrow.core.engines.rejections.names import (
     DISTINCT_OF_ONE,
     named_aggregate_in_where,
@@ -185,29 +186,13 @@ def types_differ(one: Rejected) -> Explanation:
     between = f"{sign} does not take" if sign else "These do not go together:"
     return Explanation(
         "sql.runtime",
-        f"{between} {_kind_of(one.found['one'])} and {_kind_of(one.found['other'])}: {one.label_inside} changes no type "
+        f"{between} {kind_of(one.found['one'])} and {kind_of(one.found['other'])}: {one.label_inside} changes no type "
         "by itself here. CAST(x AS type) does.",
         sign,
     )
 
 
 _SIGNS: Final = {"~~": "LIKE", "!~~": "NOT LIKE", "~~*": "ILIKE", "!~~*": "NOT ILIKE"}
-
-
-def _kind_of(type: str) -> str:
-    """An engine's name of a type, as people say it."""
-    found = _ENUMERATED.sub("enumeration", type.strip().lower())
-    return _KINDS.get(found, found)
-
-
-_ENUMERATED: Final = re.compile(r"enum\([^()]*\)", re.IGNORECASE)
-"""How DuckDB names the type of an enumeration: by all of its values."""
-
-_KINDS: Final = {
-    "string_literal": "text", "unknown": "text", "varchar": "text", "character varying": "text",
-    "integer_literal": "integer", "timestamp without time zone": "timestamp", "int32": "integer",
-    "int64": "integer", "time without time zone": "time", '"null"': "NULL",
-}  # fmt: skip
 
 
 def wrong_arguments(one: Rejected) -> Explanation:
@@ -218,8 +203,7 @@ def wrong_arguments(one: Rejected) -> Explanation:
     meaning = other_meaning(name, one.engine, one.engine_label)
     if meaning:
         return Explanation("sql.object", meaning, name)
-    named = _ENUMERATED.sub("enumeration", one.found.get("types", ""))
-    types = ", ".join(map(_kind_of, filter(None, named.split(", "))))
+    types = kinds_in(one.found.get("types", ""))
     given = f" It gets {types}." if types else ""
     return Explanation(
         "sql.object",

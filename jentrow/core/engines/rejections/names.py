@@ -11,6 +11,7 @@ from typing import Final
 
 from jentrow.core.engines.rejections.clauses import typographic_quotes
 from jentrow.core.engines.rejections.joins import BEFORE_JOIN, comma_before_join
+from jentrow.core.engines.rejections.kinds import kinds_in
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected, listed_names, nearest
 from jentrow.core.engines.rejections.syntax import misspelt
 from jentrow.core.sql.function_spellings import function_hint, other_meaning, pseudo_column
@@ -351,7 +352,7 @@ def no_function(one: Rejected) -> Explanation:
         if form:
             return Explanation("sql.object", form, name)
     hint = function_hint(name, one.engine)
-    types = one.found.get("types", "")
+    types = kinds_in(one.found.get("types", ""))
     taking = f" that takes {types}" if types and not hint else ""
     return Explanation(
         "sql.object",

@@ -62,6 +62,8 @@ _QUOTED_TYPE: Final = re.compile(
 )
 _ADDED: Final = re.compile(r"\bADD\s*(\()(?P<what>.*)(\))\s*\Z", re.IGNORECASE | re.DOTALL)
 
+_IN_A_ZONE: Final = r"(?:\s*\(\s*\d+\s*\))?\s+WITH\s+TIME\s+ZONE\b"
+
 _NUMBERED: Final = r"(?<=\bIDENTITY)\s*\([^()]*\)"
 
 
@@ -81,6 +83,9 @@ _WORDS: Final = {
         "tsql": (
             (r"\bIDENTITY\b(?!\s*\()", "IDENTITY(1, 1)"),
             (rf"{_FIRST}FOREIGN\s+KEY(?=\s+REFERENCES\b)", ""),
+            # There it is a row's version, which no script gives: one that gives values means a moment.
+            (rf"{_FIRST}TIMESTAMP\b(?!{_IN_A_ZONE})", " DATETIME2"),
+            (rf"{_FIRST}TIMESTAMP{_IN_A_ZONE}", " DATETIMEOFFSET"),
         ),
         "oracle": (
             (r"(?<=\bNUMBER)\s*\(\s*\*", "(38"),

@@ -443,3 +443,20 @@ def test_an_index_that_replaces_one_is_made_as_any_other() -> None:
     script = "CREATE TABLE huts (name INT); CREATE OR REPLACE INDEX by_name ON huts (name);"
     (made,) = read_script(script, "mysql").indexes
     assert made[1].startswith("CREATE INDEX by_name ON huts")
+
+
+def test_a_timestamp_of_a_script_that_fills_it_is_a_moment() -> None:
+    """In T-SQL the word is a row's version, which nobody fills in."""
+    script = (
+        "CREATE TABLE dives (dive_no INT, begun TIMESTAMP NOT NULL, ended timestamp(3) NULL,\n"
+        "  logged TIMESTAMP WITH TIME ZONE, timestamp INT, changed ROWVERSION);\n"
+        "ALTER TABLE dives ADD seen TIMESTAMP"
+    )
+    found = read_script(script, "tsql")
+    types = {one.name: one.type for one in found.tables[0].columns}
+    assert types == {
+        "dive_no": "INTEGER", "begun": "TIMESTAMP", "ended": "TIMESTAMP",
+        "logged": "TIMESTAMP WITH TIME ZONE", "timestamp": "INTEGER", "changed": "TEXT",
+        "seen": "TIMESTAMP",
+    }  # fmt: skip
+    assert [one.text for one in found.left_out] == ["ROWVERSION"]
