@@ -93,6 +93,8 @@ CASES: dict[str, list[tuple[str, Any]]] = {
         ("9007199254740993::bigint", 9007199254740993),
         ("1.10::numeric(5, 2)", Decimal("1.10")),
         ("'Infinity'::numeric", Decimal("Infinity")),
+        ("'-1234567.5'::money", Decimal("-1234567.50")),
+        ("ARRAY['0.5'::money, NULL]", [Decimal("0.50"), None]),
         ("0.1::real", 0.1),
         ("'ab  '::char(4)", "ab"),
         ("date '2026-08-30'", dt.date(2026, 8, 30)),

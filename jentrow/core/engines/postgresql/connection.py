@@ -64,6 +64,14 @@ class _IntervalLoader(Loader):
         return interval_of(text, 12 * years + months, days, seconds)
 
 
+class _MoneyLoader(Loader):
+    """An amount of money, which is a number: the server writes it with its signs, as $1,234.50."""
+
+    def load(self, data: Buffer) -> Decimal:
+        """The number."""
+        return Decimal(bytes(data).decode().replace("$", "").replace(",", ""))
+
+
 def _or_text(loader: type[Loader], else_: type[TemporalText], zoned: bool = False) -> type[Loader]:
     """A loader of times that keeps those as texts that Python cannot hold (infinity, BC, 24:00)."""
 
@@ -89,7 +97,7 @@ def connected(
             user=user,
             password=password or None,
             connect_timeout=CONNECTING_SECONDS,
-            options="-c TimeZone=UTC -c intervalstyle=iso_8601 -c client_encoding=UTF8 " + options,
+            options="-c TimeZone=UTC -c intervalstyle=iso_8601 -c lc_monetary=C -c client_encoding=UTF8 " + options,
             application_name="jentrow",
             autocommit=True,
             prepare_threshold=None,
@@ -116,6 +124,7 @@ def _adapt(db: psycopg.Connection[Any]) -> None:
     adapters = db.adapters
     adapters.register_loader("bpchar", _PaddedLoader)
     adapters.register_loader("interval", _IntervalLoader)
+    adapters.register_loader("money", _MoneyLoader)
     adapters.register_loader("date", _or_text(DateLoader, DateText))
     adapters.register_loader("time", _or_text(TimeLoader, TimeText))
     adapters.register_loader("timetz", _or_text(TimetzLoader, TimeText, zoned=True))
