@@ -97,7 +97,8 @@ def connected(
             user=user,
             password=password or None,
             connect_timeout=CONNECTING_SECONDS,
-            options="-c TimeZone=UTC -c intervalstyle=iso_8601 -c lc_monetary=C -c client_encoding=UTF8 " + options,
+            options="-c TimeZone=UTC -c intervalstyle=iso_8601 -c lc_monetary=C -c client_encoding=UTF8 "
+            + options,
             application_name="jentrow",
             autocommit=True,
             prepare_threshold=None,
