@@ -15,8 +15,8 @@ class ColumnKinds:
     day), ``floats``, ``truths``, ``wholes`` (whole numbers) and ``decimals`` (numbers with a fraction,
     floats too) those that hold nothing else wherever they stand. In any table, ``filled`` are
     columns of CHAR (n) with a text that is shorter, and ``blank_ended`` those with a text that ends
-    in blanks. ``names`` are those of all columns; ``lengths`` has the most letters that a column of
-    texts takes, 0 where there is no bound, once for each table in which it has another one.
+    in blanks. ``names`` are those of all columns; ``lengths`` has the most letters that a column takes,
+    0 where there is no bound or it holds no texts, once for each table in which it has another one.
     """
 
     texts: frozenset[str] = frozenset()
@@ -56,9 +56,8 @@ def column_kinds(columns: Iterable[tuple[str, str, str]]) -> ColumnKinds:
         found.setdefault(name.lower(), set()).add(_kind_of(type))
         for note in noted.keys() & set(notes.split()):
             noted[note].add(name.lower())
-        if _kind_of(type) == "texts":
-            said = next((one for one in notes.split() if one.startswith(LENGTH)), f"{LENGTH}0")
-            lengths.add((name.lower(), int(said.removeprefix(LENGTH))))
+        said = next((one for one in notes.split() if one.startswith(LENGTH)), f"{LENGTH}0")
+        lengths.add((name.lower(), int(said.removeprefix(LENGTH))))
 
     def only(*kinds: str) -> frozenset[str]:
         return frozenset(name for name, of in found.items() if of <= set(kinds))
