@@ -12,6 +12,9 @@ from typing import Final
 NOTHING: Final = "nothing of the kind"
 """In the place of what an engine has instead of a function, where it has none."""
 
+_ALL: Final = ("tsql", "oracle", "db2")
+_OF_EACH: Final = "MIN(CASE WHEN condition THEN 1 ELSE 0 END)"
+_OF_ANY: Final = "MAX(CASE WHEN condition THEN 1 ELSE 0 END)"
 _SETS: Final = "write text LIKE pattern, with %, _ and sets such as [a-z]."
 _REGEXP: Final = "write REGEXP_LIKE(text, pattern)."
 _CASE: Final = "CASE WHEN … THEN … ELSE … END"
@@ -20,7 +23,7 @@ _TEXT_OF_DATE: Final = "TO_CHAR(d, format)"
 FORMS_ON_STAND_INS: Final[dict[str, dict[str, str]]] = {
     "A name in backquotes": {"tsql": "a name stands in square brackets, in double quotes, or in none."}
     | dict.fromkeys(("oracle", "db2"), "a name stands in double quotes, or in none."),
-    "&&": dict.fromkeys(("tsql", "oracle", "db2"), "conditions are joined by AND."),
+    "&&": dict.fromkeys(_ALL, "conditions are joined by AND."),
     "|| between conditions": dict.fromkeys(("oracle", "db2"), "|| joins texts: conditions are joined by OR."),
     "MOD between two values": {"tsql": "the rest of a division is a % b."}
     | dict.fromkeys(("oracle", "db2"), "the rest of a division is MOD(a, b)."),
@@ -30,12 +33,12 @@ FORMS_ON_STAND_INS: Final[dict[str, dict[str, str]]] = {
     "REGEXP": {"tsql": _SETS, "oracle": _REGEXP, "db2": _REGEXP},
     "RLIKE": {"tsql": _SETS, "oracle": _REGEXP, "db2": _REGEXP},
     "SIMILAR TO": {"tsql": _SETS, "oracle": _REGEXP, "db2": _REGEXP},
-    "GLOB": dict.fromkeys(("tsql", "oracle", "db2"), "there is LIKE, with % and _."),
-    "==": dict.fromkeys(("tsql", "oracle", "db2"), "a comparison has one =."),
-    "FILTER": dict.fromkeys(("tsql", "oracle", "db2"), "write SUM(CASE WHEN condition THEN x END)."),
-    "DISTINCT ON": dict.fromkeys(("tsql", "oracle", "db2"), "number the rows in FROM (…) with ROW_NUMBER() OVER (PARTITION BY … ORDER BY …), and take those with 1."),
-    "FROM without SELECT": dict.fromkeys(("tsql", "oracle", "db2"), "a query begins with SELECT: SELECT * FROM …"),
-    "TABLE as a query": dict.fromkeys(("tsql", "oracle", "db2"), "a query begins with SELECT: SELECT * FROM …"),
+    "GLOB": dict.fromkeys(_ALL, "there is LIKE, with % and _."),
+    "==": dict.fromkeys(_ALL, "a comparison has one =."),
+    "FILTER": dict.fromkeys(_ALL, "write SUM(CASE WHEN condition THEN x END)."),
+    "DISTINCT ON": dict.fromkeys(_ALL, "number the rows in FROM (…) with ROW_NUMBER() OVER (PARTITION BY … ORDER BY …), and take those with 1."),
+    "FROM without SELECT": dict.fromkeys(_ALL, "a query begins with SELECT: SELECT * FROM …"),
+    "TABLE as a query": dict.fromkeys(_ALL, "a query begins with SELECT: SELECT * FROM …"),
     "CURRENT DATE in two words": {"tsql": "CAST(GETDATE() AS DATE) is today.", "oracle": "it is one word: CURRENT_DATE, CURRENT_TIMESTAMP."},
     "WITH UR": dict.fromkeys(("tsql", "oracle"), "an answer only reads: leave it out."),
 }  # fmt: skip
@@ -141,9 +144,9 @@ _ROWS: Final[tuple[tuple[str, str, str, str], ...]] = (
     ("variance", "VARP(x), or VAR(x)", "", ""),
     ("var", "", "VARIANCE(x)", ""),
     ("total", "COALESCE(SUM(x), 0)", "COALESCE(SUM(x), 0)", "COALESCE(SUM(x), 0)"),
-    ("bool_and", "MIN(CASE WHEN condition THEN 1 ELSE 0 END)", "MIN(CASE WHEN condition THEN 1 ELSE 0 END)", "MIN(CASE WHEN condition THEN 1 ELSE 0 END)"),
-    ("bool_or", "MAX(CASE WHEN condition THEN 1 ELSE 0 END)", "MAX(CASE WHEN condition THEN 1 ELSE 0 END)", "MAX(CASE WHEN condition THEN 1 ELSE 0 END)"),
-    ("every", "MIN(CASE WHEN condition THEN 1 ELSE 0 END)", "MIN(CASE WHEN condition THEN 1 ELSE 0 END)", "MIN(CASE WHEN condition THEN 1 ELSE 0 END)"),
+    ("bool_and", _OF_EACH, _OF_EACH, _OF_EACH),
+    ("bool_or", _OF_ANY, _OF_ANY, _OF_ANY),
+    ("every", _OF_EACH, _OF_EACH, _OF_EACH),
     ("median", "PERCENTILE_CONT(0.5) WITHIN GROUP (ORDER BY x) OVER ()", "", ""),
     ("lnnvl", "CASE WHEN condition THEN 0 ELSE 1 END = 1", "", "CASE WHEN condition THEN 0 ELSE 1 END = 1"),
     ("sysdate", "GETDATE()", "", "CURRENT TIMESTAMP"),
@@ -182,11 +185,7 @@ _ROWS: Final[tuple[tuple[str, str, str, str], ...]] = (
 )  # fmt: skip
 
 FUNCTIONS_ON_STAND_INS: Final[dict[str, dict[str, str]]] = {
-    name: {
-        dialect: instead
-        for dialect, instead in (("tsql", tsql), ("oracle", oracle), ("db2", db2))
-        if instead
-    }
-    for name, tsql, oracle, db2 in _ROWS
+    name: {dialect: instead for dialect, instead in zip(_ALL, row, strict=True) if instead}
+    for name, *row in _ROWS
 }
 """By the name of a function, what each dialect has instead; one that has it is not named."""

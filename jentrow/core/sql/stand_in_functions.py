@@ -29,6 +29,13 @@ def called(name: str, *values: exp.Expr | str | int) -> exp.Expr:
     return exp.Anonymous(this=name, expressions=given)
 
 
+def put_around(value: exp.Expr, made: Callable[[exp.Expr], exp.Expr]) -> None:
+    """Puts what is made of a value, which stands in a tree, into the value's own place."""
+    place = exp.Placeholder()
+    value.replace(made(place))
+    place.replace(value)
+
+
 def cast_to(value: exp.Expr, type: str) -> exp.Expr:
     """A cast to a type of the stand-in's."""
     return exp.Cast(this=value, to=exp.DataType.build(type, dialect="duckdb"))

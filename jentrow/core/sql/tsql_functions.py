@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
+from functools import partial
 from typing import Final
 
 from sqlglot import exp
 
 from jentrow.core.sql.columnkinds import ColumnKinds
-from jentrow.core.sql.stand_in_functions import called
+from jentrow.core.sql.stand_in_functions import called, put_around
 from jentrow.core.sql.timed_values import count_days_on, is_date, is_float, is_moment, is_number
 from jentrow.core.sql.whole_numbers import is_whole
 
@@ -20,7 +21,13 @@ def lengths_without_blanks(tree: exp.Expr, kinds: ColumnKinds, notes: list[str])
     return tree
 
 
-_CUT: Final = "ISNULL cuts a text to the length of its first value, which is not known here."
+_CUT_SOMEWHERE: Final = (
+    "ISNULL cuts a text to the length of its first value, which is not known here."
+)
+
+
+def _cut(length: int, text: exp.Expr) -> exp.Expr:
+    return called("LEFT", text, length)
 
 
 def replacements_cut(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
@@ -37,11 +44,9 @@ def replacements_cut(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> ex
         if lengths <= {0} or fits:
             continue
         if len(lengths) > 1:
-            notes.append(_CUT)
+            notes.append(_CUT_SOMEWHERE)
             continue
-        place = exp.Placeholder()
-        call.replace(called("LEFT", place, exp.Literal.number(lengths.pop())))
-        place.replace(call)
+        put_around(call, partial(_cut, lengths.pop()))
     return tree
 
 

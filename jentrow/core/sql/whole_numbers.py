@@ -15,7 +15,7 @@ from typing import Final
 from sqlglot import exp
 
 from jentrow.core.sql.columnkinds import ColumnKinds
-from jentrow.core.sql.stand_in_functions import called, cast_to, repeatable
+from jentrow.core.sql.stand_in_functions import called, cast_to, put_around, repeatable
 
 _COUNTING: Final = (
     exp.Count, exp.Length, exp.StrPosition, exp.DateDiff, exp.Extract, exp.Year, exp.Month, exp.Day,
@@ -188,9 +188,7 @@ def whole_numbers(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.E
 
 def _make_whole(node: exp.Expr) -> None:
     """Puts a cut off value into a node's place."""
-    place = exp.Placeholder()
-    node.replace(cast_to(called("TRUNC", place), "BIGINT"))
-    place.replace(node)
+    put_around(node, lambda value: cast_to(called("TRUNC", value), "BIGINT"))
 
 
 def _of_the_first_type(call: exp.Coalesce) -> None:

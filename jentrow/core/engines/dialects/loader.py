@@ -7,7 +7,7 @@ from typing import Final
 from jentrow.core.engines.dialects.number_texts import NUMBER_FUNCTIONS
 from jentrow.core.engines.duckdb.loader import DuckDBLoader
 from jentrow.core.engines.duckdb.tables import schema_of
-from jentrow.core.engines.neutral import NeutralTable
+from jentrow.core.engines.neutral import NeutralTable, NeutralType
 from jentrow.core.engines.table_rules import TableRules
 from jentrow.core.sql.columnkinds import BLANK_ENDED, FILLED, LENGTH
 from jentrow.core.sql.stand_in_functions import NO_SUCH_VALUE, UNKNOWN_TEXT, failing
@@ -65,6 +65,9 @@ def functions_for(engine: str) -> list[str]:
     return [made, *_FUNCTIONS, *NUMBER_FUNCTIONS]
 
 
+_WITHOUT_SIZE: Final = NeutralType("text")
+
+
 class StandInLoader(DuckDBLoader):
     """A new file for a dialect."""
 
@@ -74,17 +77,14 @@ class StandInLoader(DuckDBLoader):
         self.script_dialect = engine
         self.text_type = "VARCHAR COLLATE NOCASE" if engine == "tsql" else "VARCHAR"
         self.empty_is_null = engine == "oracle"
-        self._sizes: dict[tuple[str, str], int] = {}
-        self._lengths: dict[tuple[str, str], int] = {}
+        self._sized: dict[tuple[str, str], NeutralType] = {}
 
     def create(self, table: NeutralTable, rules: TableRules) -> None:
         """Makes a table, and keeps in mind how long its texts are at most, and its filled ones are."""
         super().create(table, rules)
         for column, type in zip(table.columns, table.types, strict=True):
-            if type.kind == "char":
-                self._sizes[table.schema.name, column.name] = type.size
             if type.kind in ("char", "varchar"):
-                self._lengths[table.schema.name, column.name] = type.size
+                self._sized[table.schema.name, column.name] = type
 
     def note_texts(self) -> None:
         """Notes on columns what is known of their texts' lengths and ends; see :class:`ColumnKinds`."""
@@ -92,18 +92,20 @@ class StandInLoader(DuckDBLoader):
             texts = [one.name for one in table.columns if one.type == "VARCHAR"]
             if table.kind == "view" or not texts:
                 continue
+            types = [self._sized.get((table.name, one), _WITHOUT_SIZE) for one in texts]
             asked = ", ".join(
                 f"bool_or(suffix({quoted_name(one)}, ' ')), "
-                f"bool_or(length(rtrim({quoted_name(one)}, ' ')) < {self._sizes.get((table.name, one), 0)})"
-                for one in texts
+                f"bool_or(length(rtrim({quoted_name(one)}, ' ')) < {type.size if type.kind == 'char' else 0})"
+                for one, type in zip(texts, types, strict=True)
             )
             (said,) = self._execute(f"SELECT {asked} FROM {quoted_name(table.name)}").fetchall()
-            for name, ends, is_shorter in zip(texts, said[::2], said[1::2], strict=True):
-                length = self._lengths.get((table.name, name), 0)
+            for name, type, ends, is_shorter in zip(
+                texts, types, said[::2], said[1::2], strict=True
+            ):
                 notes = " ".join(
                     [FILLED] * bool(is_shorter)
                     + [BLANK_ENDED] * bool(ends)
-                    + [f"{LENGTH}{length}"] * bool(length)
+                    + [f"{LENGTH}{type.size}"] * bool(type.size)
                 )
                 if notes:
                     place = f"{quoted_name(table.name)}.{quoted_name(name)}"

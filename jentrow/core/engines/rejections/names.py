@@ -347,7 +347,7 @@ def no_function(one: Rejected) -> Explanation:
     meaning = other_meaning(name, one.engine, one.engine_label)
     if meaning:
         return Explanation("sql.object", meaning, name)
-    if at is not None and name.upper() in TYPES:  # CONVERT(VARCHAR(10), x)
+    if at is not None and name.upper() in _SIZED_TYPES:  # CONVERT(VARCHAR(10), x)
         form = form_at(one.skeleton, at, one.engine, one.engine_label)
         if form:
             return Explanation("sql.object", form, name)
@@ -361,7 +361,7 @@ def no_function(one: Rejected) -> Explanation:
     )
 
 
-TYPES: Final = frozenset({"VARCHAR", "CHAR", "NVARCHAR", "NCHAR", "DECIMAL", "NUMERIC"})
+_SIZED_TYPES: Final = frozenset({"VARCHAR", "CHAR", "NVARCHAR", "NCHAR", "DECIMAL", "NUMERIC"})
 """Types with a length or places, which look like a function."""
 
 
