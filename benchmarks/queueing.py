@@ -10,6 +10,7 @@ from pathlib import Path
 import apsw
 
 from benchmarks.grading import WORDINGS
+from jentrow.api.server import set_pace
 from jentrow.core.exercises.submissions import Submission
 from jentrow.records.exercises import course_of_session, find_exercise
 from jentrow.services.packs.demo import load_demo
@@ -25,6 +26,7 @@ HEAVY = "15-above-warning"
 
 
 def run() -> Iterator[str]:
+    set_pace()
     light = [WORDINGS[at % len(WORDINGS)].format(n=at + 1) for at in range(COUNT)]
     heavy = [
         "SELECT st.name, r.name, COUNT(*) FROM readings re JOIN sensors se USING (sensor_id) JOIN "
@@ -63,7 +65,9 @@ def _round(folder: Path, exercise: str, queries: list[str]) -> tuple[float, floa
             Submission(f"Learner {at % LEARNERS}", exercise, sql) for at, sql in enumerate(queries)
         ]
         import_submissions(session, course, texts)
+    # As a server that has started: what answers are graded with is there, and its processes are.
     runtime.graders.of(record)
+    runtime.engines.warm({record.engine})
     plain = 0.0
     for file in files:
         connection = apsw.Connection(

@@ -1,12 +1,17 @@
 from __future__ import annotations
 
 import fcntl
+import gc
 import os
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from argon2 import PasswordHasher
 from hypothesis import settings
+from sqlalchemy import Connection, Engine, event
+from sqlalchemy.dialects.sqlite.pysqlite import SQLiteDialect_pysqlite
+from sqlalchemy.util import LRUCache
 from xdist.scheduler import LoadScopeScheduling
 
 from jentrow.core.engines.labels import ENGINES
@@ -15,6 +20,7 @@ from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.judging_worker import LOADED_AHEAD
 from jentrow.core.processes.nursery import NURSERY
 from jentrow.core.samples.sources import DatasetSource, read_sample
+from jentrow.services.accounts import passwords
 from jentrow.services.packs.demo import MADE_FOR, load_demo
 from tests.servers import name_local_servers
 
@@ -30,6 +36,23 @@ name_local_servers()
 
 # Each worker process of an engine would load anew what all of them need.
 NURSERY.load(LOADED_AHEAD)
+
+# Passwords of the demo people are guessed by nobody: each of a thousand sign-ins would take as long
+# as it is meant to take a thief.
+passwords.HASHER = PasswordHasher(memory_cost=8, time_cost=1, parallelism=1)
+passwords.NOBODYS = passwords.HASHER.hash(passwords.new_token())
+
+# A server has one file of records for as long as it runs; here each test has its own, and would write
+# anew all the statements that those before it have written.
+STATEMENTS = LRUCache[object, object](2_000)
+SQLiteDialect_pysqlite.__eq__ = lambda self, other: type(self) is type(other)  # type: ignore[method-assign]
+SQLiteDialect_pysqlite.__hash__ = lambda self: hash(type(self))  # type: ignore[method-assign]
+
+
+@event.listens_for(Engine, "engine_connect")
+def share_statements(connection: Connection) -> None:
+    connection.execution_options(compiled_cache=STATEMENTS)
+
 
 ROOT = Path(__file__).resolve().parents[1]
 DEMO = ROOT / "demo"
@@ -72,6 +95,14 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     for item in items:
         if item.nodeid.startswith(UNCOUNTED):
             item.add_marker("no_cover")
+
+
+def pytest_collection_finish() -> None:
+    """What all tests need stays: looking through it for garbage again and again takes a fifth of
+    the time, and the trees of parsed queries, which refer to one another, have it done often."""
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(50_000, 20, 20)
 
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: object) -> Scheduling:

@@ -55,9 +55,14 @@ SWITCH_SECONDS: Final = 0.0005
 time gives Python up: with the 5 ms that Python comes with, others who are at work make it wait a dozen times."""
 
 
-def _serve(folder: Path, host: str, port: int) -> None:
+def set_pace() -> None:
+    """Has Python look for cycles and change threads as suits a server."""
     gc.set_threshold(YOUNG_OBJECTS, 20, 20)
     sys.setswitchinterval(SWITCH_SECONDS)
+
+
+def _serve(folder: Path, host: str, port: int) -> None:
+    set_pace()
     settings = read_settings()
     runtime = Runtime(folder, settings=settings)
     if token := first_link(runtime.records):

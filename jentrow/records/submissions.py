@@ -113,12 +113,12 @@ def standing_gradings(
 ) -> dict[int, tuple[int, Grading | None]]:
     """Of each submission that is still there, its learner's number and what it came to last."""
     rows = session.connection().execute(_STANDING, given(submission_ids)).all()
-    graded = [row.grading_id for row in rows if row.grading_id is not None]
-    gradings: dict[int | None, Grading] = {}
-    if graded:
-        before = session.scalars(select(Grading).where(among(Grading.id, graded)))
-        gradings = {one.id: one for one in before}
-    return {row.id: (row.learner_id, gradings.get(row.grading_id)) for row in rows}
+    graded = [grading for _, _, grading in rows if grading is not None]
+    if not graded:  # most often, and of thousands at once
+        return {id: (learner, None) for id, learner, _ in rows}
+    before = session.scalars(select(Grading).where(among(Grading.id, graded)))
+    gradings: dict[int | None, Grading] = {one.id: one for one in before}
+    return {id: (learner, gradings.get(grading)) for id, learner, grading in rows}
 
 
 def keep_gradings(session: Session, gradings: Collection[tuple[list[int], dict[str, Any]]]) -> None:

@@ -70,6 +70,8 @@ class Dataset:
         if not self.path.is_file():
             raise InvalidSample(f"{folder}: holds no dataset.")
         self._changing = threading.RLock()
+        self._watching = threading.Lock()
+        self._watcher: apsw.Connection | None = None
         with self._opened(writable=True) as db:
             db.execute("PRAGMA journal_mode = wal")
             self.tables: tuple[TableSchema, ...] = tuple(read_schema(db))
@@ -114,9 +116,15 @@ class Dataset:
 
     @property
     def version(self) -> int:
-        """The number of the current version."""
-        with self.reading() as db:
-            return version_of(db)
+        """The number of the current version. Raises :class:`InvalidSample` where it was deleted."""
+        # Asked several times for each answer that is graded: a file is opened once for all of them.
+        with self._watching:
+            if not self.path.is_file():
+                self._watcher = None
+                raise InvalidSample(_GONE)
+            if self._watcher is None:
+                self._watcher = self._connected(writable=False)
+            return version_of(self._watcher)
 
     @contextmanager
     def reading(self, seconds: float = SECONDS) -> Iterator[apsw.Connection]:
@@ -133,24 +141,25 @@ class Dataset:
 
     @contextmanager
     def _opened(self, *, writable: bool, path: Path | None = None) -> Iterator[apsw.Connection]:
+        db = self._connected(writable=writable, path=path)
+        try:
+            yield db
+        finally:
+            db.close(True)
+
+    def _connected(self, *, writable: bool, path: Path | None = None) -> apsw.Connection:
         flags = apsw.SQLITE_OPEN_READWRITE if writable else apsw.SQLITE_OPEN_READONLY
         try:
             db = apsw.Connection(str(path or self.path), flags=flags)
         except apsw.CantOpenError as problem:
-            # Somebody has deleted it, or put other tables in its place, a moment ago.
-            raise InvalidSample(
-                "the tables were deleted, or others were put in their place, a moment ago; look again."
-            ) from problem
-        try:
-            db.set_busy_timeout(BUSY_MS)
-            db.limit(apsw.SQLITE_LIMIT_LENGTH, VALUE_BYTES)
-            db.limit(apsw.SQLITE_LIMIT_ATTACHED, 0)
-            db.config(apsw.SQLITE_DBCONFIG_DEFENSIVE, 1)
-            db.config(apsw.SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0)
-            db.config(apsw.SQLITE_DBCONFIG_DQS_DML, 0)
-            yield db
-        finally:
-            db.close(True)
+            raise InvalidSample(_GONE) from problem
+        db.set_busy_timeout(BUSY_MS)
+        db.limit(apsw.SQLITE_LIMIT_LENGTH, VALUE_BYTES)
+        db.limit(apsw.SQLITE_LIMIT_ATTACHED, 0)
+        db.config(apsw.SQLITE_DBCONFIG_DEFENSIVE, 1)
+        db.config(apsw.SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0)
+        db.config(apsw.SQLITE_DBCONFIG_DQS_DML, 0)
+        return db
 
     # versions
 
@@ -348,6 +357,10 @@ class Dataset:
         unfinished.replace(target)
 
 
+_GONE: Final = (
+    "the tables were deleted, or others were put in their place, a moment ago; look again."
+)
+
 _HISTORY_TABLE: Final = """
     CREATE TABLE versions (
         number INTEGER PRIMARY KEY, made_at TEXT NOT NULL, kind TEXT NOT NULL,
@@ -359,7 +372,7 @@ _HISTORY_TABLE: Final = """
 
 def version_of(db: apsw.Connection) -> int:
     """The number of the version whose rows a connection sees."""
-    return int(next(db.execute("PRAGMA user_version"))[0])
+    return int(db.pragma("user_version"))
 
 
 def empty_tables(file: Path) -> None:

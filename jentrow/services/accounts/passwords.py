@@ -15,12 +15,12 @@ from jentrow.core.errors import UnusableInput
 SHORTEST_PASSWORD: Final = 10
 LONGEST_PASSWORD: Final = 200
 
-_HASHER: Final = PasswordHasher(memory_cost=19 * 1024, time_cost=2, parallelism=1)
+HASHER = PasswordHasher(memory_cost=19 * 1024, time_cost=2, parallelism=1)
 """Argon2id with the least cost that OWASP's password storage guide asks for: a class signs in at
 once, on two cores."""
 
 _AT_ONCE: Final = threading.BoundedSemaphore(2)
-_NOBODYS: Final = _HASHER.hash(secrets.token_hex())
+NOBODYS = HASHER.hash(secrets.token_hex())
 
 
 def checked_password(password: str, login: str) -> str:
@@ -39,7 +39,7 @@ def checked_password(password: str, login: str) -> str:
 def hashed(password: str) -> str:
     """What is kept of a password."""
     with _AT_ONCE:
-        return _HASHER.hash(password)
+        return HASHER.hash(password)
 
 
 def is_password(password: str, kept: str) -> bool:
@@ -49,7 +49,7 @@ def is_password(password: str, kept: str) -> bool:
     """
     with _AT_ONCE:
         try:
-            return _HASHER.verify(kept or _NOBODYS, password) and bool(kept)
+            return HASHER.verify(kept or NOBODYS, password) and bool(kept)
         except (VerificationError, InvalidHashError):
             return False
 
