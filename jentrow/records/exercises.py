@@ -104,11 +104,22 @@ def find_version(session: Session, exercise_id: int, number: int) -> ExerciseVer
 
 def sheet_titles(session: Session, course_id: int) -> dict[int, list[str]]:
     """For each exercise that is on a sheet, the titles of its sheets."""
+    found = (
+        select(SheetEntry.exercise_id, Sheet.title)
+        .join(Sheet, Sheet.id == SheetEntry.sheet_id)
+        .where(Sheet.course_id == course_id)
+        .order_by(Sheet.position, Sheet.id)
+    )
     titles: dict[int, list[str]] = {}
-    for sheet in list_sheets(session, course_id):
-        for entry in sheet.entries:
-            titles.setdefault(entry.exercise_id, []).append(sheet.title)
+    for exercise_id, title in session.execute(found):
+        titles.setdefault(exercise_id, []).append(title)
     return titles
+
+
+def sheet_slugs(session: Session, course_id: int) -> dict[int, str]:
+    """The slugs of a course's sheets by their numbers."""
+    found = select(Sheet.id, Sheet.slug).where(Sheet.course_id == course_id)
+    return {id: slug for id, slug in session.execute(found)}  # noqa: C416
 
 
 def next_position(session: Session, course_id: int) -> int:

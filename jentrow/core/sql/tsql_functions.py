@@ -10,6 +10,7 @@ from sqlglot import exp
 
 from jentrow.core.sql.columnkinds import ColumnKinds
 from jentrow.core.sql.stand_in_functions import called, put_around
+from jentrow.core.sql.text_lengths import UNBOUNDED, named_columns_within, text_lengths
 from jentrow.core.sql.timed_values import count_days_on, is_date, is_float, is_moment, is_number
 from jentrow.core.sql.whole_numbers import is_whole
 
@@ -31,22 +32,20 @@ def _cut(length: int, text: exp.Expr) -> exp.Expr:
 
 
 def replacements_cut(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """ISNULL has the length of its column: what stands in for NULL is cut off there."""
-    for call in list(tree.find_all(exp.Coalesce)):
-        column = call.this.unnest()
-        if not call.args.get("is_null") or not isinstance(column, exp.Column):
-            continue
-        lengths = {length for name, length in kinds.lengths if name == column.name.lower()}
+    """ISNULL is as long as its first value: what stands in for NULL is cut off there."""
+    named = named_columns_within(tree)
+    for call in [one for one in tree.find_all(exp.Coalesce) if one.args.get("is_null")]:
+        lengths = text_lengths(call.this, kinds, named)
         fits = all(
             isinstance(one, exp.Literal) and len(one.name) <= min(lengths - {0}, default=0)
             for one in call.expressions
         )
-        if lengths <= {0} or fits:
+        if lengths <= UNBOUNDED or fits:
             continue
         if len(lengths) > 1:
             notes.append(_CUT_SOMEWHERE)
             continue
-        put_around(call, partial(_cut, lengths.pop()))
+        put_around(call, partial(_cut, next(iter(lengths))))
     return tree
 
 

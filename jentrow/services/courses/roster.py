@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from jentrow.core.errors import UnusableInput
 from jentrow.core.rosters import LONGEST_FIELD, ONE_ROSTER, Roster, RosterEntry, read_roster
-from jentrow.records.exercises import list_sheets
+from jentrow.records.exercises import list_sheets, sheet_slugs
 from jentrow.records.models import Course, Extension, Learner
 from jentrow.records.people import (
     extensions_of,
@@ -98,7 +98,7 @@ def learners(scope: CourseScope) -> list[LearnerLine]:
         found = learners_of(session, course.id)
         counts = submission_counts(session, course.id)
         links = links_of_learners(session, [one.id for one in found])
-        sheets = {sheet.id: sheet.slug for sheet in list_sheets(session, course.id)}
+        sheets = sheet_slugs(session, course.id)
         extensions: dict[int, list[ExtensionLine]] = {}
         for one in extensions_of(session, sheets):
             extensions.setdefault(one.learner_id, []).append(

@@ -15,7 +15,7 @@ from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.outcome_groups import RIGHT
 from jentrow.core.exercises.outcomes import UNDECIDED_WORDS
 from jentrow.records.decisions import counts_by_decision, decisions_on
-from jentrow.records.exercises import last_version, list_exercises, list_sheets
+from jentrow.records.exercises import last_version, list_exercises, sheet_titles
 from jentrow.records.explanations import explanations_of, texts_of
 from jentrow.records.marks import (
     answers_to,
@@ -251,24 +251,16 @@ def desk_lines(scope: CourseScope) -> list[DeskLine]:
     with scope.records.session() as session:
         course = course_in_scope(session)
         exercises = list(list_exercises(session, course.id))
-        sheets = list_sheets(session, course.id)
+        on = sheet_titles(session, course.id)
         answers = list(course_answers(scope, session, course, exercises))
         questions = Counter(one.exercise_id for one in open_questions(session, course.id))
     counting = [one for one in answers if one.counts]
     total = Counter(one.row.exercise_id for one in counting)
     undecided = Counter(one.row.exercise_id for one in counting if one.state == "undecided")
     outdated = Counter(one.row.exercise_id for one in answers if one.outdated)
-    on = {
-        exercise.id: [
-            sheet.title
-            for sheet in sheets
-            if any(entry.exercise_id == exercise.id for entry in sheet.entries)
-        ]
-        for exercise in exercises
-    }
     return [
         DeskLine(
-            one.slug, one.title, on[one.id], one.points, total[one.id], undecided[one.id],
+            one.slug, one.title, on.get(one.id, []), one.points, total[one.id], undecided[one.id],
             outdated[one.id], questions[one.id],
         )
         for one in exercises

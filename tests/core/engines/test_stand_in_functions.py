@@ -232,6 +232,23 @@ def test_isnull_is_as_long_as_its_column() -> None:
         for value in ("ISNULL(note, 'nothing')", "ISNULL(colour, 'unknown')"):
             unsure = stood_in("tsql", f"SELECT {value} FROM buoys", dataset.kinds)
             assert unsure.lost, f"in {value} it is another one in another table"
+        for sql, due in (
+            ("SELECT ISNULL(c, 'nowhere') FROM (SELECT bay AS c FROM buoys WHERE buoy_no = 2) x", "nowher"),
+            ("WITH x (c) AS (SELECT bay FROM buoys WHERE buoy_no = 2) SELECT ISNULL(c, 'nowhere') FROM x", "nowher"),
+            ("SELECT ISNULL(MAX(UPPER(bay)), 'nowhere') FROM buoys WHERE buoy_no = 2", "nowher"),
+            ("SELECT ISNULL((SELECT bay FROM buoys WHERE buoy_no = 9), 'nowhere')", "nowher"),
+            ("SELECT ISNULL(CAST(buoy_no AS VARCHAR(3)), 'nowhere') FROM (SELECT NULL AS buoy_no) x", "now"),
+            # A name that the query gives its own column is not that of what stands beside it.
+            ("SELECT ISNULL(bay, 'nowhere') AS colour, ISNULL(note, 'no') AS bay FROM buoys WHERE buoy_no = 2", "nowher"),
+            ("SELECT ISNULL(c, 'nowhere') FROM (SELECT CONCAT(bay, '') AS c FROM buoys WHERE buoy_no = 2) x", ""),
+            ("WITH x AS (SELECT CONCAT(bay, ISNULL(bay, 'nowhere')) AS bay FROM buoys WHERE buoy_no = 2) SELECT bay FROM x", "nowher"),
+            ("SELECT ISNULL(c, 'at sea') FROM (SELECT ISNULL(bay, 'nowhere') AS c FROM buoys WHERE buoy_no = 2) x", "nowher"),
+            ("SELECT ISNULL(c, 0) FROM (SELECT COUNT(*) AS c FROM buoys) x", 2),
+        ):  # fmt: skip
+            ran = engine.run(dataset, sql, Limits())
+            assert isinstance(ran, ResultSet), ran
+            assert ran.rows[0][0] == due, sql
+            assert stood_in("tsql", sql, dataset.kinds).lost == (), sql
 
 
 @pytest.mark.parametrize("name", ["tsql", "db2"])

@@ -26,7 +26,7 @@ FACTS: Final[dict[str, StandInFacts]] = {
             "texts compare without upper and lower case, but where COLLATE says otherwise, and without "
             "blanks at the end of what is written; + joins them",
             "sets of letters in LIKE and PATINDEX",
-            "NULL sorts first; ISNULL with the length of its column, IIF, CHOOSE, BIT",
+            "NULL sorts first; ISNULL with the length of its first value, IIF, CHOOSE, BIT",
             "LEN, CONVERT, FORMAT and STR of numbers, QUOTENAME, ISNUMERIC, STRING_SPLIT, GENERATE_SERIES, "
             "ROUND that cuts off, WITH ROLLUP",
             "CROSS and OUTER APPLY, expressions that call themselves",
