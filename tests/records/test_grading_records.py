@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from sqlalchemy import select
+from sqlalchemy import event, select
 
 from jentrow.records.claims import (
     SET_ASIDE,
@@ -132,6 +132,34 @@ def test_a_batch_is_of_one_exercise_in_its_order_and_no_larger_than_wanted(
     assert (numbers(first), first.exercise_id, first.priority) == ([1, 2], 1, TAKEN_IN)
     assert [one.sql for one in first.claimed] == ["SELECT 0", "SELECT 1"]
     assert [numbers(claimed(records)) for _ in range(3)] == [[4], [9], []]
+
+
+def test_whoever_comes_next_is_found_without_a_look_at_all_that_waits(records: Records) -> None:
+    """Each hand-in asks this, also while thousands of answers of an import wait."""
+    wait(records, list(range(1, COUNT + 1)))
+    asked: list[tuple[str, Any]] = []
+
+    def note(
+        connection: Any, cursor: Any, statement: str, parameters: Any, context: Any, many: bool
+    ) -> None:
+        if "FROM grading_tasks" in statement and "LIMIT" in statement:
+            asked.append((statement, parameters))
+
+    event.listen(records.engine, "before_cursor_execute", note)
+    with records.writing() as session:
+        assert is_any_waiting(session, EVERY)
+        assert claim_batch(session, "one", 100, EVERY) is not None
+    event.remove(records.engine, "before_cursor_execute", note)
+    assert len(asked) == 3
+    with records.session() as session:
+        for statement, parameters in asked:
+            plan = session.connection().exec_driver_sql(
+                f"EXPLAIN QUERY PLAN {statement}", parameters
+            )
+            steps = [row[3] for row in plan]
+            assert any("ix_grading_tasks_in_order" in step for step in steps), steps
+            assert not any("SCAN grading_tasks" in step for step in steps), steps
+            assert not any("TEMP B-TREE" in step for step in steps), steps
 
 
 def test_few_of_what_takes_long_are_claimed_together(
