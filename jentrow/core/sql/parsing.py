@@ -47,7 +47,10 @@ def printed_sql(node: exp.Expr, dialect: str) -> str:
 
 def is_short(sql: str, dialect: str) -> bool:
     """Whether a text is short enough to be parsed."""
-    return sum(token.end - token.start for token in tokens_of(sql, dialect)) <= PARSED_LENGTH
+    return (
+        len(sql) <= PARSED_LENGTH
+        or sum(token.end - token.start for token in tokens_of(sql, dialect)) <= PARSED_LENGTH
+    )
 
 
 @lru_cache(maxsize=256)
