@@ -64,16 +64,21 @@ def _round(folder: Path, exercise: str, queries: list[str]) -> tuple[float, floa
         texts = [
             Submission(f"Learner {at % LEARNERS}", exercise, sql) for at, sql in enumerate(queries)
         ]
-        import_submissions(session, course, texts)
-    # As a server that has started: what answers are graded with is there, and its processes are.
-    runtime.graders.of(record)
+        import_submissions(session, course, texts, runtime.now())
+    # As in a server that is in use: its processes are there, and have looked at these tables before.
     runtime.engines.warm({record.engine})
+    grader = runtime.graders.of(record)
+    assert all(
+        one
+        for _, one in grader.judged([f"{grader.exercise.reference}\n-- {at}" for at in range(16)])
+    )
     plain = 0.0
     for file in files:
         connection = apsw.Connection(
             f"file:{file}?immutable=1&mode=ro",
             flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI,
         )
+        connection.execute(grader.exercise.reference).fetchall()
         start = time.perf_counter()
         for sql in dict.fromkeys(queries):
             connection.execute(sql).fetchall()

@@ -107,7 +107,7 @@ def _fill(session: Session, course: Course, pack: Path, answers: Path, moved: ti
         at_all = [
             replace(one, submitted_at=one.submitted_at and one.submitted_at + moved) for one in read
         ]
-        import_submissions(session, course, at_all)
+        import_submissions(session, course, at_all, _now())
 
 
 def _move(runtime: Runtime, course_id: int, engine: str) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import UTC, datetime
+from datetime import datetime
 
 from sqlalchemy.orm import Session
 
@@ -15,9 +15,12 @@ from jentrow.records.tasks import TAKEN_IN, add_tasks
 
 
 def import_submissions(
-    session: Session, course: Course, submissions: Sequence[CoreSubmission]
+    session: Session, course: Course, submissions: Sequence[CoreSubmission], now: datetime
 ) -> list[Submission]:
-    """Takes submissions in, their learners too; one without a time counts as handed in now."""
+    """Takes submissions in, their learners too; one without a time counts as handed in now.
+
+    ``now`` is told by the clock that deadlines are told by.
+    """
     learners = learners_called(session, course.id, [one.learner for one in submissions])
     by_slug = {exercise.slug: exercise for exercise in list_exercises(session, course.id)}
     sheets = list_sheets(session, course.id)
@@ -27,7 +30,7 @@ def import_submissions(
             learner_id=learners[one.learner].id,
             sheet_id=_sheet_of(by_slug[one.exercise], sheets),
             sql=one.sql,
-            submitted_at=one.submitted_at or datetime.now(UTC),
+            submitted_at=one.submitted_at or now,
         )
         for one in submissions
     ]

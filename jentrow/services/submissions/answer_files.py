@@ -75,7 +75,9 @@ def take(scope: CourseScope, one: Import, *, leave_out: bool) -> int:
             raise UnusableInput(
                 f"{len(read.look.unmatched)} entries fit no exercise: mend the file, or leave them out."
             )
-        taken = import_submissions(session, course_in_scope(session), read.submissions)
+        taken = import_submissions(
+            session, course_in_scope(session), read.submissions, scope.runtime.now()
+        )
         one.phase = "kept"
     scope.runtime.queue.wake()
     return len(taken)
