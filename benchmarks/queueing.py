@@ -13,6 +13,7 @@ from benchmarks.grading import WORDINGS
 from jentrow.api.server import set_pace
 from jentrow.core.exercises.submissions import Submission
 from jentrow.records.exercises import course_of_session, find_exercise
+from jentrow.records.models import Course
 from jentrow.services.packs.demo import load_demo
 from jentrow.services.runtime.runtime import Runtime
 from jentrow.services.submissions.additions import import_submissions
@@ -20,6 +21,7 @@ from jentrow.services.submissions.additions import import_submissions
 COUNT = 6_000
 LEARNERS = 200
 ROUNDS = 3
+PLAIN_SECONDS = 1.0
 DEMO = Path(__file__).resolve().parents[1] / "demo"
 EXERCISE = "14-huts-and-nights"
 HEAVY = "15-above-warning"
@@ -55,35 +57,19 @@ def run() -> Iterator[str]:
 def _round(folder: Path, exercise: str, queries: list[str]) -> tuple[float, float, float]:
     load_demo(folder, DEMO)
     runtime = Runtime(folder)
-    with runtime.records.writing() as session:
+    with runtime.records.session() as session:
         course = course_of_session(session)
         assert course is not None
         record = find_exercise(session, course.id, exercise)
         assert record is not None
         files = [runtime.datasets.source(one).database for one in record.sample.datasets]
-        texts = [
-            Submission(f"Learner {at % LEARNERS}", exercise, sql) for at, sql in enumerate(queries)
-        ]
-        import_submissions(session, course, texts, runtime.now())
+    reference = runtime.graders.of(record).exercise.reference
     # As in a server that is in use: its processes are there, and have looked at these tables before.
     runtime.engines.warm({record.engine})
-    grader = runtime.graders.of(record)
-    assert all(
-        one
-        for _, one in grader.judged([f"{grader.exercise.reference}\n-- {at}" for at in range(16)])
-    )
-    plain = 0.0
-    for file in files:
-        connection = apsw.Connection(
-            f"file:{file}?immutable=1&mode=ro",
-            flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI,
-        )
-        connection.execute(grader.exercise.reference).fetchall()
-        start = time.perf_counter()
-        for sql in dict.fromkeys(queries):
-            connection.execute(sql).fetchall()
-        plain += time.perf_counter() - start
-        connection.close()
+    _import(runtime, course, exercise, [f"{reference}\n-- {at}" for at in range(16)])
+    runtime.queue.drain()
+    _import(runtime, course, exercise, queries)
+    before = _plain(files, reference, queries)
     times: dict[int, float] = {}
     start = time.perf_counter()
 
@@ -93,5 +79,34 @@ def _round(folder: Path, exercise: str, queries: list[str]) -> tuple[float, floa
     graded = runtime.queue.drain(note)
     read = time.perf_counter()
     assert graded == COUNT, graded
+    # Processors of a shared machine are now twice as fast, now half: before and after, and for long.
+    plain = (before + _plain(files, reference, queries)) / 2
     runtime.close()
     return (times[COUNT] - start) / plain, (read - start) / plain, plain
+
+
+def _import(runtime: Runtime, course: Course, exercise: str, queries: list[str]) -> None:
+    with runtime.records.writing() as session:
+        texts = [
+            Submission(f"Learner {at % LEARNERS}", exercise, sql) for at, sql in enumerate(queries)
+        ]
+        import_submissions(session, course, texts, runtime.now())
+
+
+def _plain(files: list[Path | None], reference: str, queries: list[str]) -> float:
+    """Seconds that the distinct queries take in one open connection to each dataset, on average."""
+    taken, passes = 0.0, 0
+    while passes == 0 or taken < PLAIN_SECONDS:
+        passes += 1
+        for file in files:
+            connection = apsw.Connection(
+                f"file:{file}?immutable=1&mode=ro",
+                flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI,
+            )
+            connection.execute(reference).fetchall()
+            start = time.perf_counter()
+            for sql in dict.fromkeys(queries):
+                connection.execute(sql).fetchall()
+            taken += time.perf_counter() - start
+            connection.close()
+    return taken / passes

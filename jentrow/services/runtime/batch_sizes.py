@@ -11,10 +11,9 @@ from typing import Final
 BATCH_SECONDS: Final = 1.0
 """How long a batch is meant to take."""
 
-FIRST: Final = 2_000
 LEAST: Final = 2
 MOST: Final = 4_000
-"""Answers in the first batch, and in any."""
+"""Answers in a batch; the first is as large as any."""
 
 LONGEST_SECONDS: Final = 10.0
 """After how long the rest of a batch is given back: its answers take longer than those before."""
@@ -28,7 +27,6 @@ class BatchSize:
 
     def __init__(
         self,
-        first: int = FIRST,
         most: int = MOST,
         least: int = LEAST,
         seconds: float = BATCH_SECONDS,
@@ -37,7 +35,7 @@ class BatchSize:
         self._most = most
         self._least = least
         self._seconds = seconds
-        self.answers = min(first, most)
+        self.answers = most
 
     def note(self, answers: int, seconds: float) -> None:
         """Tells that a batch of so many answers took so long."""

@@ -66,7 +66,7 @@ if TYPE_CHECKING:
 
 _LOG: Final = logging.getLogger(__name__)
 
-KEPT_TOGETHER: Final = 1_000
+KEPT_TOGETHER: Final = 2_000
 """So many are kept while the rest is judged, sooner than that: judging leaves the server idle."""
 
 HURRY: Final = Judging(seconds=0.15, judging_seconds=0.15)
@@ -74,6 +74,9 @@ HURRY: Final = Judging(seconds=0.15, judging_seconds=0.15)
 
 LOOK_SECONDS: Final = 10.0
 """After how long what waits is looked at unasked: grading may have been let go on beside the server."""
+
+COUNT_SECONDS: Final = 0.25
+"""How often what waits is counted while a batch is graded: that takes longer the more waits."""
 
 AGAIN_SECONDS: Final = 2.0
 """After how long what could not be kept is tried again."""
@@ -116,6 +119,7 @@ class GradingQueue:
         self._at_work: set[str] = set()
         self._graded_of: Counter[int] = Counter()
         self._slow = slow
+        self._counted = 0.0
         self._closing = False
         self._threads: list[threading.Thread] = []
         self._listeners: set[Listener] = set()
@@ -350,6 +354,7 @@ class GradingQueue:
             partial(self._settle, exercise, version, made_with, batch)
         ) as keeping:
             done = self._judge(lane, exercise, grader, batch, keeping)
+        self._count()
         if done < of:
             self._release(batch)
         size.note(done, time.monotonic() - began)
@@ -420,11 +425,13 @@ class GradingQueue:
             self._states[exercise.course_id] = replace(state, graded=state.graded + len(outcomes))
             if slow or lost or outcomes:  # whose texts are still to be read
                 self._wanted.add(STEADY.name)
-        self._count()
+        if time.monotonic() > self._counted + COUNT_SECONDS:
+            self._count()
 
     # telling
 
     def _count(self) -> None:
+        self._counted = time.monotonic()
         with self._records.session() as session:
             counts = count_tasks(session)
             stopped, paused = paused_courses(session)
