@@ -6,7 +6,9 @@ replacement_value is longer than check_expression").
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
+from functools import partial, reduce
+from itertools import product
 from typing import Final, TypeAlias
 
 from sqlglot import exp
@@ -48,6 +50,18 @@ def text_lengths(
         query = value.unnest()
         if isinstance(query, exp.Query) and query.selects:
             return text_lengths(query.selects[0], kinds, named, known)
+    parts = _parts_of(value)
+    if parts is not None:
+        joined, among = parts
+        each = (text_lengths(one, kinds, named, known) or UNBOUNDED for one in among)
+        return reduce(partial(_together, joined), each)
+    if isinstance(value, exp.Left | exp.Right | exp.Substring):
+        taken = value.args["length" if isinstance(value, exp.Substring) else "expression"]
+        if isinstance(taken, exp.Literal) and taken.is_int:
+            whole = text_lengths(value.this, kinds, named, known) or UNBOUNDED
+            return frozenset(min(one or int(taken.name), int(taken.name)) for one in whole)
+    if isinstance(value, exp.National) or (isinstance(value, exp.Literal) and value.is_string):
+        return frozenset({len(value.name) or 1})
     if not isinstance(value, exp.Column):
         return UNBOUNDED
     name = value.name.lower()
@@ -58,6 +72,29 @@ def text_lengths(
         if id(given) not in known and given.find_ancestor(exp.Select) is not around:
             found |= text_lengths(given, kinds, named, known | {id(given)})
     return frozenset(found)
+
+
+def _together(
+    joined: Callable[[Sequence[int]], int], one: frozenset[int], other: frozenset[int]
+) -> frozenset[int]:
+    # Of what has no bound, nothing that it is a part of has one.
+    return frozenset(0 if 0 in pair else joined(pair) for pair in product(one, other))
+
+
+def _parts_of(value: exp.Expr) -> tuple[Callable[[Sequence[int]], int], list[exp.Expr]] | None:
+    """The values that a value is put together of, or is one of, and how long that makes it."""
+    if isinstance(value, exp.Add | exp.DPipe):
+        return sum, [value.left, value.right]
+    if isinstance(value, exp.Case):
+        results = [one.args["true"] for one in value.args["ifs"]]
+        results += [value.args["default"]] if value.args.get("default") is not None else []
+    elif isinstance(value, exp.If):
+        results = [value.args["true"], value.args.get("false") or exp.Null()]
+    elif isinstance(value, exp.Coalesce):
+        results = [value.this, *value.expressions]
+    else:
+        return None
+    return max, [one for one in results if not isinstance(one, exp.Null)] or [exp.Null()]
 
 
 def named_columns_within(tree: exp.Expr) -> NamedColumns:

@@ -244,6 +244,15 @@ def test_isnull_is_as_long_as_its_column() -> None:
             ("WITH x AS (SELECT CONCAT(bay, ISNULL(bay, 'nowhere')) AS bay FROM buoys WHERE buoy_no = 2) SELECT bay FROM x", "nowher"),
             ("SELECT ISNULL(c, 'at sea') FROM (SELECT ISNULL(bay, 'nowhere') AS c FROM buoys WHERE buoy_no = 2) x", "nowher"),
             ("SELECT ISNULL(c, 0) FROM (SELECT COUNT(*) AS c FROM buoys) x", 2),
+            ("SELECT ISNULL(b.bay + '!', 'nowhere at sea') FROM buoys b WHERE buoy_no = 2", "nowhere"),
+            ("SELECT ISNULL(LEFT(bay, 3), 'nowhere') FROM buoys WHERE buoy_no = 2", "now"),
+            ("SELECT ISNULL(SUBSTRING(bay, 2, 9), 'nowhere') FROM buoys WHERE buoy_no = 2", "nowher"),
+            ("SELECT ISNULL(CASE WHEN buoy_no = 1 THEN bay WHEN buoy_no = 3 THEN 'a' END, 'nowhere') FROM buoys WHERE buoy_no = 2", "nowher"),
+            ("SELECT ISNULL(IIF(buoy_no = 1, 'bay', NULL), 'nowhere') FROM buoys WHERE buoy_no = 2", "now"),
+            ("SELECT ISNULL(COALESCE(bay, NULL), 'nowhere') FROM buoys WHERE buoy_no = 2", "nowher"),
+            ("SELECT ISNULL(NULLIF('sea', 'sea'), 'nowhere')", "now"),
+            ("SELECT ISNULL(CASE WHEN buoy_no = 1 THEN bay ELSE CONCAT(NULL, bay) END, 'nowhere') FROM buoys WHERE buoy_no = 2", ""),
+            ("SELECT ISNULL(bay + REPLICATE('-', 3), 'nowhere') FROM buoys WHERE buoy_no = 2", "nowhere"),
         ):  # fmt: skip
             ran = engine.run(dataset, sql, Limits())
             assert isinstance(ran, ResultSet), ran
