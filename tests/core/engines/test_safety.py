@@ -7,14 +7,17 @@ import re
 from collections.abc import Iterator
 from contextlib import closing
 from pathlib import Path
+from typing import Final
 from uuid import uuid4
 
+import duckdb as duckdb_package
 import psycopg
 import pymysql
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from jentrow.core.engines.duckdb import policy as duckdb
 from jentrow.core.engines.labels import RUNNING
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.mariadb import policy as mariadb
@@ -49,6 +52,11 @@ REFUSED = {
         "SELECT * FROM duckdb_secrets()",
         "FROM query('SELECT 1')",
         "SELECT * FROM \"read_text\"('/etc/passwd')",
+        "SELECT pg_sleep(9)",
+        "SELECT sleep_ms(9000)",
+        "SELECT setseed(0.5)",
+        "SELECT * FROM python_arrow_scan(1, 2, 3)",
+        "FROM register_external_resource('a', 'b')",
         "COPY beacons TO '/tmp/taken.csv'",
         "ATTACH '/tmp/other.duckdb' AS other",
         "INSTALL httpfs",
@@ -71,6 +79,7 @@ REFUSED = {
         "SELECT lo_import('/etc/passwd')",
         "SELECT query_to_xml('SELECT pg_sleep(3)', true, true, '')",
         "SELECT pg_advisory_lock(1)",
+        "SELECT setseed(0.5)",
         "SELECT pg_terminate_backend(1)",
         "SELECT * FROM pg_stat_activity",
         'SELECT * FROM "pg_stat_activity"',
@@ -105,6 +114,8 @@ REFUSED = {
         "SHOW DATABASES",
         "HANDLER beacons OPEN",
         "DO SLEEP(3)",
+        "HELP 'contents'",
+        "CHECKSUM TABLE beacons",
         "EXPLAIN SELECT 1",
     ),
 }
@@ -137,6 +148,59 @@ def test_what_reaches_out_is_refused(
     after = engine.run(beacons, "SELECT COUNT(*) FROM beacons", Limits())
     assert isinstance(after, ResultSet)
     assert after.rows[0] == (2,)
+
+
+HARMLESS: Final = frozenset(
+    """
+    amvalidate bernoulli clock_timestamp duckdb_columns duckdb_constraints duckdb_functions
+    duckdb_indexes duckdb_keywords duckdb_schemas duckdb_tables duckdb_types duckdb_views error
+    gen_random_uuid generate_series histogram histogram_values icu_calendar_names json_each json_tree
+    max min numeric_pl_pg_lsn pg_timezone_names pragma_show pragma_table_info pragma_version random
+    range repeat system timeofday unnest uuid uuidv4 uuidv7
+    """.split()  # noqa: SIM905
+)
+"""Functions that read more than their values, or make rows, and may be called nevertheless."""
+
+
+def test_what_does_more_than_compute_is_refused_or_known_to_be_harmless_on_duckdb() -> None:
+    with closing(duckdb_package.connect()) as db:
+        named = db.execute("SELECT function_name, function_type, stability, macro_definition FROM duckdb_functions()").fetchall()  # fmt: skip
+    assert len(named) > 1_000
+    for name, kind, stability, definition in named:
+        reads = kind in ("table", "table_macro") or stability == "VOLATILE"
+        called = re.findall(r"(\w+)\"?\(", definition or "")
+        runs = any(duckdb.REFUSED.fullmatch(one) for one in called)
+        if (reads or runs) and name not in HARMLESS:
+            assert duckdb.REFUSED.fullmatch(name), (
+                f"{name}, a {kind}: refuse it, or call it harmless"
+            )
+
+
+def test_what_does_more_than_compute_is_refused_or_known_to_be_harmless_on_postgresql() -> None:
+    # What takes or gives what only the server has, no query can call.
+    asked = """
+        SELECT proname FROM pg_proc
+        WHERE provolatile = 'v' AND pronamespace = 'pg_catalog'::regnamespace
+            AND has_function_privilege('public', oid, 'execute')
+            AND NOT 'internal'::regtype = ANY (proargtypes)
+            AND prorettype::regtype::text NOT LIKE ALL ('{trigger,%handler,internal}')
+    """
+    with closing(psycopg.connect(os.environ[POSTGRESQL])) as db:
+        named = [name for (name,) in db.execute(asked)]
+    assert len(named) > 50
+    for name in named:
+        if name not in HARMLESS:
+            assert postgresql.REFUSED.fullmatch(name), f"{name}: refuse it, or call it harmless"
+
+
+def test_a_query_that_needs_more_than_the_memory_of_its_session_is_told_so(
+    running: dict[str, tuple[Engine, LoadedDataset, LoadedDataset]],
+) -> None:
+    engine, beacons, _ = running["mariadb"]
+    twice = "".join(f", c{at} AS (SELECT a.name FROM c{at - 1} a JOIN c{at - 1} b USING (name))" for at in range(1, 14))  # fmt: skip
+    outcome = engine.run(beacons, f"WITH c0 AS (SELECT name FROM beacons){twice} SELECT * FROM c13", Limits(memory_mb=64))  # fmt: skip
+    assert isinstance(outcome, QueryFailure), outcome
+    assert (outcome.verdict, outcome.code) == ("stopped", "limit.memory"), outcome
 
 
 @pytest.mark.parametrize("name", ["postgresql", "mariadb"])

@@ -1,4 +1,4 @@
-"""What queries on DuckDB may not call: whatever reads files and settings, or runs other text."""
+"""What queries on DuckDB may not call: what reads files and settings, sleeps, or runs other text."""
 
 from __future__ import annotations
 
@@ -17,8 +17,10 @@ REFUSED: Final = re.compile(
     | checkpoint | force_checkpoint | nextval | currval | enable_\w+ | disable_\w+ | add_parquet_key
     | duckdb_(?!tables|columns|constraints|views|functions|types|schemas|indexes|keywords)\w+
     | pragma_(?!table_info|show|version)\w+ | from_substrait\w* | get_substrait\w* | sql_auto_complete
-    | seq_scan | index_scan | arrow_scan\w* | pandas_scan | python_map_function | sleep\w* | test_\w+
-    | repeat_row | summary | set_config | in_search_path | current_query | load_aws\w*
+    | seq_scan | index_scan | (python_)?arrow_scan\w* | pandas_scan | python_map_function | test_\w+
+    | sleep\w* | pg_sleep\w* | repeat_row | summary | set_config | in_search_path | load_aws\w*
+    | current_(query|connection|transaction)\w* | set(seed|val) | stats | vector_type
+    | \w*external_resource\w* | \w+_grammar_extension | truncate_\w+ | verify_\w+ | get_block_size
     """,
     re.VERBOSE | re.IGNORECASE,
 )

@@ -11,6 +11,8 @@ from jentrow.core.engines.mariadb.connection import number_of, words_of
 TIME: Final = frozenset({1205, 1317, 1969, 3024})
 """Numbers of errors that say that a statement, or its wait for a lock, took too long."""
 _MEMORY: Final = frozenset({1037, 1038, 1041, 1114, 1104, 1153, 1301})
+_BOUND: Final = re.compile("max.session.mem.used")
+"""How the bound on a session's memory is called, as a setting or as a server's option."""
 _TABLE: Final = re.compile(r"for table `(.+?)`\.`(.+?)`")
 _REFUSED: Final = frozenset({1044, 1045, 1142, 1143, 1227, 1290, 1792})
 
@@ -20,7 +22,7 @@ def rejected(problem: Exception) -> Answer:
     number, words = number_of(problem), words_of(problem)
     if number in TIME:
         return failed("stopped", "limit.time", words)
-    if number in _MEMORY or "max_session_mem_used" in words:
+    if number in _MEMORY or _BOUND.search(words):
         return failed("stopped", "limit.memory", words)
     if number in _REFUSED:
         table = _TABLE.search(words)

@@ -16,7 +16,7 @@ _NEVER: Final = r"""
     | (query|table|schema|database|cursor)_to_xml\w* | dblink\w* | ts_stat | ts_rewrite
     | txid_\w+ | inet_(client|server)_\w+ | binary_upgrade_\w+
     | file_fdw\w* | postgres_fdw\w* | xpath_table | gin_clean\w* | brin_\w+ | row_security_active
-    | has_(?!table|column|schema)\w+_privilege
+    | has_(?!table|column|schema)\w+_privilege | setseed | currtid\w* | \w+_validator
 """
 REFUSED_ON_COPIES: Final = re.compile(_NEVER, re.VERBOSE | re.IGNORECASE)
 """Names of functions that are refused: what sleeps, locks, reads settings and files, runs text."""
@@ -67,7 +67,8 @@ def refusal(sql: str) -> Answer | None:
 WORTH_A_LOOK: Final = (
     "pg_", "set_config", "current_", "lo_", "loread", "lowrite", "_to_xml", "dblink", "ts_stat",
     "ts_rewrite", "txid_", "inet_", "binary_upgrade_", "_fdw", "xpath_table", "gin_clean", "brin_",
-    "row_security", "has_", "nextval", "setval", "currval", "lastval", "u&", "for",
+    "row_security", "has_", "nextval", "setval", "currval", "lastval", "setseed",
+    "currtid", "_validator", "u&", "for",
 )  # fmt: skip
 """One of these stands in any text that is refused for its words: most texts have none of them."""
 
