@@ -50,6 +50,31 @@ def test_a_rejection_says_what_to_write(
     assert outcome.engine_words
 
 
+DEEP = f"SELECT {'(' * 1_200}1{' + 1)' * 1_200}"
+NESTED = f"{'SELECT * FROM (' * 70}SELECT name FROM huts{') x' * 70}"
+JOINED = (
+    f"SELECT h.name FROM huts h{''.join(f' JOIN huts h{at} USING (hut_id)' for at in range(70))}"
+)
+TOO_MUCH = [
+    ("duckdb", DEEP, "nested too deep"),
+    ("postgresql", f"SELECT {'(' * 9_000}1{' + 1)' * 9_000}", "nested too deep"),
+    ("mariadb", NESTED, "nested too deep"),
+    ("mariadb", JOINED, "takes 61 at most"),
+]
+
+
+@pytest.mark.parametrize(
+    ("name", "sql", "words"), TOO_MUCH, ids=[f"{one[0]} {one[2]}" for one in TOO_MUCH]
+)
+def test_what_is_too_much_for_an_engine_is_told_in_plain_words(
+    engines: dict[str, tuple[Engine, LoadedDataset]], name: str, sql: str, words: str
+) -> None:
+    engine, huts = engines[name]
+    outcome = engine.run(huts, sql, Limits())
+    assert isinstance(outcome, QueryFailure), outcome
+    assert words in outcome.message, outcome
+
+
 @pytest.mark.parametrize("name", OTHERS)
 def test_what_is_told_of_a_function_is_true(
     engines: dict[str, tuple[Engine, LoadedDataset]], name: str

@@ -23,6 +23,8 @@ from jentrow.core.engines.rejections.common import (
     MISSING_IN_USING,
     NO_SUCH_WINDOW,
     OUT_OF_RANGE,
+    TOO_DEEP,
+    TOO_MANY_TABLES,
     UNEQUAL_NAMES,
     UNEQUAL_ROWS,
     compiled,
@@ -227,6 +229,9 @@ _PATTERNS: Final = compiled(
             r"No database selected",
             plain("A table is named without its sample: write its name alone."),
         ),
+        (r"Too high level of nesting for select|Too many WITH elements in WITH clause|Thread stack overrun.*", TOO_DEEP),
+        (r"Too many tables; .* can only use (?P<most>\d+) tables in a join", TOO_MANY_TABLES),
+        (r"Illegal double '(?P<name>.+)' value found during parsing", OUT_OF_RANGE),
         # statements that change something
         (r"Duplicate entry '.*' for key '.+' \((?P<what>.+)\)", NOT_UNIQUE),
         (r"Duplicate entry '.*' for key '(?P<what>.+)'", NOT_UNIQUE),

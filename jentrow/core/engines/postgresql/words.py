@@ -35,6 +35,7 @@ from jentrow.core.engines.rejections.common import (
     NOT_LISTED,
     OUT_OF_RANGE,
     PLACE_FOR_A_VALUE,
+    TOO_DEEP,
     UNEQUAL_NAMES,
     UNEQUAL_ROWS,
     aggregate_in,
@@ -150,6 +151,7 @@ _PATTERNS: Final = compiled(
         (r'column "(?P<name>.+)" must appear in the GROUP BY clause or be used in an aggregate function', not_grouped),
         (r'subquery uses ungrouped column "(?P<name>.+)" from outer query', not_grouped),
         (r"aggregate functions are not allowed in (?P<clause>.+)", aggregate_in),
+        (r"stack depth limit exceeded", TOO_DEEP),
         (r"aggregate function calls cannot be nested", nested_aggregate),
         (r"LIMIT #,# syntax is not supported", _limit),
         (

@@ -298,6 +298,12 @@ UNEQUAL_NAMES: Final = plain("WITH names another number of columns than its quer
 DIVISION_BY_ZERO: Final = plain(
     "Something is divided by zero: NULLIF(x, 0) makes the divisor NULL there, and the result too."
 )
+TOO_DEEP: Final = plain(
+    "The query is nested too deep for the engine: take some of its parentheses away, and write long chains in parts."
+)
+TOO_MANY_TABLES: Final = plain(
+    "Too many tables are joined: the engine takes {most} at most.", "JOIN"
+)
 OUT_OF_RANGE: Final = plain("A number is larger than its type holds: CAST(x AS a larger type).")
 PLACE_FOR_A_VALUE: Final = plain(
     "The query holds a place for a value, such as ? or $1, which nobody fills in here. Write the value itself."

@@ -18,6 +18,8 @@ from jentrow.core.engines.rejections.changes import (
 )
 from jentrow.core.engines.rejections.common import (
     MISSING_IN_USING,
+    TOO_DEEP,
+    TOO_MANY_TABLES,
     Explained,
     incomplete,
     plain,
@@ -200,12 +202,7 @@ _PATTERNS: Final[Sequence[tuple[re.Pattern[str], Explained]]] = [
                 "The query is nested too deep for the engine: write a long chain of OR as IN (…), and a long sum in parts."
             ),
         ),
-        (
-            r"parser stack overflow",
-            plain(
-                "The query is nested too deep for the engine: take some of its parentheses away."
-            ),
-        ),
+        (r"parser stack overflow", TOO_DEEP),
         (
             r"too many terms in compound SELECT",
             plain("Too many queries are combined: the engine takes 500 at most.", "UNION"),
@@ -214,10 +211,7 @@ _PATTERNS: Final[Sequence[tuple[re.Pattern[str], Explained]]] = [
             r"too many columns.*",
             plain("There are too many columns for the engine, which takes 2,000."),
         ),
-        (
-            r"at most (?P<most>\d+) tables in a join",
-            plain("Too many tables are joined: the engine takes {most} at most.", "JOIN"),
-        ),
+        (r"at most (?P<most>\d+) tables in a join", TOO_MANY_TABLES),
         (
             r"no tables specified",
             plain("* means all columns of the tables in FROM, and there is no FROM.", "*"),
