@@ -25,6 +25,8 @@ SWITCHES = [
     "--disable-dev-shm-usage", "--window-size=1280,800",
     # A page that is kept for the way back keeps its process: each new one would begin another.
     "--disable-features=BackForwardCache",
+    # A page lives too briefly for code that is compiled well to be worth it.
+    "--js-flags=--no-maglev --no-turbofan --min-semi-space-size=32 --max-semi-space-size=64",
 ]  # fmt: skip
 
 
