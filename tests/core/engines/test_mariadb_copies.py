@@ -6,6 +6,7 @@ import json
 import os
 from collections.abc import Iterator
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 import pymysql
@@ -223,6 +224,9 @@ def test_a_copy_that_somebody_else_is_at_is_not_called_gone(
         "/*!50000 SET max_statement_time = 0 */",
         "SELECT 1 /*M! , SLEEP(5) */ AS a",
         "XA START 'a'",
+        "CREATE TABLE t (a INT) DATA DIRECTORY='/tmp'",
+        "ALTER TABLE rings DATA DIRECTORY '/tmp'",
+        "CREATE TABLE t (a INT) PARTITION BY HASH (a) (PARTITION p0 DATA DIRECTORY='/tmp')",
     ],
 )
 def test_nothing_but_the_copy_is_in_reach(
@@ -269,6 +273,25 @@ def test_the_login_of_a_copy_reaches_no_further_than_its_policy(
         ):  # fmt: skip
             with pytest.raises(pymysql.Error):
                 asked(saved.db, sql)
+
+
+@pytest.mark.parametrize("before", ["", "SET sql_mode = 'NO_AUTO_VALUE_ON_ZERO'; "])
+@pytest.mark.parametrize(
+    "where",
+    [
+        "DATA DIRECTORY='{}'",
+        "PARTITION BY HASH (a) PARTITIONS 1 (PARTITION p0 DATA DIRECTORY='{}')",
+    ],
+)
+def test_a_sample_makes_its_files_where_the_server_has_all_others(
+    server: MariaDBEngine, where: str, before: str
+) -> None:
+    # Where all may write, so that the server would find no reason not to.
+    with TemporaryDirectory(prefix="elsewhere-") as folder:
+        Path(folder).chmod(0o777)
+        script = f"{before}CREATE TABLE t (a INT) {where.format(folder)}"
+        server.load(DatasetSource("elsewhere", script, keep_rows=True))
+        assert list(Path(folder).iterdir()) == []
 
 
 def test_a_dropped_copy_leaves_nothing(

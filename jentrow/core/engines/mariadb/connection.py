@@ -98,6 +98,10 @@ def _tls() -> ssl.SSLContext:
     return context
 
 
+OWN_FOLDER: Final = "NO_DIR_IN_CREATE"
+"""The mode in which a table that is made, or altered, has its files where the server has all others."""
+
+
 def connected(
     address: ServerAddress,
     *,
@@ -127,6 +131,7 @@ def connected(
             write_timeout=READING_SECONDS,
             local_infile=files,
             client_flag=flags,
+            init_command=f"SET SESSION sql_mode = CONCAT(@@sql_mode, ',{OWN_FOLDER}')",
         )
     except (pymysql.Error, OSError) as problem:
         raise EngineUnavailable(

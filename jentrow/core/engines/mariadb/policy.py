@@ -92,6 +92,8 @@ _REFUSED_BY_WORD: Final = {
     "PRAGMA": "pragma",
 }
 _OUT: Final = frozenset({"OUTFILE", "DUMPFILE", "@"})
+_ELSEWHERE: Final = frozenset({("DATA", "DIRECTORY"), ("INDEX", "DIRECTORY")})
+"""What puts a table's files where the server may write, and nobody looks."""
 
 
 def refused_change(sql: str) -> str:
@@ -112,7 +114,7 @@ def refused_change(sql: str) -> str:
         after = words[at + 1] if at + 1 < len(words) else ""
         if token.word == ":=" or (token.word, after) == ("@", "@"):
             return "setting"
-        if token.word == "INTO" and after in _OUT:
+        if (token.word == "INTO" and after in _OUT) or (token.word, after) in _ELSEWHERE:
             return "other file"
         name = name_of(sql, token)
         is_place = after == "." or (at > 0 and words[at - 1] in _AFTER)

@@ -19,6 +19,9 @@ _USUAL_SCHEMAS: Final = {"postgres": {"public"}, "duckdb": {"main"}, "mysql": se
 _NAMED: Final = re.compile(r"'(\w+)\.")
 """The schema in a text that names a sequence, or a table."""
 
+_FOLDERS: Final = frozenset({("DATA", "DIRECTORY"), ("INDEX", "DIRECTORY")})
+"""Where MariaDB's tables have their files: here, where the server has all others."""
+
 _AS_GIVEN: Final = "NO_AUTO_VALUE_ON_ZERO"
 """What MariaDB's dumps say so that their rows are taken as they stand: a 0 in a numbered column, too."""
 
@@ -32,7 +35,11 @@ def for_a_place_of_its_own(script: str, dialect: str) -> str:
     if dialect == "postgres":
         script = without_lines(with_copied_rows(script), lambda *_: None)
     elif dialect == "mysql":
-        before = f"SET SESSION sql_mode = '{_AS_GIVEN}'; " if _AS_GIVEN in script else ""
+        before = (
+            f"SET SESSION sql_mode = '{_AS_GIVEN},NO_DIR_IN_CREATE'; "
+            if _AS_GIVEN in script
+            else ""
+        )
         script, _ = without_delimiters(with_versioned_comments(script))
     schemas = _USUAL_SCHEMAS.get(dialect, set()) | {one.lower() for one in _SCHEMA.findall(script)}
     parts, at = [before], 0
@@ -43,7 +50,7 @@ def for_a_place_of_its_own(script: str, dialect: str) -> str:
 
 
 def _of_another_place(script: str, dialect: str, schemas: set[str]) -> Iterator[tuple[int, int]]:
-    """Where a script sets up a server, or names a schema before a table."""
+    """Where a script sets up a server, names a schema before a table, or a folder for its files."""
     for tokens in statements_in(script, dialect):
         if SETTING_UP.match(script, tokens[0].start):
             yield tokens[0].start, tokens[-1].end
@@ -51,10 +58,14 @@ def _of_another_place(script: str, dialect: str, schemas: set[str]) -> Iterator[
         for at, (token, following) in enumerate(pairwise(tokens)):
             if following.word == "." and (name_of(script, token) or "").lower() in schemas:
                 yield token.start, following.end
+            elif dialect == "mysql" and (token.word, following.word) in _FOLDERS:
+                named = next((one for one in tokens[at + 2 : at + 4] if one.kind == "text"), None)
+                if named is not None:
+                    yield token.start, named.end
             elif token.kind == "text" and _names_something(tokens, at):
-                named = _NAMED.match(script, token.start, token.end)
-                if named and named[1].lower() in schemas:
-                    yield named.start(1), named.end()
+                place = _NAMED.match(script, token.start, token.end)
+                if place and place[1].lower() in schemas:
+                    yield place.start(1), place.end()
 
 
 def _names_something(tokens: Sequence[Token], at: int) -> bool:
