@@ -15,7 +15,7 @@ _MAY_LEAVE_NOTHING: Final = (exp.Replace, exp.RegexpReplace, exp.Trim, exp.Subst
 
 
 def nothing_left(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """Nothing left of a text is NULL; REPLACE takes a text out where it gets nothing in its place."""
+    """Nothing left of a text is NULL; what replaces takes a text out where it gets nothing in its place."""
     for call in list(tree.find_all(*_MAY_LEAVE_NOTHING))[::-1]:
         if isinstance(call, exp.Replace):
             said = [call.expression, call.args.get("replacement")]
@@ -27,6 +27,8 @@ def nothing_left(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Ex
             )
         else:
             made = call.copy()
+            if isinstance(call, exp.RegexpReplace) and (by := made.args.get("replacement")):
+                made.set("replacement", exp.Coalesce(this=by, expressions=[_EMPTY.copy()]))
         call.replace(exp.Nullif(this=made, expression=_EMPTY.copy()))
     return tree
 

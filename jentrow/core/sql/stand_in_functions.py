@@ -336,13 +336,15 @@ def row_addresses(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.E
 
 
 def lists_without_separator(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """LISTAGG of values alone puts nothing between them."""
+    """LISTAGG of values alone, or with NULL between them, puts nothing between them."""
     for call in tree.find_all(exp.GroupConcat):
-        if call.args.get("separator") is None:
+        if isinstance(call.args.get("separator"), exp.Null | None):
             call.set("separator", exp.Literal.string(""))
     for other in tree.find_all(exp.Anonymous):
-        if other.name.upper() == "LISTAGG" and len(other.expressions) == 1:
-            other.append("expressions", exp.Literal.string(""))
+        if other.name.upper() == "LISTAGG" and other.expressions:
+            value, *said = other.expressions
+            if not said or isinstance(said[0], exp.Null):
+                other.set("expressions", [value, exp.Literal.string("")])
     return tree
 
 

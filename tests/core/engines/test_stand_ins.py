@@ -196,6 +196,8 @@ SAME: list[tuple[str, str, list[Any]]] = [
     ("db2", "SELECT TRANSLATE('abc', 'XY', 'ab') FROM SYSIBM.SYSDUMMY1", [("XYc",)]),
     ("db2", "SELECT depth_m - buoy_id FROM buoys WHERE buoy_id = 3", [(6,)]),
     ("oracle", "SELECT CAST('3.25' AS NUMBER), REPLACE('abca', 'a') FROM dual", [(3.25, "bc")]),
+    ("oracle", "SELECT REGEXP_REPLACE('abca', '[ac]', ''), REGEXP_REPLACE('abca', 'a', NULL) FROM dual", [("b", "bc")]),
+    ("oracle", "SELECT LISTAGG(n, '') WITHIN GROUP (ORDER BY n) FROM (SELECT 'a' AS n FROM dual UNION SELECT 'b' FROM dual)", [("ab",)]),
     (
         "oracle",
         "WITH n (i) AS (SELECT 1 FROM dual UNION ALL SELECT i + 1 FROM n WHERE i < 2) SELECT i FROM n ORDER BY i",
