@@ -21,6 +21,10 @@ _OTHER_DATES: Final = {
 """Dates in texts that the dialects read whatever is set: 20260131; 01/31/2026 and 31.01.2026."""
 
 
+_TIMED: Final = ("DATE", "TIMESTAMP", "TIMESTAMPNTZ", "DATETIME", "DATETIME2")
+"""Types, as the dialects and the stand-in call them."""
+
+
 def dates_in_texts(dialect: str) -> Step:
     """A text beside a date is read as one."""
 
@@ -40,7 +44,7 @@ def dates_in_texts(dialect: str) -> Step:
 def _is_beside_a_date(holder: exp.Expr | None, kinds: ColumnKinds) -> bool:
     match holder:
         case exp.Cast():
-            return bool(holder.to.is_type("DATE", "TIMESTAMP", "DATETIME", "DATETIME2"))
+            return bool(holder.to.is_type(*_TIMED))
         case exp.Between() | exp.In():
             return is_timed(holder.this, kinds)
         case exp.Binary():

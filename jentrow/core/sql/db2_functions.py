@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from typing import Final
+
 from sqlglot import exp
 
 from jentrow.core.sql.columnkinds import ColumnKinds
 from jentrow.core.sql.db2_words import CAST_PREFIX
 from jentrow.core.sql.oracle_functions import go_back
-from jentrow.core.sql.stand_in_functions import NOT_THERE, called, cast_to, failing
+from jentrow.core.sql.stand_in_functions import NOT_THERE, called, cast_to, failing, repeatable
 from jentrow.core.sql.timed_values import is_number, is_timed
 from jentrow.core.sql.tsql_functions import UNKNOWN_POWER
 from jentrow.core.sql.whole_numbers import is_whole
@@ -57,24 +59,74 @@ def days(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """DAYS counts from the first of January of the year 1, which is 1."""
     for call in list(tree.find_all(exp.Anonymous)):
         if call.name.upper() == "DAYS" and len(call.expressions) == 1:
-            first = cast_to(exp.Literal.string("0001-01-01"), "DATE")
+            first = cast_to(exp.Literal.string(_FIRST_DAY), "DATE")
             days = exp.Sub(this=cast_to(call.expressions[0], "DATE"), expression=first)
             call.replace(exp.paren(exp.Add(this=days, expression=exp.Literal.number(1))))
     return tree
 
 
+_FIRST_DAY: Final = "0001-01-01"
+"""The day whose number is 1."""
+
+
+def dates_of_numbers(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """DATE of a number is the day with that number, as DAYS counts them."""
+    for call in list(tree.find_all(exp.Date)):
+        if call.this is not None and _counts_days(call.this):
+            before = exp.Sub(this=exp.paren(call.this), expression=exp.Literal.number(1))
+            first = cast_to(exp.Literal.string(_FIRST_DAY), "DATE")
+            made = exp.Add(this=first, expression=cast_to(before, "INTEGER"))
+            call.replace(cast_to(exp.paren(made), "DATE"))
+    return tree
+
+
+def _counts_days(value: exp.Expr) -> bool:
+    match value.unnest():
+        case exp.Literal() as literal:
+            return literal.is_int
+        case exp.Anonymous() as call:
+            return bool(call.name.upper() == "DAYS")
+        case exp.Add() | exp.Sub() as sum:
+            return _counts_days(sum.this) or _counts_days(sum.expression)
+        case exp.Min() | exp.Max() as call:
+            return _counts_days(call.this)
+    return False
+
+
 def differences(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """A date less a date is no number of days, but years, months and days in one number."""
-    for minus in list(tree.find_all(exp.Sub)):
+    found = []
+    for minus in tree.find_all(exp.Sub):
         sides = (minus.this.unnest(), minus.expression.unnest())
-        if all(isinstance(one, exp.Column | exp.CurrentDate) for one in sides):
-            of_time = exp.In(
-                this=called("TYPEOF", sides[0].copy()),
-                expressions=[exp.Literal.string(one) for one in ("DATE", "TIMESTAMP")],
-            )
-            problem = exp.If(this=of_time, true=failing(f"{NOT_THERE}: dates"))
-            minus.replace(exp.Case(ifs=[problem], default=minus.copy()))
+        if any(isinstance(one, exp.Interval) or is_number(one, kinds) for one in sides):
+            continue
+        if any(_is_moment(one, kinds) for one in sides):
+            notes.append(_NO_DAYS)
+        elif not any(isinstance(one, _NO_DATES) for one in sides):
+            found.append(minus)
+    for minus in repeatable(found, notes):
+        of_time = exp.In(
+            this=called("TYPEOF", minus.this.copy()),
+            expressions=[exp.Literal.string(one) for one in ("DATE", "TIMESTAMP")],
+        )
+        problem = exp.If(this=of_time, true=failing(f"{NOT_THERE}: dates"))
+        minus.replace(exp.Case(ifs=[problem], default=minus.copy()))
     return tree
+
+
+def _is_moment(value: exp.Expr, kinds: ColumnKinds) -> bool:
+    if isinstance(value, exp.Add | exp.Sub):
+        return isinstance(value.expression, exp.Interval)
+    return isinstance(value, exp.Timestamp) or is_timed(value, kinds)
+
+
+_NO_DAYS: Final = (
+    "A date less a date is no number of days in Db2 SQL, and it is not worked out here."
+)
+_NO_DATES: Final = (
+    exp.Literal, exp.Sum, exp.Avg, exp.Mul, exp.Div, exp.Mod, exp.Neg, exp.Add, exp.Sub, exp.Round,
+)  # fmt: skip
+"""What is a number wherever it is no moment already."""
 
 
 def days_without_unit(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:

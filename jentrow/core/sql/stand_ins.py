@@ -17,7 +17,7 @@ from sqlglot import exp
 from sqlglot.errors import ErrorLevel, UnsupportedError
 
 from jentrow.core.sql import db2_functions as db2
-from jentrow.core.sql import number_formats, oracle_formulas, tsql_formulas
+from jentrow.core.sql import number_formats, oracle_formulas, tsql_dates, tsql_formulas
 from jentrow.core.sql import oracle_functions as oracle
 from jentrow.core.sql import stand_in_formulas as formulas
 from jentrow.core.sql import stand_in_functions as functions
@@ -127,6 +127,7 @@ def stood_in(dialect: str, sql: str, kinds: ColumnKinds = NOTHING_KNOWN) -> Stoo
         changed: exp.Expr = tree.copy()
         if dialect == "tsql":
             tsql_formulas.squares_as_floats(changed, sql, notes)
+            tsql_dates.named_parts(changed, sql, notes)
         for step in _STEPS[dialect]:
             changed = step(changed, kinds, notes)
         made = _written(changed, notes)
@@ -283,15 +284,18 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         tsql.without_hints,
         tsql.lengths_without_blanks,
         tsql.replacements_cut,
+        tsql_dates.counted_units,
+        tsql_dates.parts,
         functions.renamed,
         tsql.choices,
         functions.weekdays_from_one,
         tsql_formulas.places_of_patterns,
         tsql_formulas.numeric_texts,
+        tsql.searches_for_nothing,
         tsql.caseless_searches,
         tsql_formulas.quoted_names,
         tsql.powers,
-        tsql.counted_weeks,
+        tsql_dates.counted_weeks,
         tsql.collations,
         functions.distinct_lists,
         _mixed_columns,
@@ -301,6 +305,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         whole_numbers,
         tsql.likes,
         formulas.searches_from_places,
+        tsql.beginnings_before_the_text,
         formulas.rounds_that_cut,
         formulas.times_of_parts,
         formulas.within_domains,
@@ -378,6 +383,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.whole_casts,
         db2.arguments,
         db2.large_counts,
+        db2.dates_of_numbers,
         db2.differences,
         db2.days_without_unit,
         db2.logarithms,

@@ -9,7 +9,7 @@ from typing import Final
 from sqlglot import exp
 
 from jentrow.core.sql.columnkinds import ColumnKinds
-from jentrow.core.sql.stand_in_functions import called, put_around
+from jentrow.core.sql.stand_in_functions import called, put_around, repeatable
 from jentrow.core.sql.text_lengths import UNBOUNDED, named_columns_within, text_lengths
 from jentrow.core.sql.timed_values import count_days_on, is_date, is_float, is_moment, is_number
 from jentrow.core.sql.whole_numbers import is_whole
@@ -168,12 +168,43 @@ def powers(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
 UNKNOWN_POWER: Final = "POWER of a whole number is one, and has its fraction on the stand-in."
 
 
-def counted_weeks(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """Weeks begin on Sunday in DATEDIFF, and on Monday on the stand-in."""
-    units = (one.args.get("unit") for one in tree.find_all(exp.DateDiff))
-    if any(unit is not None and unit.name.upper() in ("WEEK", "WK", "WW") for unit in units):
-        notes.append("Weeks are counted from Sunday, and from Monday on the stand-in.")
+def beginnings_before_the_text(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """SUBSTRING may begin before its text: the places there count for its length."""
+    found = [
+        one
+        for one in tree.find_all(exp.Substring)
+        if one.args.get("length") is not None and not _is_positive(one.args["start"])
+    ]
+    for call in repeatable(found, notes):
+        text, start, length = (call.args[name] for name in ("this", "start", "length"))
+        end = exp.Add(this=exp.paren(start.copy()), expression=exp.paren(length.copy()))
+        one = exp.Literal.number(1)
+        within = exp.Substring(
+            this=text.copy(),
+            start=one.copy(),
+            length=exp.Sub(this=end.copy(), expression=one.copy()),
+        )
+        nothing = exp.Substring(this=text.copy(), start=one.copy(), length=exp.Literal.number(0))
+        cases = (
+            (exp.GTE(this=exp.paren(start.copy()), expression=one.copy()), call.copy()),
+            (exp.GT(this=end.copy(), expression=one.copy()), within),
+            (exp.LTE(this=end.copy(), expression=one.copy()), nothing),
+        )
+        call.replace(exp.Case(ifs=[exp.If(this=when, true=then) for when, then in cases]))
     return tree
+
+
+def searches_for_nothing(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """CHARINDEX finds empty text nowhere."""
+    for search in list(tree.find_all(exp.StrPosition)):
+        part = search.args["substr"]
+        if isinstance(part, exp.Literal) and part.is_string and not part.name:
+            search.replace(exp.Literal.number(0))
+    return tree
+
+
+def _is_positive(number: exp.Expr) -> bool:
+    return isinstance(number, exp.Literal) and number.is_int and int(number.name) > 0
 
 
 _MINDS_CASE: Final = "POSIX"

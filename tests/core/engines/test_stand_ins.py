@@ -196,6 +196,27 @@ SAME: list[tuple[str, str, list[Any]]] = [
     ("db2", "SELECT TRANSLATE('abc', 'XY', 'ab') FROM SYSIBM.SYSDUMMY1", [("XYc",)]),
     ("db2", "SELECT depth_m - buoy_id FROM buoys WHERE buoy_id = 3", [(6,)]),
     ("oracle", "SELECT CAST('3.25' AS NUMBER), REPLACE('abca', 'a') FROM dual", [(3.25, "bc")]),
+    ("tsql", "SELECT SUBSTRING('abc', -1, 4), SUBSTRING('abc', 1 - 3, 3), SUBSTRING('abc', 0, 3), CHARINDEX('', 'abc')", [("ab", "", "ab", 0)]),
+    ("tsql", "SELECT bay, SUBSTRING(bay, LEN(bay) - 6, 7) FROM (VALUES ('Sund'), ('Northern Sound'), (NULL)) b(bay)", [("Sund", "Sund"), ("Northern Sound", "n Sound"), (None, None)]),
+    *(
+        ("tsql", f"SELECT DATEDIFF({unit}, '2026-01-31', DATEADD({unit}, 40, '2026-01-31'))", [(40,)])
+        for unit in ["yy", "q", "m", "dayofyear", "dy", "y", "d", "weekday", "dw", "w", "hh", "mi", "n", "ss", "s"]
+    ),
+    *(
+        ("tsql", f"SELECT DATEADD({unit}, 1, '2026-01-31')", [(datetime(2026, 2, 1),)])
+        for unit in ("day", "dayofyear", "dy", "y", "weekday", "dw", "w")
+    ),
+    ("tsql", "SELECT DATEPART(hour, '2026-03-05 10:11:12'), DATEPART(dw, '20260305'), DATEPART(y, '2026-02-01'), DATEPART(ms, '2026-03-05 10:11:12.345')", [(10, 5, 32, 345)]),
+    *(
+        ("tsql", f"SELECT DATENAME({unit}, '2026-03-05 07:08:09')", [(due,)])
+        for unit, due in (
+            ("year", "2026"), ("yy", "2026"), ("quarter", "1"), ("q", "1"), ("month", "March"), ("m", "March"),
+            ("dayofyear", "64"), ("dy", "64"), ("y", "64"), ("day", "5"), ("d", "5"), ("weekday", "Thursday"),
+            ("dw", "Thursday"), ("w", "Thursday"), ("hour", "7"), ("hh", "7"), ("mi", "8"), ("n", "8"), ("ss", "9"),
+        )
+    ),
+    ("db2", "SELECT DATE(DAYS(DATE('2026-02-28')) + 1), DATE(1) FROM SYSIBM.SYSDUMMY1", [(date(2026, 3, 1), date(1, 1, 1))]),
+    ("db2", "SELECT 9 - 1 - 1 - 1 - 1 - 1 - 1, DAYS(DATE('2026-03-01')) - DAYS(DATE('2026-02-01')) FROM SYSIBM.SYSDUMMY1", [(3, 28)]),
     ("oracle", "SELECT REGEXP_REPLACE('abca', '[ac]', ''), REGEXP_REPLACE('abca', 'a', NULL) FROM dual", [("b", "bc")]),
     ("oracle", "SELECT LISTAGG(n, '') WITHIN GROUP (ORDER BY n) FROM (SELECT 'a' AS n FROM dual UNION SELECT 'b' FROM dual)", [("ab",)]),
     (
@@ -910,3 +931,23 @@ def test_calls_inside_each_other_make_no_text_without_end(
         made = stood_in(name, sql, ColumnKinds(frozenset({"name"})))
         assert len(made.sql) < 200 * len(sql)
         assert bool(made.notes) == (deep == 40)
+
+
+@pytest.mark.parametrize(
+    "difference",
+    [
+        "laid - DATE '2026-01-01'",
+        "laid - DATE('2026-01-01')",
+        "CURRENT DATE - laid",
+        "MAX(laid) - MIN(laid)",
+        "laid - '2026-01-01'",
+        "(laid + 1 DAY) - laid",
+        "LAST_DAY(laid) - laid",
+        "TIMESTAMP('2026-01-01 10:00:00') - TIMESTAMP('2026-01-01 00:00:00')",
+        "YEAR(CURRENT DATE - laid)",
+    ],
+)
+def test_a_date_less_a_date_has_no_verdict_on_db2(difference: str) -> None:
+    kinds = ColumnKinds(dates=frozenset({"laid"}))
+    assert stood_in("db2", f"SELECT {difference} FROM buoys", kinds).lost
+    assert not stood_in("db2", "SELECT laid - 1 DAY, DAYS(laid) - 1 FROM buoys", kinds).lost
