@@ -12,7 +12,7 @@ from jentrow.core.sql.stand_in_limits import spelled_out
 
 
 def first_rows(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """``ROWNUM <= n`` in WHERE takes the first rows, as they come; any other use is not kept.
+    """ROWNUM beside a number in WHERE takes the first rows, as they come; any other use is not kept.
 
     Before a sorted query in FROM, ROWNUM is the place of a row in that order.
     """
@@ -24,11 +24,13 @@ def first_rows(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr
         rest, bound = [], None
         for part in where.this.flatten() if isinstance(where.this, exp.And) else [where.this]:
             found = _bound(part)
-            if found is None or bound is not None:
+            if found is None:
                 rest.append(part)
             else:
-                bound = found
+                bound = found if bound is None else min(bound, found)
         plain = not any(select.args.get(name) for name in ("order", "group", "distinct", "limit"))
+        # The rows are counted before anything is worked out over them.
+        plain = plain and not any(item.find(exp.AggFunc, exp.Window) for item in select.selects)
         if bound is None or not plain:
             continue
         inner = _ordered_source(select)
@@ -40,8 +42,8 @@ def first_rows(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr
         select.set("limit", exp.Limit(expression=exp.Literal.number(bound)))
     if list(_rownums(tree)):
         notes.append(
-            "ROWNUM is kept only as ROWNUM <= n in WHERE of a query without ORDER BY, and before a "
-            "sorted query in FROM."
+            "ROWNUM is kept only beside a number in WHERE of a query without ORDER BY and without "
+            "aggregates, and before a sorted query in FROM."
         )
     return tree
 
@@ -95,16 +97,49 @@ def _ordered_source(select: exp.Select) -> exp.Select | None:
 
 def _rownums(tree: exp.Expr) -> Iterator[exp.Expr]:
     for node in tree.walk():
-        if isinstance(node, exp.Pseudocolumn | exp.Column) and node.name.upper() == "ROWNUM":
+        if _is_rownum(node):
             yield node
 
 
 def _bound(condition: exp.Expr) -> int | None:
-    """How many rows ``ROWNUM <= n`` or ``ROWNUM < n`` takes; None for any other condition."""
-    if not isinstance(condition, exp.LTE | exp.LT) or not isinstance(
-        condition.expression, exp.Literal
-    ):
+    """How many rows a condition on ROWNUM takes; None for any other condition.
+
+    The first row that is not taken is not counted: what begins with a later one than the first has
+    no rows at all.
+    """
+    if isinstance(condition, exp.Between):
+        low, high = (_whole(condition.args[name]) for name in ("low", "high"))
+        if low is None or high is None or not _is_rownum(condition.this):
+            return None
+        return max(0, high) if low <= 1 else 0
+    turned = _TURNED.get(type(condition))
+    if turned is None:
         return None
-    if condition.this.name.upper() != "ROWNUM" or not condition.expression.is_int:
+    kind, number, rownum = type(condition), condition.expression, condition.this
+    if not _is_rownum(rownum):
+        kind, number, rownum = turned, rownum, number
+    count = _whole(number)
+    if count is None or not _is_rownum(rownum):
         return None
-    return int(condition.expression.name) - isinstance(condition, exp.LT)
+    if kind in (exp.LTE, exp.LT):
+        return max(0, count - (kind is exp.LT))
+    if kind is exp.EQ:
+        return int(count == 1)
+    return 0 if count > (0 if kind is exp.GT else 1) else _ALL
+
+
+_TURNED: Final[dict[type[exp.Expr], type[exp.Expr]]] = {
+    exp.LT: exp.GT, exp.LTE: exp.GTE, exp.GT: exp.LT, exp.GTE: exp.LTE, exp.EQ: exp.EQ,
+}  # fmt: skip
+"""Comparisons, and what they are with their sides changed."""
+
+_ALL: Final = 2**31 - 1
+
+
+def _is_rownum(value: exp.Expr) -> bool:
+    is_name = isinstance(value, exp.Pseudocolumn | exp.Column)
+    return is_name and value.name.upper() == "ROWNUM"
+
+
+def _whole(value: exp.Expr) -> int | None:
+    return int(value.name) if isinstance(value, exp.Literal) and value.is_int else None

@@ -45,7 +45,7 @@ UNDECIDED: dict[str, list[tuple[str, str]]] = {
         ("what the engine", "SELECT name AS n FROM weirs WHERE n = 'x'"),
     ],
     "oracle": [
-        ("other uses of ROWNUM", "SELECT name FROM weirs WHERE ROWNUM = 2"),
+        ("other uses of ROWNUM", "SELECT name FROM weirs WHERE MOD(ROWNUM, 2) = 0"),
         ("other uses of ROWNUM", "SELECT ROWID FROM weirs"),
         (
             "ORDER SIBLINGS BY",

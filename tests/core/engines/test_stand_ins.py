@@ -217,6 +217,15 @@ SAME: list[tuple[str, str, list[Any]]] = [
     ),
     ("db2", "SELECT DATE(DAYS(DATE('2026-02-28')) + 1), DATE(1) FROM SYSIBM.SYSDUMMY1", [(date(2026, 3, 1), date(1, 1, 1))]),
     ("db2", "SELECT 9 - 1 - 1 - 1 - 1 - 1 - 1, DAYS(DATE('2026-03-01')) - DAYS(DATE('2026-02-01')) FROM SYSIBM.SYSDUMMY1", [(3, 28)]),
+    *(
+        ("oracle", f"SELECT buoy_id FROM buoys WHERE {condition}", [(at,) for at in range(1, rows + 1)])
+        for condition, rows in (
+            ("ROWNUM = 1", 1), ("ROWNUM = 2", 0), ("ROWNUM > 1", 0), ("ROWNUM > 0", 4), ("2 >= ROWNUM", 2),
+            ("ROWNUM >= 1 AND ROWNUM < 3", 2), ("ROWNUM BETWEEN 1 AND 3", 3), ("ROWNUM BETWEEN 2 AND 3", 0),
+            ("ROWNUM > 2 AND ROWNUM <= 4", 0), ("ROWNUM < 0", 0),
+        )
+    ),
+    ("oracle", "SELECT name FROM (SELECT name FROM buoys ORDER BY buoy_id DESC) WHERE ROWNUM = 1", [("Auk",)]),
     ("oracle", "SELECT REGEXP_REPLACE('abca', '[ac]', ''), REGEXP_REPLACE('abca', 'a', NULL) FROM dual", [("b", "bc")]),
     ("oracle", "SELECT LISTAGG(n, '') WITHIN GROUP (ORDER BY n) FROM (SELECT 'a' AS n FROM dual UNION SELECT 'b' FROM dual)", [("ab",)]),
     (
@@ -951,3 +960,10 @@ def test_a_date_less_a_date_has_no_verdict_on_db2(difference: str) -> None:
     kinds = ColumnKinds(dates=frozenset({"laid"}))
     assert stood_in("db2", f"SELECT {difference} FROM buoys", kinds).lost
     assert not stood_in("db2", "SELECT laid - 1 DAY, DAYS(laid) - 1 FROM buoys", kinds).lost
+
+
+@pytest.mark.parametrize("counted", ["COUNT(*)", "MAX(buoy_id)", "COUNT(*) OVER ()"])
+def test_rows_that_are_taken_before_they_are_counted_have_no_verdict_on_oracle(
+    counted: str,
+) -> None:
+    assert stood_in("oracle", f"SELECT {counted} FROM buoys WHERE ROWNUM <= 2").lost

@@ -50,7 +50,7 @@ FACTS: Final[dict[str, StandInFacts]] = {
         same=(
             "empty text is NULL, also what a function leaves of one; || takes NULL for empty text",
             "numbers as texts: 9, .5",
-            "DUAL, ROWNUM <= n in WHERE, ROWNUM before a sorted query in FROM",
+            "DUAL, ROWNUM beside a number in WHERE, ROWNUM before a sorted query in FROM",
             "CONNECT BY over one table with LEVEL, PRIOR, CONNECT_BY_ROOT, CONNECT_BY_ISLEAF, "
             "SYS_CONNECT_BY_PATH and ORDER SIBLINGS BY",
             "the sign (+), MINUS",
