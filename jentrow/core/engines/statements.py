@@ -8,7 +8,7 @@ from itertools import pairwise
 from typing import Final
 
 from jentrow.core.engines.answers import Answer, failed
-from jentrow.core.sql.tokens import name_of, statements_in, tokens_of
+from jentrow.core.sql.tokens import Token, name_of, statements_in, tokens_of
 
 OTHER_STATEMENTS: Final = frozenset(
     """
@@ -39,11 +39,32 @@ def stands_in(sql: str, pieces: Sequence[str]) -> bool:
 
 def refused_call(sql: str, dialect: str, names: re.Pattern[str]) -> Answer | None:
     """The refusal of a text that calls a function of these names, also in quotes; None for others."""
-    for token, after in pairwise(tokens_of(sql, dialect)):
+    tokens = tokens_of(sql, dialect)
+    for at, (token, after) in enumerate(pairwise(tokens)):
         name = name_of(sql, token) if after.word == "(" else None
-        if name and names.fullmatch(name):
+        if name and names.fullmatch(name) and not _names_columns(tokens, at):
             return failed("refused", "policy.function", "", token.start, name)
     return None
+
+
+def _names_columns(tokens: Sequence[Token], at: int) -> bool:
+    """Whether a name before a parenthesis is that of a query within a query, with its columns.
+
+    Surely so: what may be a call as well, is one.
+    """
+    before = tokens[at - 1].word if at else ""
+    if before in ("WITH", "RECURSIVE"):
+        return True
+    first = next((token.word for token in tokens if token.word != "("), "")
+    if before == "AS":
+        return first in ("SELECT", "WITH")
+    depth = 0
+    for end, token in enumerate(tokens[at + 1 :], at + 1):
+        depth += (token.word == "(") - (token.word == ")")
+        if depth == 0:
+            words = [one.word for one in tokens[end + 1 : end + 4]]
+            return before == "," and words[:2] == ["AS", "("] and words[2:] == ["SELECT"]
+    return False
 
 
 def refused_statement(sql: str, dialect: str) -> Answer | None:

@@ -150,13 +150,54 @@ def test_what_reaches_out_is_refused(
     assert after.rows[0] == (2,)
 
 
+CALLED_SO = [
+    "WITH summary (n) AS (SELECT 1) SELECT n FROM summary",
+    "WITH beds AS (SELECT 1 AS n), query (n) AS (SELECT 2) SELECT beds.n FROM beds, query",
+    "WITH RECURSIVE sleep (n) AS (SELECT 1 UNION ALL SELECT n + 1 FROM sleep WHERE n < 2) SELECT MIN(n) FROM sleep",
+    "WITH benchmark (n) AS (SELECT 1) SELECT n FROM benchmark",
+]
+NAMED = [
+    *((name, sql) for name in ("duckdb", "postgresql", "mariadb") for sql in CALLED_SO),
+    # MariaDB names no columns behind a query in FROM.
+    *(
+        (name, "SELECT summary.n FROM (SELECT 1 AS m) AS summary (n)")
+        for name in ("duckdb", "postgresql")
+    ),
+]
+
+
+@pytest.mark.parametrize(("name", "sql"), NAMED, ids=[f"{name} {sql}" for name, sql in NAMED])
+def test_a_query_within_a_query_may_be_called_as_a_function_that_is_refused(
+    running: dict[str, tuple[Engine, LoadedDataset, LoadedDataset]], name: str, sql: str
+) -> None:
+    engine, beacons, _ = running[name]
+    outcome = engine.run(beacons, sql, Limits())
+    assert isinstance(outcome, ResultSet), outcome
+    assert list(outcome.rows) == [(1,)]
+
+
+@pytest.mark.parametrize(
+    "sql",
+    [
+        "CREATE MACRO late() AS pg_sleep(9)",
+        "SELECT 1 AS n, pg_sleep(9)",
+        "FROM range(2) AS r (n), query('SELECT 1') AS q (m)",
+        "WITH a AS (SELECT 1 AS n), b AS (SELECT pg_sleep(9)) SELECT * FROM b",
+        "SELECT DISTINCT ON (1) pg_sleep(9)",
+        "SELECT (1), sleep_ms(9000) AS n",
+    ],
+)
+def test_a_call_beside_other_names_is_a_call(sql: str) -> None:
+    assert duckdb.refused_function(sql) is not None
+
+
 HARMLESS: Final = frozenset(
     """
     amvalidate bernoulli clock_timestamp duckdb_columns duckdb_constraints duckdb_functions
     duckdb_indexes duckdb_keywords duckdb_schemas duckdb_tables duckdb_types duckdb_views error
     gen_random_uuid generate_series histogram histogram_values icu_calendar_names json_each json_tree
     max min numeric_pl_pg_lsn pg_timezone_names pragma_show pragma_table_info pragma_version random
-    range repeat system timeofday unnest uuid uuidv4 uuidv7
+    range repeat stats system timeofday unnest uuid uuidv4 uuidv7 vector_type
     """.split()  # noqa: SIM905
 )
 """Functions that read more than their values, or make rows, and may be called nevertheless."""

@@ -19,7 +19,7 @@ REFUSED: Final = re.compile(
     | pragma_(?!table_info|show|version)\w+ | from_substrait\w* | get_substrait\w* | sql_auto_complete
     | seq_scan | index_scan | (python_)?arrow_scan\w* | pandas_scan | python_map_function | test_\w+
     | sleep\w* | pg_sleep\w* | repeat_row | summary | set_config | in_search_path | load_aws\w*
-    | current_(query|connection|transaction)\w* | set(seed|val) | stats | vector_type
+    | current_(query|connection|transaction)\w* | set(seed|val)
     | \w*external_resource\w* | \w+_grammar_extension | truncate_\w+ | verify_\w+ | get_block_size
     """,
     re.VERBOSE | re.IGNORECASE,

@@ -8,6 +8,7 @@ from typing import Final
 from jentrow.core.engines.answers import Answer, failed
 from jentrow.core.engines.servers import PREFIX
 from jentrow.core.engines.statements import refused_call, refused_statement, stands_in
+from jentrow.core.samples.scripts.own_place import FOLDERS
 from jentrow.core.sql.tokens import name_of, tokens_of
 
 _NEVER: Final = r"""
@@ -92,8 +93,6 @@ _REFUSED_BY_WORD: Final = {
     "PRAGMA": "pragma",
 }
 _OUT: Final = frozenset({"OUTFILE", "DUMPFILE", "@"})
-_ELSEWHERE: Final = frozenset({("DATA", "DIRECTORY"), ("INDEX", "DIRECTORY")})
-"""What puts a table's files where the server may write, and nobody looks."""
 
 
 def refused_change(sql: str) -> str:
@@ -114,7 +113,7 @@ def refused_change(sql: str) -> str:
         after = words[at + 1] if at + 1 < len(words) else ""
         if token.word == ":=" or (token.word, after) == ("@", "@"):
             return "setting"
-        if (token.word == "INTO" and after in _OUT) or (token.word, after) in _ELSEWHERE:
+        if (token.word == "INTO" and after in _OUT) or (token.word, after) in FOLDERS:
             return "other file"
         name = name_of(sql, token)
         is_place = after == "." or (at > 0 and words[at - 1] in _AFTER)

@@ -19,8 +19,8 @@ _USUAL_SCHEMAS: Final = {"postgres": {"public"}, "duckdb": {"main"}, "mysql": se
 _NAMED: Final = re.compile(r"'(\w+)\.")
 """The schema in a text that names a sequence, or a table."""
 
-_FOLDERS: Final = frozenset({("DATA", "DIRECTORY"), ("INDEX", "DIRECTORY")})
-"""Where MariaDB's tables have their files: here, where the server has all others."""
+FOLDERS: Final = frozenset({("DATA", "DIRECTORY"), ("INDEX", "DIRECTORY")})
+"""Words that say where a table of MariaDB has its files: here, where the server has all others."""
 
 _AS_GIVEN: Final = "NO_AUTO_VALUE_ON_ZERO"
 """What MariaDB's dumps say so that their rows are taken as they stand: a 0 in a numbered column, too."""
@@ -58,7 +58,7 @@ def _of_another_place(script: str, dialect: str, schemas: set[str]) -> Iterator[
         for at, (token, following) in enumerate(pairwise(tokens)):
             if following.word == "." and (name_of(script, token) or "").lower() in schemas:
                 yield token.start, following.end
-            elif dialect == "mysql" and (token.word, following.word) in _FOLDERS:
+            elif dialect == "mysql" and (token.word, following.word) in FOLDERS:
                 named = next((one for one in tokens[at + 2 : at + 4] if one.kind == "text"), None)
                 if named is not None:
                     yield token.start, named.end
