@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Final
+from zoneinfo import ZoneInfo
 
 from sqlalchemy.orm import Session
 
@@ -30,6 +31,9 @@ from jentrow.services.submissions.additions import import_submissions
 
 MADE_FOR: Final = datetime(2026, 11, 23, 9)
 """When the demo's sheets and submissions are to be looked at, in the course's own time."""
+
+_WEEK_BEGINS: Final = datetime(2026, 11, 22, 20)
+"""When the week begins that :data:`MADE_FOR` is in: a sheet is open all through it, and closes with it."""
 
 ZONE: Final = "Europe/Zurich"
 JOIN_CODE: Final = "ALPENWEG"
@@ -63,8 +67,8 @@ def load_demo(
     """Loads a pack with what lies beside its ``pack.yaml``: ``learners.csv``, ``submissions.csv``.
 
     ``answers`` are other submissions. With ``marked``, those to sheets that have closed are decided
-    with what ``comments.yaml`` says, some of the next sheet too, and the marks are published. Times are moved by whole weeks, so that to ``now`` the sheets
-    stand as they do to :data:`MADE_FOR`. With ``engine``, the exercises are moved to it that give the
+    with what ``comments.yaml`` says, some of the next sheet too, and the marks are published. Times
+    are moved to ``now``, in the course's own time: see :func:`moved_to`. With ``engine``, the exercises are moved to it that give the
     same there, with every trial as it was. Raises :class:`FolderInUse` where the folder holds
     something already.
     """
@@ -73,7 +77,8 @@ def load_demo(
             f"{folder} is not empty: demo data goes into a new folder. Name another with --data, "
             "or serve this one with: jentrow serve --data " + str(folder)
         )
-    moved = timedelta(weeks=((now or datetime.now()) - MADE_FOR) // timedelta(weeks=1))
+    now = now or datetime.now(ZoneInfo(ZONE)).replace(tzinfo=None)
+    moved = moved_to(now)
     password = password or secrets.token_urlsafe(9)
     runtime = Runtime(folder)
     try:
@@ -86,10 +91,15 @@ def load_demo(
             _move(runtime, course.id, engine)
         graded = runtime.queue.drain(progress)
         if marked and (pack / COMMENTS).is_file():
-            mark_answers(runtime, course.id, pack / COMMENTS, INSTRUCTOR[1], now or datetime.now())
+            mark_answers(runtime, course.id, pack / COMMENTS, INSTRUCTOR[1], now)
         return Loaded(exercises, graded, INSTRUCTOR[0], learner, password)
     finally:
         runtime.close()
+
+
+def moved_to(now: datetime) -> timedelta:
+    """By how many whole weeks times are moved, so that to ``now`` sheets stand as in the demo's week."""
+    return timedelta(weeks=(now - _WEEK_BEGINS) // timedelta(weeks=1))
 
 
 def _fill(session: Session, course: Course, pack: Path, answers: Path, moved: timedelta) -> None:
