@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
+from uuid import uuid4
 
 import pymysql
 import pytest
@@ -292,6 +293,26 @@ def test_a_sample_makes_its_files_where_the_server_has_all_others(
         script = f"{before}CREATE TABLE t (a INT) {where.format(folder)}"
         server.load(DatasetSource("elsewhere", script, keep_rows=True))
         assert list(Path(folder).iterdir()) == []
+
+
+def test_a_sample_does_nothing_by_itself(
+    server: MariaDBEngine, administrator: Connection[Any]
+) -> None:
+    script = """
+        CREATE TABLE tides (tide INT);
+        CREATE EVENT ebb ON SCHEDULE EVERY 1 SECOND DO DELETE FROM tides;
+        CREATE OR REPLACE DEFINER=`root`@`localhost` EVENT flood ON SCHEDULE EVERY 1 DAY DO SELECT 1;
+        DROP EVENT IF EXISTS ebb;
+        INSERT INTO tides VALUES (1);
+    """
+    loaded = server.load(DatasetSource("tides", f"{script} -- {uuid4()}", keep_rows=True))
+    assert loaded.table_rows == (("tides", 1),)
+    found = asked(
+        administrator,
+        "SELECT event_name FROM information_schema.events WHERE event_schema = %s",
+        loaded.location,
+    )
+    assert found == []
 
 
 def test_a_dropped_copy_leaves_nothing(

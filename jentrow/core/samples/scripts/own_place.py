@@ -22,6 +22,11 @@ _NAMED: Final = re.compile(r"'(\w+)\.")
 FOLDERS: Final = frozenset({("DATA", "DIRECTORY"), ("INDEX", "DIRECTORY")})
 """Words that say where a table of MariaDB has its files: here, where the server has all others."""
 
+_EVENT: Final = re.compile(
+    r"(?:CREATE(?:\s+OR\s+REPLACE)?(?:\s+DEFINER\s*=\s*\S+)?|ALTER|DROP)\s+EVENT\b", re.IGNORECASE
+)
+"""What a server would do by itself, at times: none of a sample, whose rows stand as they are."""
+
 _AS_GIVEN: Final = "NO_AUTO_VALUE_ON_ZERO"
 """What MariaDB's dumps say so that their rows are taken as they stand: a 0 in a numbered column, too."""
 
@@ -52,7 +57,8 @@ def for_a_place_of_its_own(script: str, dialect: str) -> str:
 def _of_another_place(script: str, dialect: str, schemas: set[str]) -> Iterator[tuple[int, int]]:
     """Where a script sets up a server, names a schema before a table, or a folder for its files."""
     for tokens in statements_in(script, dialect):
-        if SETTING_UP.match(script, tokens[0].start):
+        start = tokens[0].start
+        if SETTING_UP.match(script, start) or (dialect == "mysql" and _EVENT.match(script, start)):
             yield tokens[0].start, tokens[-1].end
             continue
         for at, (token, following) in enumerate(pairwise(tokens)):
