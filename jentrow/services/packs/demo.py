@@ -68,9 +68,9 @@ def load_demo(
 
     ``answers`` are other submissions. With ``marked``, those to sheets that have closed are decided
     with what ``comments.yaml`` says, some of the next sheet too, and the marks are published. Times
-    are moved to ``now``, in the course's own time: see :func:`moved_to`. With ``engine``, the exercises are moved to it that give the
-    same there, with every trial as it was. Raises :class:`FolderInUse` where the folder holds
-    something already.
+    are moved to ``now``, in the course's own time: see :func:`moved_to`. With ``engine``, the
+    exercises are moved to it that give the same there, with every trial as it was. Raises
+    :class:`FolderInUse` where the folder holds something already.
     """
     if folder.exists() and any(folder.iterdir()):
         raise FolderInUse(

@@ -120,6 +120,7 @@ class GradingQueue:
         self._graded_of: Counter[int] = Counter()
         self._slow = slow
         self._counted = 0.0
+        self._is_counted = True
         self._closing = False
         self._threads: list[threading.Thread] = []
         self._listeners: set[Listener] = set()
@@ -354,7 +355,8 @@ class GradingQueue:
             partial(self._settle, exercise, version, made_with, batch)
         ) as keeping:
             done = self._judge(lane, exercise, grader, batch, keeping)
-        self._count()
+        if not self._is_counted:
+            self._count()
         if done < of:
             self._release(batch)
         size.note(done, time.monotonic() - began)
@@ -425,13 +427,15 @@ class GradingQueue:
             self._states[exercise.course_id] = replace(state, graded=state.graded + len(outcomes))
             if slow or lost or outcomes:  # whose texts are still to be read
                 self._wanted.add(STEADY.name)
+        self._is_counted = False
         if time.monotonic() > self._counted + COUNT_SECONDS:
             self._count()
 
     # telling
 
     def _count(self) -> None:
-        self._counted = time.monotonic()
+        # Said first: what others keep from here on is counted again.
+        self._counted, self._is_counted = time.monotonic(), True
         with self._records.session() as session:
             counts = count_tasks(session)
             stopped, paused = paused_courses(session)

@@ -19,6 +19,7 @@ from pymysql.cursors import Cursor, SSCursor
 
 from jentrow.core.engines.servers import ServerAddress, dataset_password
 from jentrow.core.errors import EngineUnavailable
+from jentrow.core.samples.scripts.own_place import OWN_FOLDER
 from jentrow.core.values import DateText, TemporalText, TimestampText, TimeText, Value
 
 CONNECTING_SECONDS: Final = 5
@@ -96,10 +97,6 @@ def _tls() -> ssl.SSLContext:
     context.check_hostname = False
     context.verify_mode = ssl.CERT_NONE
     return context
-
-
-OWN_FOLDER: Final = "NO_DIR_IN_CREATE"
-"""The mode in which a table that is made, or altered, has its files where the server has all others."""
 
 
 def connected(

@@ -22,6 +22,9 @@ _NAMED: Final = re.compile(r"'(\w+)\.")
 FOLDERS: Final = frozenset({("DATA", "DIRECTORY"), ("INDEX", "DIRECTORY")})
 """Words that say where a table of MariaDB has its files: here, where the server has all others."""
 
+OWN_FOLDER: Final = "NO_DIR_IN_CREATE"
+"""The mode of a session in which such words say nothing."""
+
 _EVENT: Final = re.compile(
     r"(?:CREATE(?:\s+OR\s+REPLACE)?(?:\s+DEFINER\s*=\s*\S+)?|ALTER|DROP)\s+EVENT\b", re.IGNORECASE
 )
@@ -41,9 +44,7 @@ def for_a_place_of_its_own(script: str, dialect: str) -> str:
         script = without_lines(with_copied_rows(script), lambda *_: None)
     elif dialect == "mysql":
         before = (
-            f"SET SESSION sql_mode = '{_AS_GIVEN},NO_DIR_IN_CREATE'; "
-            if _AS_GIVEN in script
-            else ""
+            f"SET SESSION sql_mode = '{_AS_GIVEN},{OWN_FOLDER}'; " if _AS_GIVEN in script else ""
         )
         script, _ = without_delimiters(with_versioned_comments(script))
     schemas = _USUAL_SCHEMAS.get(dialect, set()) | {one.lower() for one in _SCHEMA.findall(script)}
@@ -59,7 +60,7 @@ def _of_another_place(script: str, dialect: str, schemas: set[str]) -> Iterator[
     for tokens in statements_in(script, dialect):
         start = tokens[0].start
         if SETTING_UP.match(script, start) or (dialect == "mysql" and _EVENT.match(script, start)):
-            yield tokens[0].start, tokens[-1].end
+            yield start, tokens[-1].end
             continue
         for at, (token, following) in enumerate(pairwise(tokens)):
             if following.word == "." and (name_of(script, token) or "").lower() in schemas:
