@@ -6,7 +6,7 @@ from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import cache
-from typing import Final
+from typing import Final, NamedTuple
 
 from sqlalchemy import Result, Select, bindparam, case, delete, func, select, update
 from sqlalchemy.orm import Session
@@ -29,8 +29,7 @@ READ_AT_ONCE: Final = 100
 SET_ASIDE: Final = "The processes that graded it were ended each time. Look at the answer before it is graded again."
 
 
-@dataclass(frozen=True, slots=True)
-class Claimed:
+class Claimed(NamedTuple):
     """A submission that somebody grades, with the generation of its task."""
 
     submission_id: int
@@ -72,26 +71,25 @@ def claim_batch(
     first = connection.execute(_first_waiting(priorities)).one_or_none()
     if first is None:
         return None
-    ids = [first.submission_id]
     if first.priority == SLOW:
         most = min(most, MOST_SLOW)
     if first.tries == 0 and most > 1:
         like_it = {"exercise": first.exercise_id, "of": first.priority, "in_turn": first.turn}
-        together = connection.scalars(_waiting_together(priorities), like_it | {"most": most})
-        ids = list(together.all())
-    claimed = {one.submission_id: one for one in _read(connection.execute(_TEXTS, given(ids)))}
-    ids = [id for id in ids if id in claimed]
+        texts = connection.execute(_texts_together(priorities), like_it | {"most": most})
+    else:
+        texts = connection.execute(_TEXT, {"submission": first.submission_id})
+    claimed = tuple(_read(texts))
+    ids = [one.submission_id for one in claimed]
     connection.execute(_CLAIM, given(ids) | {"claimer": claimer})
-    return Batch(first.exercise_id, first.priority, tuple(claimed[id] for id in ids))
+    return Batch(first.exercise_id, first.priority, claimed)
 
 
 def _read(rows: Result[int, str, int]) -> Iterator[Claimed]:
     """The texts of a batch, as many as may be in memory at once; one at least."""
     characters = 0
     for part in rows.partitions(READ_AT_ONCE):
-        for id, sql, generation in part:
-            yield Claimed(id, sql, generation)
-            characters += len(sql)
+        yield from map(Claimed._make, part)
+        characters += sum(len(sql) for _, sql, _ in part)
         if characters > BATCH_CHARACTERS:
             return
 
@@ -108,10 +106,11 @@ _CLAIM: Final = (
 _BEGIN: Final = update(GradingTask).where(_ITS).values(claimed_at=bindparam("now"))
 _RELEASE: Final = update(GradingTask).where(_ITS).values(claimed_by=None, claimed_at=None)
 _DROP: Final = delete(GradingTask).where(_ITS, GradingTask.generation == bindparam("graded_at"))
-_TEXTS: Final = (
-    select(Submission.id, Submission.sql, GradingTask.generation)
-    .join(GradingTask, GradingTask.submission_id == Submission.id)
-    .where(among_given(Submission.id))
+_READ: Final = (GradingTask.submission_id, Submission.sql, GradingTask.generation)
+_TEXT: Final = (
+    select(*_READ)
+    .join(Submission, Submission.id == GradingTask.submission_id)
+    .where(GradingTask.submission_id == bindparam("submission"))
 )
 
 
@@ -128,16 +127,16 @@ def _first_waiting(priorities: tuple[int, ...]) -> Select[int, int, int, int, in
 
 
 @cache
-def _waiting_together(priorities: tuple[int, ...]) -> Select[int]:
-    """The numbers of tasks that are claimed with the one that comes next, in their order."""
+def _texts_together(priorities: tuple[int, ...]) -> Select[int, str, int]:
+    """What is claimed with the task that comes next, itself first, in their order."""
     together = _waiting(priorities).where(
         GradingTask.exercise_id == bindparam("exercise"),
         GradingTask.priority == bindparam("of"),
         GradingTask.turn == bindparam("in_turn"),
         GradingTask.tries == 0,
     )
-    numbers = together.with_only_columns(GradingTask.submission_id)
-    return numbers.order_by(*_IN_ORDER).limit(bindparam("most"))
+    texts = together.join(Submission, Submission.id == GradingTask.submission_id)
+    return texts.with_only_columns(*_READ).order_by(*_IN_ORDER).limit(bindparam("most"))
 
 
 def _waiting(priorities: Collection[int]) -> Select[int, int, int, int, int]:

@@ -21,8 +21,11 @@ from sqlalchemy.orm import InstrumentedAttribute
 
 
 def numbers_of(written: ColumnElement[str]) -> TableValuedAlias:
-    """A table with a ``value`` for each number of a list that is written out as JSON."""
-    return func.json_each(written).table_valued(column("value", Integer))
+    """A table with a ``value`` for each number of a list that is written out as JSON.
+
+    Its ``key`` is the number's place in the list, from 0 on.
+    """
+    return func.json_each(written).table_valued(column("key", Integer), column("value", Integer))
 
 
 def among(

@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any, Final
 
-from sqlalchemy import JSON, Text, bindparam, func, insert, select, update
+from sqlalchemy import JSON, Integer, Text, bindparam, func, insert, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from jentrow.records.models import Grading, Learner, Sheet, Submission
@@ -18,9 +18,12 @@ _OF_ONE: Final = [
 ]
 _WRITTEN_OUT: Final = [one.name for one in _OF_ONE if isinstance(one.type, JSON)]
 _SUBMISSIONS: Final = numbers_of(bindparam("submissions", type_=Text()))
+_NUMBER: Final = bindparam("first", type_=Integer()) + _SUBMISSIONS.c.key
+_LAST: Final = select(func.coalesce(func.max(Grading.id), 0))
 _ADDED: Final = insert(Grading).from_select(
-    ["submission_id", *(one.name for one in _OF_ONE)],
+    ["id", "submission_id", *(one.name for one in _OF_ONE)],
     select(
+        _NUMBER,
         _SUBMISSIONS.c.value,
         *(
             bindparam(one.name, type_=Text() if one.name in _WRITTEN_OUT else one.type)
@@ -28,20 +31,17 @@ _ADDED: Final = insert(Grading).from_select(
         ),
     ),
 )
-"""Adds gradings that are the same for a list of submissions. Their lists are written out already."""
+"""Adds gradings that are the same for a list of submissions, numbered from ``first`` on in its order.
 
+Their lists are written out already.
+"""
+
+_POINT_AT: Final = (
+    update(Submission).where(Submission.id == _SUBMISSIONS.c.value).values(grading_id=_NUMBER)
+)
 
 _STANDING: Final = select(Submission.id, Submission.learner_id, Submission.grading_id).where(
     among_given(Submission.id)
-)
-_POINT_AT_LATEST: Final = (
-    update(Submission)
-    .where(among_given(Submission.id))
-    .values(
-        grading_id=select(func.max(Grading.id))
-        .where(Grading.submission_id == Submission.id)
-        .scalar_subquery()
-    )
 )
 
 
@@ -126,17 +126,19 @@ def keep_gradings(session: Session, gradings: Collection[tuple[list[int], dict[s
 
     Each grading comes with the numbers of the submissions that it is for.
     """
-    rows = [
-        values
-        | {name: json.dumps(values[name]) for name in _WRITTEN_OUT}
-        | {"submissions": json.dumps(submission_ids)}
-        for submission_ids, values in gradings
-    ]
-    if not rows:
+    if not gradings:
         return
-    session.connection().execute(_ADDED, rows)
-    graded = [id for submission_ids, _ in gradings for id in submission_ids]
-    session.connection().execute(_POINT_AT_LATEST, given(graded))
+    connection = session.connection()
+    first = connection.execute(_LAST).scalar_one() + 1
+    graded: list[int] = []
+    rows = []
+    for submission_ids, values in gradings:
+        written = {name: json.dumps(values[name]) for name in _WRITTEN_OUT}
+        whose = {"submissions": json.dumps(submission_ids), "first": first + len(graded)}
+        rows.append(values | written | whose)
+        graded += submission_ids
+    connection.execute(_ADDED, rows)
+    connection.execute(_POINT_AT, {"submissions": json.dumps(graded), "first": first})
 
 
 def point_at_gradings(session: Session, gradings: Mapping[int, int]) -> None:

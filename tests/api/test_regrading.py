@@ -173,8 +173,8 @@ def test_a_task_that_takes_its_worker_down_is_set_aside(
     def lose(grader: Grader, texts: list[str]) -> Any:
         if deadly in texts:
             asked.append(len(texts))
-        for at, outcome in judged(grader, texts):
-            yield at, None if texts[at] == deadly else outcome
+        for places, outcome in judged(grader, texts):
+            yield places, None if texts[places[0]] == deadly else outcome
 
     monkeypatch.setattr(Grader, "judged", lose)
     hand_in(runtime, [WRONG, deadly, "SELECT 2"])

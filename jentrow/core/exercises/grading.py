@@ -171,25 +171,29 @@ class Grader:
 
         Raises :class:`EngineInterrupted` where one is lost.
         """
-        for at, outcome in self.judged(answers):
+        for places, outcome in self.judged(answers):
             if outcome is None:
                 raise EngineInterrupted(LOST)
-            yield at, outcome
+            for at in places:
+                yield at, outcome
 
-    def judged(self, answers: Sequence[str]) -> Iterator[tuple[int, Outcome | None]]:
-        """The same, with None for an answer that was lost with the process that judged it."""
+    def judged(self, answers: Sequence[str]) -> Iterator[tuple[list[int], Outcome | None]]:
+        """The same with all places of a text together, and None for one that was lost.
+
+        That is a text over which the process ended that judged it.
+        """
         places: dict[str, list[int]] = {}
         for at, sql in enumerate(answers):
             places.setdefault(sql, []).append(at)
         known = self._kept.remembered(places, explained=self._how.explained)
         for sql, outcome in known.items():
-            yield from ((place, outcome) for place in places[sql])
+            yield places[sql], outcome
         texts = [sql for sql in places if sql not in known]
         for at, found in self._judged(texts, self._how) if texts else ():
             assert found is None or isinstance(found, Outcome)
             if found is not None:
                 self._kept.remember(texts[at], found)
-            yield from ((place, found) for place in places[texts[at]])
+            yield places[texts[at]], found
 
     def look(
         self, sql: str, dataset: int = 0, *, rows: int = 400, for_learner: bool = False

@@ -12,7 +12,7 @@ BATCH_SECONDS: Final = 1.0
 """How long a batch is meant to take."""
 
 LEAST: Final = 2
-MOST: Final = 4_000
+MOST: Final = 8_000
 """Answers in a batch; the first is as large as any."""
 
 LONGEST_SECONDS: Final = 10.0

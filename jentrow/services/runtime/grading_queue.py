@@ -373,17 +373,17 @@ class GradingQueue:
         found, done = _Judged(), 0
         began = kept = time.monotonic()
         size, of = self._sizes[lane.name], len(batch.claimed)
-        for at, outcome in grader.judged([one.sql for one in batch.claimed]):
+        for places, outcome in grader.judged([one.sql for one in batch.claimed]):
             if self._closing:
                 raise PoolClosed
-            id = batch.claimed[at].submission_id
+            ids = [batch.claimed[at].submission_id for at in places]
             if outcome is None:
-                found.lost.append(id)
+                found.lost += ids
             elif not grader.is_settled(outcome):
-                found.slow.append(id)
+                found.slow += ids
             else:
-                found.outcomes[id] = outcome
-            done += 1
+                found.outcomes.update(dict.fromkeys(ids, outcome))
+            done += len(ids)
             now = time.monotonic()
             if now - kept > lane.keeping_seconds or (
                 len(found) >= KEPT_TOGETHER and keeping.is_free

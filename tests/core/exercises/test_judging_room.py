@@ -261,7 +261,7 @@ def test_an_answer_under_which_workers_die_is_lost_and_no_other(
     # Nothing is sent ahead: a worker dies at the deadly answer, and at no other.
     monkeypatch.setattr(workers, "AHEAD_BYTES", 0)
     dies_of(monkeypatch, deadly.encode())
-    found = dict(own.judged([ALL, deadly, "SELECT 1"]))
+    found = {at: one for places, one in own.judged([ALL, deadly, "SELECT 1"]) for at in places}
     assert found[1] is None
     assert [one.verdict for at in (0, 2) if (one := found[at])] == ["correct", "incorrect"]
     with pytest.raises(EngineInterrupted, match="nothing is known of the answer"):
