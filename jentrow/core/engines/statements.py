@@ -58,6 +58,8 @@ def _names_columns(tokens: Sequence[Token], at: int) -> bool:
     first = next((token.word for token in tokens if token.word != "("), "")
     if before == "AS":
         return first in ("SELECT", "WITH")
+    if before == ")":
+        return _word_before_its_opening(tokens, at - 1) in ("FROM", "JOIN", "LATERAL")
     depth = 0
     for end, token in enumerate(tokens[at + 1 :], at + 1):
         depth += (token.word == "(") - (token.word == ")")
@@ -65,6 +67,16 @@ def _names_columns(tokens: Sequence[Token], at: int) -> bool:
             words = [one.word for one in tokens[end + 1 : end + 4]]
             return before == "," and words[:2] == ["AS", "("] and words[2:] == ["SELECT"]
     return False
+
+
+def _word_before_its_opening(tokens: Sequence[Token], closing: int) -> str:
+    """What stands before the parenthesis that this one closes; empty where nothing does."""
+    depth = 0
+    for at in range(closing, 0, -1):
+        depth += (tokens[at].word == ")") - (tokens[at].word == "(")
+        if depth == 0:
+            return tokens[at - 1].word
+    return ""
 
 
 def refused_statement(sql: str, dialect: str) -> Answer | None:

@@ -160,8 +160,13 @@ NAMED = [
     *((name, sql) for name in ("duckdb", "postgresql", "mariadb") for sql in CALLED_SO),
     # MariaDB names no columns behind a query in FROM.
     *(
-        (name, "SELECT summary.n FROM (SELECT 1 AS m) AS summary (n)")
+        (name, sql)
         for name in ("duckdb", "postgresql")
+        for sql in (
+            "SELECT summary.n FROM (SELECT 1 AS m) AS summary (n)",
+            "SELECT query.n FROM (SELECT (1) AS m) query (n)",
+            "SELECT n FROM beacons JOIN ((SELECT 1)) getenv (n) ON n = 1 LIMIT 1",
+        )
     ),
 ]
 
