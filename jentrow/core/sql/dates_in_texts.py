@@ -8,7 +8,7 @@ from typing import Final
 from sqlglot import exp
 
 from jentrow.core.sql.columnkinds import ColumnKinds
-from jentrow.core.sql.stand_in_functions import Step
+from jentrow.core.sql.stand_in_functions import Step, cast_to
 from jentrow.core.sql.timed_values import is_timed
 
 _OTHER_DATES: Final = {
@@ -20,6 +20,9 @@ _OTHER_DATES: Final = {
 }
 """Dates in texts that the dialects read whatever is set: 20260131; 01/31/2026 and 31.01.2026."""
 
+
+_MOMENT: Final = re.compile(r"(\d{4}-\d\d-\d\d)[- ](\d\d)\.(\d\d)\.(\d\d(?:\.\d+)?)")
+"""A moment as Db2 writes it: 2026-01-31-12.30.00."""
 
 _TIMED: Final = ("DATE", "TIMESTAMP", "TIMESTAMPNTZ", "DATETIME", "DATETIME2")
 """Types, as the dialects and the stand-in call them."""
@@ -36,6 +39,8 @@ def dates_in_texts(dialect: str) -> Step:
             for pattern in _OTHER_DATES[dialect]:
                 if found := pattern.fullmatch(literal.name):
                     literal.set("this", f"{found['y']}-{found['m']:0>2}-{found['d']:0>2}")
+            if dialect == "db2" and (moment := _MOMENT.fullmatch(literal.name)):
+                literal.set("this", f"{moment[1]} {moment[2]}:{moment[3]}:{moment[4]}")
         return tree
 
     return step
@@ -49,4 +54,32 @@ def _is_beside_a_date(holder: exp.Expr | None, kinds: ColumnKinds) -> bool:
             return is_timed(holder.this, kinds)
         case exp.Binary():
             return is_timed(holder.this, kinds) or is_timed(holder.expression, kinds)
-    return isinstance(holder, exp.Date | exp.DateAdd | exp.DateDiff | exp.TsOrDsToDate)
+    return isinstance(
+        holder, exp.Date | exp.DateAdd | exp.DateDiff | exp.TsOrDsToDate | exp.Timestamp
+    )
+
+
+_TAKEN_APART: Final = (
+    exp.Year, exp.Month, exp.Day, exp.Quarter, exp.DayOfWeek, exp.DayOfWeekIso, exp.DayOfYear,
+    exp.DayOfMonth, exp.Week, exp.LastDay, exp.Dayname, exp.Monthname, exp.NextDay, exp.Hour,
+    exp.Minute, exp.Second,
+)  # fmt: skip
+_IN_TEXTS: Final = (
+    (re.compile(r"\d\d?[:.]\d\d(?:[:.]\d\d)?"), "TIME"),
+    (re.compile(r"[\d./-]{8,10}"), "DATE"),
+    (re.compile(r"\d{4}-\d\d-\d\d[- ]\d\d[:.]\d\d.*"), "TIMESTAMP"),
+)
+"""How a text is read that a part is taken of, by what is written in it."""
+
+
+def parts_of_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """Db2 reads a text as a moment where a part of one is asked for."""
+    for call in list(tree.find_all(*_TAKEN_APART)):
+        text = call.this
+        if isinstance(text, exp.Literal) and text.is_string:
+            type = next((type for form, type in _IN_TEXTS if form.fullmatch(text.name)), None)
+            if type == "TIME":
+                text.set("this", text.name.replace(".", ":"))
+            if type is not None:
+                call.set("this", cast_to(text, type))
+    return tree

@@ -47,12 +47,24 @@ def casts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
             call.replace(cast_to(cut, f"DECIMAL({sizes})"))
         elif name == "TIME" and not size:
             call.replace(cast_to(value, "TIME"))
-        elif name == "VARCHAR" and not size:
+        elif (name == "VARCHAR" and not size) or (
+            name == "CHAR" and not size and is_whole(value, kinds) and _loses_blanks(call)
+        ):
             call.replace(cast_to(value, "VARCHAR"))
         else:
             notes.append(f"{name}(…) has no counterpart that is sure.")
             call.replace(cast_to(value, "VARCHAR"))
     return tree
+
+
+def _loses_blanks(text: exp.Expr) -> bool:
+    """Whether the blanks at the end of a text are taken off at once."""
+    match text.parent:
+        case exp.Trim() as trim:
+            return not trim.expression and trim.args.get("position") != "LEADING"
+        case exp.Anonymous() as call:
+            return bool(call.name.upper() == "STRIP") and len(call.expressions) == 1
+    return False
 
 
 def days(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:

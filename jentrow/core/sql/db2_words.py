@@ -30,6 +30,12 @@ CAST_PREFIX: Final = "db2_"
 
 _AFTER_VALUES: Final = frozenset({"UNION", "EXCEPT", "INTERSECT", "ORDER", "FETCH", "LIMIT", ")"})
 
+_SIDES: Final = {"L": "LEADING", "T": "TRAILING", "B": "BOTH"}
+"""The short words of TRIM for where it looks."""
+
+_OVER_NULLS: Final = ("IGNORE NULLS", "RESPECT NULLS")
+"""What functions of a window take as their last value, for whether they pass over NULL."""
+
 OF_EXPRESSION: Final = "A duration of anything but a number, such as (x) DAYS, is not kept."
 
 MINUS: Final = "MINUS is taken by some versions of Db2 alone: EXCEPT is the set difference in all."
@@ -58,6 +64,15 @@ def plain_db2(sql: str) -> tuple[str, tuple[str, ...]]:
             notes.append(MINUS)
         elif _is_cast(tokens, at):
             changed.append((token.start, token.start, CAST_PREFIX))
+        elif token.word in _SIDES and _words_at(tokens, at - 2, 2) == ["TRIM", "("]:
+            if after is not None and (after.word == "FROM" or after.kind == "text"):
+                changed.append((token.start, token.end, _SIDES[token.word]))
+        elif token.word == "TABLE" and _words_at(tokens, at + 1, 2) in _BEGINNINGS:
+            changed.append((token.start, token.end, "LATERAL"))
+        elif token.kind == "text" and _words_at(tokens, at + 1, 2) == [")", "OVER"]:
+            said = sql[token.start + 1 : token.end - 1].upper()
+            if before is not None and before.word == "," and said in _OVER_NULLS:
+                changed.append((before.start, tokens[at + 1].end, f") {said}"))
         if token.word == "VALUES" and after is not None and after.word != "(":
             for start, stop in _single_values(tokens, at):
                 changed += [(start, start, "("), (stop, stop, ")")]
@@ -68,6 +83,14 @@ def plain_db2(sql: str) -> tuple[str, tuple[str, ...]]:
     for start, stop, said in sorted(changed, reverse=True):
         sql = sql[:start] + said + sql[stop:]
     return sql, tuple(dict.fromkeys(notes))
+
+
+_BEGINNINGS: Final = (["(", "SELECT"], ["(", "WITH"], ["(", "VALUES"])
+"""How a query in parentheses begins."""
+
+
+def _words_at(tokens: Sequence[Token], at: int, count: int) -> list[str]:
+    return [token.word for token in tokens[max(at, 0) : max(at, 0) + count]]
 
 
 def _single_values(tokens: Sequence[Token], at: int) -> Iterator[tuple[int, int]]:

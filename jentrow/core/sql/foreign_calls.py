@@ -38,12 +38,16 @@ _SIZED: Final = {
 """Types that want a size, or hold a single letter without one."""
 _OF_ONE: Final = frozenset({"AVG", "COUNT", "MAX", "MIN", "SUM"})
 _CASTS: Final = frozenset({"CAST", "TRY_CAST"})
+_OF_XML: Final = (("XML", "PATH"), (".", "VALUE"))
+"""What stands before a parenthesis where texts are joined by FOR XML."""
 
 
 def foreign_calls(tree: exp.Query, tokens: Sequence[Token], dialect: str) -> Iterator[str]:
     """What a text calls that the dialect has not, or not in this way; each as the end of a sentence."""
     named = {
-        one.alias.upper() for one in tree.find_all(exp.CTE, exp.Subquery, exp.Values) if one.alias
+        one.alias.upper()
+        for one in tree.find_all(exp.CTE, exp.Subquery, exp.Values, exp.Lateral)
+        if one.alias
     }
     for at, token in enumerate(tokens[:-1]):
         if token.kind != "word" or tokens[at + 1].word != "(":
@@ -54,7 +58,9 @@ def foreign_calls(tree: exp.Query, tokens: Sequence[Token], dialect: str) -> Ite
         if dialect == "oracle" and [one.word for one in tokens[at + 2 : at + 4]] == ["+", ")"]:
             continue  # the sign of an outer join
         yield from _foreign_types(tokens, at, dialect)
-        if token.word in NO_FUNCTIONS:
+        if token.word in NO_FUNCTIONS or (dialect == "db2" and token.word == "TABLE"):
+            continue
+        if dialect == "tsql" and (before, token.word) in _OF_XML:
             continue
         if before == ".":
             yield "calls no function of a value by a dot."

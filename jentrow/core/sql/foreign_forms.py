@@ -35,6 +35,7 @@ _SIGNS: Final = {
 }
 _KINDS_OF_JOINS: Final = frozenset({"INNER", "LEFT", "RIGHT", "FULL", "OUTER"})
 _WHO: Final = frozenset({"USER", "CURRENT_USER", "SESSION_USER", "SYSTEM_USER", "UID"})
+_ZONES: Final = frozenset({"DBTIMEZONE", "SESSIONTIMEZONE"})
 _UNITS: Final = frozenset({"YEAR", "MONTH", "DAY", "HOUR", "MINUTE", "SECOND"})
 _CLAUSES: Final = frozenset({"FROM", "WHERE", "GROUP", "ORDER", "HAVING"})
 
@@ -128,6 +129,8 @@ def _foreign_words(tokens: Sequence[Token], at: int, dialect: str) -> Iterator[s
         yield "counts days and months on by + 1 DAY and + 2 MONTHS."
     if word in _WHO:
         yield f"tells by {word} who asks, and the stand-in somebody else."
+    if word in _ZONES and dialect == "oracle":
+        yield f"tells by {word} of its own place, and the stand-in of another."
     if dialect != "tsql":
         return
     if word == "NULLS" and after[:1] in (["FIRST"], ["LAST"]):

@@ -87,6 +87,8 @@ ARGUMENTS: Final[dict[str, dict[str, tuple[int, int | None]]]] = {
         "POSSTR": _TWO, "MOD": _TWO, "LENGTH": (1, 2), "CEIL": _ONE, "CEILING": _ONE, "DAYS": _ONE,
         "LAST_DAY": _ONE, "DAYOFWEEK": _ONE, "DAYNAME": _ONE, "MONTHNAME": _ONE, "QUARTER": _ONE,
         "ADD_MONTHS": _TWO, "MONTHS_BETWEEN": _TWO, "UCASE": _ONE, "LCASE": _ONE,
+        # The last may say whether NULL is passed over.
+        "FIRST_VALUE": (1, 2), "LAST_VALUE": (1, 2), "LAG": (1, 4), "LEAD": (1, 4),
     },
 }  # fmt: skip
 """With how many values, from and to, functions are called; those that learners call with others."""

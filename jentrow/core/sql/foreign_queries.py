@@ -11,6 +11,7 @@ from typing import Final
 from sqlglot import exp
 
 from jentrow.core.sql.oracle_hierarchies import NOT_KEPT, is_kept
+from jentrow.core.sql.tsql_xml import is_kept as is_joined
 
 _CONDITIONS: Final = (
     exp.EQ, exp.NEQ, exp.GT, exp.GTE, exp.LT, exp.LTE, exp.In, exp.Between, exp.Like, exp.Is,
@@ -189,7 +190,7 @@ def _orders_of_distinct(select: exp.Select) -> Iterator[str]:
 
 
 def _inner_orders(query: exp.Query, dialect: str) -> Iterator[str]:
-    if any(query.args.get(name) is not None for name in ("limit", "offset", "options")):
+    if any(query.args.get(name) is not None for name in ("limit", "offset", "options", "for_")):
         return
     holder = query.parent
     if dialect == "tsql" and isinstance(holder, exp.Subquery | exp.CTE | exp.In | exp.Exists):
@@ -311,6 +312,8 @@ def _parts(tree: exp.Query, dialect: str) -> Iterator[str]:
             if part == "connect" and dialect == "oracle" and held:
                 if not is_kept(select):
                     yield NOT_KEPT
+            elif part == "for_" and held and dialect == "tsql" and is_joined(select):
+                continue
             elif held and part not in _KNOWN_PARTS:
                 yield f"{'CONNECT BY' if part == 'connect' else part.upper()} is not kept in translation."
         group = select.args.get("group")
@@ -321,6 +324,8 @@ def _parts(tree: exp.Query, dialect: str) -> Iterator[str]:
             yield "counts rows by COUNT(*), without a table's name."
     if dialect == "oracle" and tree.find(exp.NullSafeEQ, exp.NullSafeNEQ):
         yield "has no IS DISTINCT FROM."
+    if any(one.args.get("symmetric") is not None for one in tree.find_all(exp.Between)):
+        yield "has no SYMMETRIC and no ASYMMETRIC behind BETWEEN."
     for like in tree.find_all(exp.Like):
         if isinstance(like.expression, exp.Any | exp.All):
             yield "compares LIKE with one pattern."

@@ -17,6 +17,7 @@ from sqlglot.tokenizer_core import Token
 
 from jentrow.core.sql.parser_failures import PARSER_FAILURES
 from jentrow.core.sql.sqlite_text import SQLiteText, read_as_sqlite
+from jentrow.core.sql.stand_in_texts import READ_AS, TSQLText
 from jentrow.core.sql.tokens import statements_in, tokens_of, without_comments
 
 PARSED_LENGTH: Final = 20_000
@@ -29,7 +30,12 @@ class Db2Text(sqlglot.Dialect):
     NULL_ORDERING = "nulls_are_large"
 
 
-_DIALECTS: Final[dict[str, type[sqlglot.Dialect]]] = {"sqlite": SQLiteText, "db2": Db2Text}
+_DIALECTS: Final[dict[str, type[sqlglot.Dialect]]] = {
+    "sqlite": SQLiteText,
+    "tsql": TSQLText,
+    "db2": Db2Text,
+}
+_READ_AS: Final = READ_AS | {"sqlite": read_as_sqlite}
 
 
 def dialect_named(name: str) -> type[sqlglot.Dialect] | str:
@@ -69,7 +75,8 @@ def parser_tokens(sql: str, dialect: str) -> tuple[Token, ...]:
         tokens = sqlglot.tokenize(alone, read=dialect_named(dialect))
     except PARSER_FAILURES:
         return ()
-    return tuple(read_as_sqlite(tokens) if dialect == "sqlite" else tokens)
+    read = _READ_AS.get(dialect)
+    return tuple(read(tokens) if read is not None else tokens)
 
 
 @lru_cache(maxsize=256)

@@ -24,7 +24,7 @@ from jentrow.core.sql import stand_in_functions as functions
 from jentrow.core.sql import tsql_functions as tsql
 from jentrow.core.sql.blank_ends import blank_ends
 from jentrow.core.sql.columnkinds import NOTHING_KNOWN, ColumnKinds
-from jentrow.core.sql.dates_in_texts import dates_in_texts
+from jentrow.core.sql.dates_in_texts import dates_in_texts, parts_of_texts
 from jentrow.core.sql.db2_words import plain_db2
 from jentrow.core.sql.foreign_forms import foreign_forms
 from jentrow.core.sql.oracle_formats import texts_by_format
@@ -36,8 +36,10 @@ from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.parsing import parsed_statement
 from jentrow.core.sql.stand_in_functions import Step, is_text
 from jentrow.core.sql.stand_in_limits import limits
+from jentrow.core.sql.stand_in_texts import unread_form
 from jentrow.core.sql.timed_values import kinds_in
 from jentrow.core.sql.tokens import Token, tokens_of
+from jentrow.core.sql.tsql_xml import texts_joined_by_xml
 from jentrow.core.sql.value_texts import value_texts
 from jentrow.core.sql.whole_numbers import whole_numbers
 
@@ -120,7 +122,8 @@ def stood_in(dialect: str, sql: str, kinds: ColumnKinds = NOTHING_KNOWN) -> Stoo
     if not isinstance(tree, exp.Query):
         # Db2 reads VALUES 1, 2 too, which the parser does not.
         is_values = dialect == "db2" and plain.lstrip()[:6].upper() == "VALUES"
-        return StoodIn("", ("VALUES of single values is not kept.",) if is_values else ())
+        said = "VALUES of single values is not kept." if is_values else unread_form(sql, dialect)
+        return StoodIn("", (said,) if said else ())
     notes = list(lost)
     try:
         kinds = kinds_in(tree, kinds)
@@ -163,6 +166,8 @@ def _in_words(said: str) -> str:
 def _bare_tables(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """Tables of the sample have no owner here: dbo.huts is huts; DUAL and SYSDUMMY1 are nothing."""
     for table in list(tree.find_all(exp.Table)):
+        if _is_of_the_catalogue(table):
+            notes.append("The catalogue of the engine itself is not there.")
         table.set("db", None)
         table.set("catalog", None)
         table.set("hints", None)
@@ -170,6 +175,19 @@ def _bare_tables(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Ex
         if column is not None:
             _stand_for_one_row(table, *column)
     return tree
+
+
+_CATALOGUES: Final = frozenset({"SYS", "INFORMATION_SCHEMA", "SYSCAT", "SYSIBM", "SYSSTAT"})
+_OF_A_USER: Final = re.compile(
+    r"(?:USER|ALL|DBA)_(?:TABLES|TAB_COLUMNS|VIEWS|CONSTRAINTS|CONS_COLUMNS|INDEXES|OBJECTS|SEQUENCES)"
+)
+"""Oracle's own views, whose schema nobody names."""
+
+
+def _is_of_the_catalogue(table: exp.Table) -> bool:
+    name = table.name.upper()
+    is_named = table.db.upper() in _CATALOGUES and name not in _OF_ONE_ROW
+    return is_named or _OF_A_USER.fullmatch(name) is not None
 
 
 _OF_ONE_ROW: Final = {"DUAL": ("dummy", "X"), "SYSDUMMY1": ("ibmreqd", "Y")}
@@ -268,6 +286,7 @@ def _sized_casts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Ex
 
 _STEPS: Final[dict[str, tuple[Step, ...]]] = {
     "tsql": (
+        texts_joined_by_xml,
         blank_ends("tsql"),
         _bare_tables,
         tsql.sizes_by_default,
@@ -288,6 +307,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         tsql_dates.parts,
         functions.renamed,
         tsql.choices,
+        tsql.texts_put_in,
         functions.weekdays_from_one,
         tsql_formulas.places_of_patterns,
         tsql_formulas.numeric_texts,
@@ -387,6 +407,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         db2.differences,
         db2.days_without_unit,
         db2.logarithms,
+        parts_of_texts,
         dates_in_texts("db2"),
         _mixed_columns,
         functions.distinct_lists,

@@ -104,6 +104,14 @@ def choices(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     return tree
 
 
+def texts_put_in(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """STUFF begins within its text, or gives NULL; NULL puts nothing in."""
+    for call in list(tree.find_all(exp.Stuff)):
+        values = (call.args[name] for name in ("this", "start", "length", "expression"))
+        call.replace(called("JENTROW_STUFF", *values))
+    return tree
+
+
 def caseless_searches(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """CHARINDEX looks for a text in any letter case; so does REPLACE, which the stand-in cannot."""
     for search in tree.find_all(exp.StrPosition):

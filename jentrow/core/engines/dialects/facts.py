@@ -29,7 +29,7 @@ FACTS: Final[dict[str, StandInFacts]] = {
             "NULL sorts first; ISNULL with the length of its first value, IIF, CHOOSE, BIT",
             "LEN, CONVERT, FORMAT and STR of numbers, QUOTENAME, ISNUMERIC, STRING_SPLIT, GENERATE_SERIES, "
             "ROUND that cuts off, WITH ROLLUP",
-            "CROSS and OUTER APPLY, expressions that call themselves",
+            "CROSS and OUTER APPLY, expressions that call themselves, texts joined by FOR XML PATH('')",
             "days of the week from Sunday",
             "dbo.table and names in brackets",
         ),

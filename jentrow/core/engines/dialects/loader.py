@@ -48,6 +48,12 @@ _FUNCTIONS: Final = (
     "THEN CAST(CAST(jentrow_div(a, b) AS BIGINT) AS VARCHAR) ELSE jentrow_text(jentrow_div(a, b)) END",
     f"CREATE MACRO jentrow_avg_text(x) AS CASE WHEN any_value(typeof(x)) IN {_WHOLE} "
     "THEN CAST(CAST(trunc(avg(x)) AS BIGINT) AS VARCHAR) ELSE jentrow_text(avg(x)) END",
+    # The text is worked out once, as it may be a query.
+    "CREATE MACRO jentrow_stuff(x, start, size, other) AS list_transform([x], lambda v: "
+    "CASE WHEN start BETWEEN 1 AND length(v) AND size >= 0 "
+    "THEN concat(v[:start - 1], other, v[start + size:]) END)[1]",
+    # No engine has the capital of this letter that DuckDB knows.
+    "CREATE MACRO upper(x) AS replace(system.main.upper(replace(x, 'ß', chr(57344))), chr(57344), 'ß')",
     "CREATE MACRO jentrow_join(a, b) AS nullif(concat(jentrow_text(a), jentrow_text(b)), '')",
 )
 
