@@ -60,7 +60,7 @@ def _foreign_signs(tree: exp.Query, tokens: Sequence[Token], dialect: str) -> It
         if token.word in _OPERATORS and _is_operator(before, after):
             yield f"has no operator {token.word}."
         pair = token.word + after.word if after is not None and after.start == token.end else ""
-        if token.word in _SIGNS[dialect] or pair in _SIGNS[dialect]:
+        if pair != "^=" and (token.word in _SIGNS[dialect] or pair in _SIGNS[dialect]):
             yield f"has no operator {pair if pair in _SIGNS[dialect] else token.word}."
         if token.word == "," and after is not None and after.word in _CLAUSES:
             yield "takes no comma before a clause."

@@ -131,7 +131,7 @@ def aggregates_of_aggregates(tree: exp.Expr, kinds: ColumnKinds, notes: list[str
 def _outer_aggregate(node: exp.Expr, select: exp.Select) -> exp.Expr | None:
     above = node.parent
     while above is not None and above is not select:
-        if isinstance(above, exp.AggFunc):
+        if isinstance(above, exp.AggFunc) and not isinstance(above.parent, exp.Window):
             return above
         above = above.parent
     return None

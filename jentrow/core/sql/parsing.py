@@ -13,7 +13,7 @@ from typing import Final
 
 import sqlglot
 from sqlglot import exp
-from sqlglot.tokenizer_core import Token
+from sqlglot.tokenizer_core import Token, TokenType
 
 from jentrow.core.sql.parser_failures import PARSER_FAILURES
 from jentrow.core.sql.sqlite_text import SQLiteText, read_as_sqlite
@@ -28,6 +28,16 @@ class Db2Text(sqlglot.Dialect):
     """The parser's dialect for Db2: standard SQL, in which NULL is the largest value."""
 
     NULL_ORDERING = "nulls_are_large"
+
+    class Tokenizer(sqlglot.Tokenizer):
+        """Signs of comparison that Db2 has beside those that the parser knows."""
+
+        KEYWORDS = {  # noqa: RUF012
+            **sqlglot.Tokenizer.KEYWORDS,
+            **dict.fromkeys(("^=", "¬="), TokenType.NEQ),
+            **dict.fromkeys(("!<", "¬<"), TokenType.GTE),
+            **dict.fromkeys(("!>", "¬>"), TokenType.LTE),
+        }
 
 
 _DIALECTS: Final[dict[str, type[sqlglot.Dialect]]] = {

@@ -405,14 +405,3 @@ def _is_ratio(window: exp.Window) -> bool:
         and call.name.upper() == "RATIO_TO_REPORT"
         and len(call.expressions) == 1
     )
-
-
-def parts_by_pattern(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """REGEXP_SUBSTR of two values gives the first part of a text that fits; NULL where none does."""
-    for call in list(tree.find_all(exp.RegexpSubstr, exp.Anonymous)):
-        is_call = isinstance(call, exp.RegexpSubstr) or call.name.upper() == "REGEXP_SUBSTR"
-        values = call.expressions if isinstance(call, exp.Anonymous) else list(call.args.values())
-        if is_call and len(values) == 2:
-            made = called("REGEXP_EXTRACT", *values)
-            call.replace(exp.Nullif(this=made, expression=exp.Literal.string("")))
-    return tree

@@ -65,6 +65,9 @@ _UNREAD: Final = {
     "oracle": (
         ("DEFAULT", "ON", "CONVERSION", "ERROR"),
         ("MODEL", "DIMENSION", "BY", "MEASURES"),
+        ("XMLTABLE",),
+        ("XMLSERIALIZE",),
     ),
+    "db2": (("XMLTABLE",), ("XMLSERIALIZE",), ("ORDER", "OF")),
 }
 """Words in their order, each of which the others follow somewhere."""

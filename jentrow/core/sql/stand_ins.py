@@ -34,6 +34,7 @@ from jentrow.core.sql.oracle_outer_joins import outer_joins
 from jentrow.core.sql.oracle_rownum import first_rows
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.parsing import parsed_statement
+from jentrow.core.sql.pattern_parts import parts_by_pattern
 from jentrow.core.sql.stand_in_functions import Step, is_text
 from jentrow.core.sql.stand_in_limits import limits
 from jentrow.core.sql.stand_in_texts import unread_form
@@ -370,7 +371,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         formulas.remainders,
         oracle.nothing_left,
         functions.ratios,
-        functions.parts_by_pattern,
+        parts_by_pattern,
         oracle.not_true,
         oracle_formulas.years_of_two_digits,
         oracle_formulas.durations,
@@ -413,7 +414,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         functions.distinct_lists,
         functions.lists_without_separator,
         functions.ratios,
-        functions.parts_by_pattern,
+        parts_by_pattern,
         db2.decimals,
         db2.casts,
         db2.days,

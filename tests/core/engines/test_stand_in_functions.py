@@ -52,9 +52,15 @@ VALUES: list[tuple[str, str, list[Any]]] = [
     ("tsql", "CASE WHEN lift_cm !< 310 AND lift_cm !> 400 THEN 'y' END", ["y", None, None]),
     ("tsql", "UPPER('Großau ' + canal)", ["GROßAU LIND", "GROßAU LIND", "GROßAU AUEN"]),
     ("oracle", "UPPER('Großau')", ["GROßAU"] * 3),
+    ("oracle", "REGEXP_SUBSTR(name, '[^ ]+', 1, 2)", ["Nord", None, None]),
+    ("oracle", "REGEXP_SUBSTR(name, '[a-z]r', 1, 1, 'i')", ["er", "Br", "ar"]),
+    ("oracle", "REGEXP_SUBSTR(name, '(.)r(.)', 1, 1, 'i', 2)", ["a", "u", "n"]),
+    ("oracle", "CASE WHEN lock_no ^= 2 THEN 'y' END", ["y", None, "y"]),
+    ("db2", "REGEXP_SUBSTR(name, '[[:upper:]]', 1, lock_no)", ["O", None, None]),
     ("db2", "UCASE('Großau')", ["GROßAU"] * 3),
     ("db2", "TRIM(L 'S' FROM name)", ["Oberau Nord", "Brugg", "arn"]),
     ("db2", "TRIM(B FROM ' x ')", ["x"] * 3),
+    ("db2", "CASE WHEN lock_no ^= 2 AND lock_no ¬= 3 THEN 'y' END", ["y", None, None]),
     ("db2", "FIRST_VALUE(toll, 'IGNORE NULLS') OVER (ORDER BY lock_no DESC)", [0.5, 0.5, None]),
     ("db2", "LAG(lift_cm, 1, 0, 'RESPECT NULLS') OVER (ORDER BY lock_no)", [0, 310, 205]),
     ("db2", "RTRIM(CHAR(lift_cm)) || TRIM(CHAR(lock_no))", ["3101", "2052", "4203"]),
@@ -167,6 +173,11 @@ QUERIES: list[tuple[str, str, list[Any]]] = [
      ".value('.', 'NVARCHAR(MAX)')", [(" & Sarn & Oberau Nord & Brugg",)]),
     ("tsql", "SELECT (SELECT ',' + name FROM locks WHERE lock_no > 9 FOR XML PATH(''))", [(None,)]),
     ("oracle", "SELECT COUNT(UNIQUE canal) FROM locks", [(2,)]),
+    ("oracle", "SELECT canal, SUM(lift_cm), SUM(SUM(lift_cm)) OVER (ORDER BY canal) FROM locks GROUP BY canal ORDER BY 1",
+     [("Auen", 420, 420), ("Lind", 515, 935)]),
+    ("oracle", "SELECT MAX(SUM(lift_cm)) FROM locks GROUP BY canal", [(515,)]),
+    ("oracle", "SELECT REGEXP_SUBSTR('a,b,c', '[^,]+', 1, LEVEL) FROM dual "
+     "CONNECT BY REGEXP_SUBSTR('a,b,c', '[^,]+', 1, LEVEL) IS NOT NULL", [("a",), ("b",), ("c",)]),
     ("db2", "SELECT l.name, t.n FROM locks l, TABLE (SELECT COUNT(*) AS n FROM locks i WHERE i.canal = l.canal) AS t "
      "ORDER BY l.lock_no", [("Oberau Nord", 2), ("Brugg", 2), ("Sarn", 1)]),
     ("db2", "SELECT n, w FROM TABLE(VALUES (1, 'a'), (2, 'b')) AS t (n, w) ORDER BY n", [(1, "a"), (2, "b")]),
@@ -238,9 +249,13 @@ NOT_KEPT_CLAUSES = [
     ("tsql", "SELECT PARSE('1,5' AS DECIMAL(5, 2) USING 'de-DE') FROM locks", "PARSE"),
     ("oracle", "SELECT table_name FROM user_tables", "catalogue"),
     ("oracle", "SELECT DBTIMEZONE FROM dual", "DBTIMEZONE"),
+    ("oracle", "SELECT REGEXP_SUBSTR(name, '[^r]*', 1, 2) FROM locks", "REGEXP_SUBSTR"),
+    ("oracle", "SELECT REGEXP_SUBSTR(name, 'r', 3) FROM locks", "REGEXP_SUBSTR"),
     ("oracle", "SELECT TO_DATE(name DEFAULT NULL ON CONVERSION ERROR, 'YYYY') FROM locks", "CONVERSION"),
     ("oracle", "SELECT name FROM locks MODEL DIMENSION BY (lock_no) MEASURES (name) RULES ()", "MODEL"),
     ("db2", "SELECT tabname FROM syscat.tables", "catalogue"),
+    ("db2", "SELECT XMLSERIALIZE(XMLAGG(XMLTEXT(name)) AS VARCHAR(100)) FROM locks", "XMLSERIALIZE"),
+    ("db2", "SELECT ROW_NUMBER() OVER (ORDER BY ORDER OF locks) FROM locks", "ORDER … OF"),
     *(
         (name, "SELECT name FROM locks WHERE lift_cm BETWEEN SYMMETRIC 400 AND 300", "SYMMETRIC")
         for name in ("tsql", "oracle", "db2")
