@@ -19,7 +19,7 @@ from sqlglot import exp
 from jentrow.core.sql.aggregates import aggregates_in, has_aggregate, is_aggregate
 from jentrow.core.sql.parser_failures import PARSER_FAILURES
 from jentrow.core.sql.parsing import parsed
-from jentrow.core.sql.settled_lists import all_settled, is_one_aggregate
+from jentrow.core.sql.settled_lists import all_settled, holds_aggregate
 from jentrow.core.sql.skeleton import Skeleton, skeleton_of
 from jentrow.core.sql.text import Place, place_at
 from jentrow.core.words import listed
@@ -212,6 +212,6 @@ def _value_of(skeleton: Skeleton, at: int) -> tuple[int, int] | None:
         return None
     first = at + 2 if skeleton.word(at + 2) not in ("DISTINCT", "ALL") else at + 3
     last = own["FROM"] - 1
-    if last < first or is_one_aggregate(skeleton, first, last):
-        return None
+    if last < first or holds_aggregate(skeleton, first, last):
+        return None  # an aggregate without groups gives one row
     return skeleton.tokens[first].start, skeleton.tokens[last].end

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Final
 
 from sqlglot import exp
@@ -28,7 +29,7 @@ TIE: Final = "ORDER SIBLINGS BY leaves rows under the same one in any sequence: 
 """What the stand-in says where it would have to choose."""
 
 NOT_KEPT: Final = (
-    "CONNECT BY is kept only over one table, without ROWNUM, subqueries in its condition, CONNECT_BY_ISLEAF beside "
+    "CONNECT BY is kept only over one table, without ROWNUM but over DUAL, subqueries in its condition, CONNECT_BY_ISLEAF beside "
     "NOCYCLE, and ORDER SIBLINGS BY beside groups and DISTINCT, or by LEVEL, PRIOR and places behind *."
 )
 
@@ -39,6 +40,8 @@ def hierarchies(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Exp
         if select.args.get("connect") is None:
             continue
         if is_kept(select):
+            for number in list(_rownums(select)):
+                number.replace(exp.column(_LEVEL))
             _Hierarchy(select).write()
         else:
             notes.append(NOT_KEPT)
@@ -55,10 +58,18 @@ def is_kept(select: exp.Select) -> bool:
         return False
     if _sorts_siblings(select) and not _can_sort_siblings(select):
         return False
+    if any(_rownums(select)) and (source.name.upper() != "DUAL" or select.args.get("where")):
+        return False  # of one row, rows are numbered as levels are
     names = {one.name.upper() for one in select.find_all(exp.Column, exp.Pseudocolumn)}
-    if "ROWNUM" in names or (_LEAF in names and connect.args.get("nocycle")):
+    if _LEAF in names and connect.args.get("nocycle"):
         return False
     return connect.args["connect"].find(exp.Query) is None
+
+
+def _rownums(select: exp.Select) -> Iterator[exp.Expr]:
+    for one in select.find_all(exp.Column, exp.Pseudocolumn):
+        if one.name.upper() == "ROWNUM":
+            yield one
 
 
 def _can_sort_siblings(select: exp.Select) -> bool:

@@ -34,9 +34,25 @@ def all_settled(skeleton: Skeleton) -> bool:
     )
 
 
-def is_one_aggregate(skeleton: Skeleton, first: int, last: int) -> bool:
-    """Whether the tokens from ``first`` to ``last`` are the call of an aggregate and nothing else."""
-    return _aggregate_end(skeleton, first) == last
+def holds_aggregate(skeleton: Skeleton, first: int, last: int) -> bool:
+    """Whether a value holds an aggregate of its own, apart from its subqueries'.
+
+    It is written by the tokens from ``first`` to ``last``. False where their words alone do not tell.
+    """
+    item = list(range(first, last + 1))
+    return any(
+        _aggregate_end(skeleton, at) is not None for at in _outside_subqueries(skeleton, item)
+    )
+
+
+def _outside_subqueries(skeleton: Skeleton, item: list[int]) -> Iterator[int]:
+    below = None  # how deep a subquery stands that is being passed
+    for at in item:
+        token = skeleton.tokens[at]
+        if below is not None and token.depth > below:
+            continue
+        below = token.depth if skeleton.word(at + 1) == "SELECT" and token.word == "(" else None
+        yield at
 
 
 def _is_settled(skeleton: Skeleton, select: int) -> bool:
@@ -115,15 +131,10 @@ def _columns_of(skeleton: Skeleton, item: list[int]) -> set[str]:
 
 def _may_aggregate(skeleton: Skeleton, item: list[int]) -> bool:
     """Whether an item may hold an aggregate of its own, apart from its subqueries'."""
-    below = None  # how deep a subquery stands that is being passed
-    for at in item:
-        token = skeleton.tokens[at]
-        if below is not None and token.depth > below:
-            continue
-        below = token.depth if skeleton.word(at + 1) == "SELECT" and token.word == "(" else None
-        if _is_call(skeleton, at) and token.word not in _SCALARS:
-            return True
-    return False
+    return any(
+        _is_call(skeleton, at) and skeleton.word(at) not in _SCALARS
+        for at in _outside_subqueries(skeleton, item)
+    )
 
 
 def _is_call(skeleton: Skeleton, at: int) -> bool:

@@ -176,6 +176,8 @@ QUERIES: list[tuple[str, str, list[Any]]] = [
     ("oracle", "SELECT canal, SUM(lift_cm), SUM(SUM(lift_cm)) OVER (ORDER BY canal) FROM locks GROUP BY canal ORDER BY 1",
      [("Auen", 420, 420), ("Lind", 515, 935)]),
     ("oracle", "SELECT MAX(SUM(lift_cm)) FROM locks GROUP BY canal", [(515,)]),
+    ("oracle", "SELECT ROWNUM * 2 FROM dual CONNECT BY ROWNUM <= 3", [(2,), (4,), (6,)]),
+    ("oracle", "SELECT (SELECT MAX(ROWNUM) FROM dual CONNECT BY LEVEL <= 2) AS n FROM locks WHERE lock_no = 1", [(2,)]),
     ("oracle", "SELECT REGEXP_SUBSTR('a,b,c', '[^,]+', 1, LEVEL) FROM dual "
      "CONNECT BY REGEXP_SUBSTR('a,b,c', '[^,]+', 1, LEVEL) IS NOT NULL", [("a",), ("b",), ("c",)]),
     ("db2", "SELECT l.name, t.n FROM locks l, TABLE (SELECT COUNT(*) AS n FROM locks i WHERE i.canal = l.canal) AS t "

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jentrow.core.sql.arbitrary import ungrouped_columns
+from jentrow.core.sql.arbitrary import choices_in, ungrouped_columns
 from jentrow.core.sql.parsing import parsed
 from jentrow.core.sql.settled_lists import all_settled
 from jentrow.core.sql.skeleton import skeleton_of
@@ -61,3 +61,24 @@ def test_any_text_is_looked_at(text: str) -> None:
 )  # fmt: skip
 def test_what_most_people_write_needs_no_tree(sql: str) -> None:
     assert all_settled(skeleton_of(sql, "sqlite"))
+
+
+@pytest.mark.parametrize(
+    ("value", "is_open"),
+    [
+        ("MAX(nights)", False),
+        ("COALESCE(SUM(nights), 0)", False),
+        ("SUM(nights) / COUNT(*) + 1", False),
+        ("guest", True),
+        ("MIN(nights, 3)", True),
+        ("COALESCE(guest, 'nobody')", True),
+        ("SUM(nights) OVER ()", True),
+        ("(SELECT MAX(beds) FROM huts)", True),
+        ("nights + (SELECT MAX(beds) FROM huts)", True),
+    ],
+)
+def test_a_subquery_for_one_value_is_open_unless_an_aggregate_makes_one_row_of_it(
+    value: str, is_open: bool
+) -> None:
+    sql = f"SELECT name, (SELECT {value} FROM stays s WHERE s.hut_id = h.hut_id) FROM huts h"
+    assert bool(choices_in(sql, "sqlite")) == is_open
