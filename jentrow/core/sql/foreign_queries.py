@@ -315,7 +315,8 @@ def _parts(tree: exp.Query, dialect: str) -> Iterator[str]:
             elif part == "for_" and held and dialect == "tsql" and is_joined(select):
                 continue
             elif held and part not in _KNOWN_PARTS:
-                yield f"{'CONNECT BY' if part == 'connect' else part.upper()} is not kept in translation."
+                name = "CONNECT BY" if part == "connect" else part.rstrip("_").upper()
+                yield f"{name} is not kept in translation."
         group = select.args.get("group")
         if group is not None and group.args.get("totals"):
             yield "TOTALS is not kept in translation."

@@ -242,10 +242,10 @@ NOT_KEPT = [
 
 
 NOT_KEPT_CLAUSES = [
-    ("tsql", "SELECT (SELECT DISTINCT ',' + canal FROM locks FOR XML PATH(''))", "FOR_ is not kept"),
-    ("tsql", "SELECT name FROM locks FOR XML PATH('')", "FOR_ is not kept"),
-    ("tsql", "SELECT (SELECT ',' + name FROM locks FOR XML PATH('lock'))", "FOR_ is not kept"),
-    ("tsql", "SELECT (SELECT ',' + name FROM locks FOR XML PATH(''), TYPE)", "FOR_ is not kept"),
+    ("tsql", "SELECT (SELECT DISTINCT ',' + canal FROM locks FOR XML PATH(''))", "FOR is not kept"),
+    ("tsql", "SELECT name FROM locks FOR XML PATH('')", "FOR is not kept"),
+    ("tsql", "SELECT (SELECT ',' + name FROM locks FOR XML PATH('lock'))", "FOR is not kept"),
+    ("tsql", "SELECT (SELECT ',' + name FROM locks FOR XML PATH(''), TYPE)", "FOR is not kept"),
     ("tsql", "SELECT (SELECT ',' + name FROM locks FOR XML PATH(''), TYPE).query('.')", "Methods of XML"),
     ("tsql", "SELECT table_name FROM INFORMATION_SCHEMA.TABLES", "catalogue"),
     ("tsql", "SELECT PARSE('1,5' AS DECIMAL(5, 2) USING 'de-DE') FROM locks", "PARSE"),

@@ -15,7 +15,8 @@ from jentrow.core.sql.edits.lists import item_dropped, items_exchanged
 KIND: Final = EditKind(
     "output column",
     "the columns of the result",
-    "The columns of the result stand in another sequence than is asked for, or one is missing or too many.",
+    "The columns of the result are not those that are asked for: they stand in another sequence, one is missing or "
+    "too many, or one holds something else.",
 )
 CASES: Final = (
     ("SELECT name, beds FROM huts", "SELECT beds, name FROM huts"),
