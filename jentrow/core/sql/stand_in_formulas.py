@@ -54,6 +54,38 @@ def times_of_parts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.
     return tree
 
 
+def numbers_of_weeks(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """Weeks begin on Sunday, the first one on the first of January; after days of the week are counted."""
+    parts = (one for one in tree.find_all(exp.Extract) if one.this.name.upper() in _WEEKS)
+    for call in repeatable([*parts, *tree.find_all(exp.Week)], notes):
+        moment = call.expression if isinstance(call, exp.Extract) else call.this
+        call.replace(exp.paren(formula(_WEEK, moment=moment)))
+    return tree
+
+
+_WEEKS: Final = frozenset({"WEEK", "WK", "WW"})
+_WEEK: Final = "(DAYOFYEAR(moment) - DAYOFWEEK(moment) + 12) // 7"
+"""The Sundays of the year up to a moment, and one more but where the year begins with one."""
+
+
+def weeks_between(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """DATEDIFF counts the Sundays between two moments as weeks (T-SQL)."""
+    found = [one for one in tree.find_all(exp.DateDiff) if _counts_weeks(one)]
+    for call in repeatable(found, notes):
+        later, earlier = (formula(_SUNDAYS, moment=one) for one in (call.this, call.expression))
+        call.replace(exp.paren(exp.Sub(this=exp.paren(later), expression=exp.paren(earlier))))
+    return tree
+
+
+_SUNDAYS: Final = "DATE_DIFF('day', CAST('0001-01-07' AS DATE), CAST(moment AS DATE)) // 7"
+"""How many there were since the first."""
+
+
+def _counts_weeks(call: exp.DateDiff) -> bool:
+    unit = call.args.get("unit")
+    return unit is not None and unit.name.upper() == "WEEK"
+
+
 def tables_of_values(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """STRING_SPLIT gives the parts of a text as rows, and GENERATE_SERIES numbers, as ``value``."""
     given = (one for one in tree.find_all(exp.Table, exp.Lateral) if _gives_rows(one.this))
@@ -193,7 +225,12 @@ _WITH_FRACTION: Final = "%Y-%m-%d %H:%M:%S.%f"
 
 
 def written_moments(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """TIMESTAMP '…' may be without parts of a second, which its form would want."""
+    """TIMESTAMP '…' may be without parts of a second, which its form would want.
+
+    SYSTIMESTAMP is the time now with its zone, as CURRENT_TIMESTAMP is.
+    """
+    for now in list(tree.find_all(exp.Systimestamp)):
+        now.replace(exp.CurrentTimestamp())
     for moment in list(tree.find_all(exp.StrToTime)):
         if moment.args["format"].name == _WITH_FRACTION and isinstance(moment.this, exp.Literal):
             moment.replace(exp.cast(moment.this, "TIMESTAMP"))

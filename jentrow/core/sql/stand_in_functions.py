@@ -101,17 +101,12 @@ def numbers_of_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> ex
 
 
 def weekdays_from_one(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """Days of the week are counted from 1, for Sunday; weeks begin with the first of January."""
+    """Days of the week are counted from 1, for Sunday."""
     for part in list(tree.find_all(exp.Extract))[::-1]:
-        unit = part.this.name.upper()
-        if unit in ("DAYOFWEEK", "DOW"):
+        if part.this.name.upper() in ("DAYOFWEEK", "DOW"):
             part.replace(exp.paren(exp.Add(this=part.copy(), expression=exp.Literal.number(1))))
-        elif unit in ("WEEK", "WK", "WW"):
-            notes.append("The number of a week is counted in another way on the stand-in.")
     for day in list(tree.find_all(exp.DayOfWeek))[::-1]:
         day.replace(exp.paren(exp.Add(this=day.copy(), expression=exp.Literal.number(1))))
-    if any(tree.find_all(exp.Week)):
-        notes.append("The number of a week is counted in another way on the stand-in.")
     return tree
 
 

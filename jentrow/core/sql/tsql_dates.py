@@ -72,11 +72,3 @@ def parts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
             rest = exp.Mod(this=part.copy(), expression=exp.Literal.number(whole))
             part.replace(exp.paren(rest))
     return tree
-
-
-def counted_weeks(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """Weeks begin on Sunday in DATEDIFF, and on Monday on the stand-in."""
-    units = (one.args.get("unit") for one in tree.find_all(exp.DateDiff))
-    if any(unit is not None and unit.name == "WEEK" for unit in units):
-        notes.append("Weeks are counted from Sunday, and from Monday on the stand-in.")
-    return tree

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
@@ -49,6 +49,10 @@ VALUES: list[tuple[str, str, list[Any]]] = [
     ("tsql", "STUFF(name, lock_no - 1, 1, 'x')", [None, "xrugg", "Sxrn"]),
     ("tsql", "STUFF('lock', 2, 2, NULL)", ["lk"] * 3),
     ("tsql", "DATEPART(w, built)", [7, 3, 1]),
+    ("tsql", "DATENAME(wk, built)", ["29", "5", "50"]),
+    ("tsql", "DATEDIFF(week, '2026-07-04', '2026-07-05')", [1] * 3),
+    ("tsql", "DATEDIFF(ww, '2026-07-11 23:59', '2026-07-05')", [0] * 3),
+    ("db2", "WEEK(built) * 100 + WEEK('2026-01-04')", [2902, 502, 5002]),
     ("tsql", "CASE WHEN lift_cm !< 310 AND lift_cm !> 400 THEN 'y' END", ["y", None, None]),
     ("tsql", "UPPER('Großau ' + canal)", ["GROßAU LIND", "GROßAU LIND", "GROßAU AUEN"]),
     ("oracle", "UPPER('Großau')", ["GROßAU"] * 3),
@@ -56,6 +60,7 @@ VALUES: list[tuple[str, str, list[Any]]] = [
     ("oracle", "REGEXP_SUBSTR(name, '[a-z]r', 1, 1, 'i')", ["er", "Br", "ar"]),
     ("oracle", "REGEXP_SUBSTR(name, '(.)r(.)', 1, 1, 'i', 2)", ["a", "u", "n"]),
     ("oracle", "CASE WHEN lock_no ^= 2 THEN 'y' END", ["y", None, "y"]),
+    ("oracle", "CASE WHEN SYSTIMESTAMP > TIMESTAMP '2020-01-01 00:00:00' THEN 'y' END", ["y"] * 3),
     ("db2", "REGEXP_SUBSTR(name, '[[:upper:]]', 1, lock_no)", ["O", None, None]),
     ("db2", "UCASE('Großau')", ["GROßAU"] * 3),
     ("db2", "TRIM(L 'S' FROM name)", ["Oberau Nord", "Brugg", "arn"]),
@@ -156,6 +161,30 @@ def test_a_value_is_that_of_its_own_engine(
     found = [row[0] for row in ran.rows]
     moments = [one.date() if hasattr(one, "hour") else one for one in found]
     assert moments == given
+
+
+def test_the_weeks_of_t_sql_begin_on_sundays_and_with_the_year(
+    running: dict[str, tuple[Engine, LoadedDataset]],
+) -> None:
+    engine, dataset = running["tsql"]
+    first = date(2019, 12, 20)
+    day = f"DATEADD(day, value, CAST('{first}' AS DATE))"
+    sql = (
+        f"SELECT {day}, DATEPART(week, {day}), DATEDIFF(week, '{first}', {day}) "
+        "FROM GENERATE_SERIES(0, 2300) ORDER BY value"
+    )
+    assert stood_in("tsql", sql, dataset.kinds).notes == ()
+    ran = engine.run(dataset, sql, Limits())
+    assert isinstance(ran, ResultSet), ran
+    number, sundays = 51, 0
+    for at, (moment, *found) in enumerate(ran.rows):
+        expected = first + timedelta(days=at)
+        is_first = (expected.month, expected.day) == (1, 1)
+        sundays += at > 0 and expected.weekday() == 6
+        number = 1 if is_first else number + (at > 0 and expected.weekday() == 6)
+        assert (moment.year, moment.month, moment.day, *found) == (
+            expected.year, expected.month, expected.day, number, sundays
+        )  # fmt: skip
 
 
 QUERIES: list[tuple[str, str, list[Any]]] = [

@@ -30,14 +30,14 @@ FACTS: Final[dict[str, StandInFacts]] = {
             "LEN, CONVERT, FORMAT and STR of numbers, QUOTENAME, ISNUMERIC, STRING_SPLIT, GENERATE_SERIES, "
             "ROUND that cuts off, WITH ROLLUP",
             "CROSS and OUTER APPLY, expressions that call themselves, texts joined by FOR XML PATH('')",
-            "days of the week from Sunday",
+            "days of the week from Sunday, and weeks",
             "dbo.table and names in brackets",
         ),
         undecided=(
             "TOP … PERCENT in a subquery of an expression, WITH TIES behind DISTINCT",
             "a division of what may be whole or not",
             "+ of a text and a number",
-            "numbers of weeks; casts that do not fit",
+            "casts that do not fit",
             _TEXTS.format("moments"),
             f"{_FILLED}; rows whose texts end in blanks, where these are compared",
             _CHANGED_TYPES,
