@@ -28,11 +28,11 @@ help:
 demo: build
 	$(BIN)/jentrow demo --port $(PORT) $(if $(ENGINE),--engine $(ENGINE))
 
+# The front end is built and checked as soon as what it needs is there, while Python's packages are installed.
 # Three processes keep two cores busy: a test with a browser or a server waits for most of its time.
 # Lines are counted by `make test-long`: a test whose lines are counted takes up to twice as long.
 test:
-	$(MAKE) --no-print-directory -j3 $(STAMPS)/dev $(STAMPS)/node $(STAMPS)/browser
-	$(MAKE) --no-print-directory lint
+	$(MAKE) --no-print-directory -j3 $(STAMPS)/browser lint-python lint-web
 	$(BIN)/python -m tests.servers $(BIN)/pytest --numprocesses 3 --durations 20 --no-cov
 
 test-long: $(STAMPS)/dev
