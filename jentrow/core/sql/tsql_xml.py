@@ -83,6 +83,13 @@ def texts_joined_by_xml(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) ->
         select.set("for_", None)
         if reader is not None:
             reader.replace(reader.this)
-    if any(isinstance(one.expression, exp.Func) for one in tree.find_all(exp.Dot)):
+    if any(map(_is_method, tree.find_all(exp.Dot))):
         notes.append(_NO_METHOD)
     return tree
+
+
+def _is_method(dot: exp.Dot) -> bool:
+    """Whether a function of a value is called, and not one of a schema's: ``dbo.f(x)``."""
+    call = dot.expression
+    is_of_a_schema = isinstance(dot.this, exp.Identifier) and call.name.upper() != "VALUE"
+    return isinstance(call, exp.Func) and not is_of_a_schema

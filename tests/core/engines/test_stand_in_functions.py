@@ -276,6 +276,8 @@ NOT_KEPT_CLAUSES = [
     ("tsql", "SELECT (SELECT ',' + name FROM locks FOR XML PATH('lock'))", "FOR is not kept"),
     ("tsql", "SELECT (SELECT ',' + name FROM locks FOR XML PATH(''), TYPE)", "FOR is not kept"),
     ("tsql", "SELECT (SELECT ',' + name FROM locks FOR XML PATH(''), TYPE).query('.')", "Methods of XML"),
+    ("tsql", "SELECT name.value('.', 'INT') FROM locks", "Methods of XML"),
+    ("tsql", "SELECT dbo.f(name) FROM locks", "by a dot"),
     ("tsql", "SELECT table_name FROM INFORMATION_SCHEMA.TABLES", "catalogue"),
     ("tsql", "SELECT PARSE('1,5' AS DECIMAL(5, 2) USING 'de-DE') FROM locks", "PARSE"),
     ("oracle", "SELECT table_name FROM user_tables", "catalogue"),
