@@ -266,6 +266,17 @@ def test_queries_are_tried_and_compared(bench: Chrome) -> None:
     assert len(all_of(bench, ".dock .woven tr[data-kind=times]")) == 4
 
 
+def test_the_query_is_left_at_once(bench: Chrome) -> None:
+    press(bench, "q")
+    until(bench, lambda page: "cm-content" in page.switch_to.active_element.get_attribute("class"))
+    left = bench.execute_script(
+        "const escape = new KeyboardEvent('keydown', {key: 'Escape', bubbles: true});"
+        "document.activeElement.dispatchEvent(escape); return document.activeElement.tagName;"
+    )
+    assert left == "BODY"
+    until(bench, lambda page: not page.find_element(By.CSS_SELECTOR, ".dock").is_displayed())
+
+
 def hand_in(browser: Chrome, *paths: Path) -> None:
     zone = find(browser, ".zone .el-upload-dragger")
     field = browser.execute_script(
