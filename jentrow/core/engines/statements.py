@@ -8,7 +8,7 @@ from itertools import pairwise
 from typing import Final
 
 from jentrow.core.engines.answers import Answer, failed
-from jentrow.core.sql.tokens import Token, name_of, statements_in, tokens_of
+from jentrow.core.sql.tokens import Token, name_of, opening_of, statements_in, tokens_of
 
 OTHER_STATEMENTS: Final = frozenset(
     """
@@ -59,7 +59,8 @@ def _names_columns(tokens: Sequence[Token], at: int) -> bool:
     if before == "AS":
         return first in ("SELECT", "WITH")
     if before == ")":
-        return _word_before_its_opening(tokens, at - 1) in ("FROM", "JOIN", "LATERAL")
+        opened = opening_of(tokens, at - 1)
+        return opened > 0 and tokens[opened - 1].word in ("FROM", "JOIN", "LATERAL")
     depth = 0
     for end, token in enumerate(tokens[at + 1 :], at + 1):
         depth += (token.word == "(") - (token.word == ")")
@@ -67,16 +68,6 @@ def _names_columns(tokens: Sequence[Token], at: int) -> bool:
             words = [one.word for one in tokens[end + 1 : end + 4]]
             return before == "," and words[:2] == ["AS", "("] and words[2:] == ["SELECT"]
     return False
-
-
-def _word_before_its_opening(tokens: Sequence[Token], closing: int) -> str:
-    """What stands before the parenthesis that this one closes; empty where nothing does."""
-    depth = 0
-    for at in range(closing, 0, -1):
-        depth += (tokens[at].word == ")") - (tokens[at].word == "(")
-        if depth == 0:
-            return tokens[at - 1].word
-    return ""
 
 
 def refused_statement(sql: str, dialect: str) -> Answer | None:

@@ -16,13 +16,12 @@ _OTHER_DATES: Final = {
     "db2": (
         re.compile(r"(?P<m>\d\d?)/(?P<d>\d\d?)/(?P<y>\d{4})"),
         re.compile(r"(?P<d>\d\d?)\.(?P<m>\d\d?)\.(?P<y>\d{4})"),
+        re.compile(r"(?P<y>\d{4})-(?P<m>\d\d)-(?P<d>\d\d)[- ](?P<time>\d\d\.\d\d\.\d\d(?:\.\d+)?)"),
     ),
 }
-"""Dates in texts that the dialects read whatever is set: 20260131; 01/31/2026 and 31.01.2026."""
+"""Dates in texts that the dialects read whatever is set: 20260131; 01/31/2026,
+31.01.2026 and 2026-01-31-12.30.00."""
 
-
-_MOMENT: Final = re.compile(r"(\d{4}-\d\d-\d\d)[- ](\d\d)\.(\d\d)\.(\d\d(?:\.\d+)?)")
-"""A moment as Db2 writes it: 2026-01-31-12.30.00."""
 
 _TIMED: Final = ("DATE", "TIMESTAMP", "TIMESTAMPNTZ", "DATETIME", "DATETIME2")
 """Types, as the dialects and the stand-in call them."""
@@ -38,12 +37,16 @@ def dates_in_texts(dialect: str) -> Step:
                 continue
             for pattern in _OTHER_DATES[dialect]:
                 if found := pattern.fullmatch(literal.name):
-                    literal.set("this", f"{found['y']}-{found['m']:0>2}-{found['d']:0>2}")
-            if dialect == "db2" and (moment := _MOMENT.fullmatch(literal.name)):
-                literal.set("this", f"{moment[1]} {moment[2]}:{moment[3]}:{moment[4]}")
+                    literal.set("this", _as_the_stand_in_writes(found))
         return tree
 
     return step
+
+
+def _as_the_stand_in_writes(found: re.Match[str]) -> str:
+    time = found.groupdict().get("time")
+    day = f"{found['y']}-{found['m']:0>2}-{found['d']:0>2}"
+    return f"{day} {time.replace('.', ':', 2)}" if time else day
 
 
 def _is_beside_a_date(holder: exp.Expr | None, kinds: ColumnKinds) -> bool:

@@ -10,7 +10,7 @@ from collections.abc import Iterator, Sequence
 from itertools import pairwise
 from typing import Final
 
-from jentrow.core.sql.tokens import Token, tokens_of
+from jentrow.core.sql.tokens import Token, opening_of, tokens_of
 
 _UNITS: Final = {
     f"{unit}{ending}": unit
@@ -121,15 +121,7 @@ def _is_added(tokens: Sequence[Token], unit: int) -> bool:
     """Whether what a unit of time stands behind is added or taken away: then it is no name."""
     before = tokens[unit - 1]
     if before.word == ")":
-        depth = before.depth
-        opened = next(
-            (
-                at
-                for at in range(unit - 2, -1, -1)
-                if tokens[at].word == "(" and tokens[at].depth == depth
-            ),
-            0,
-        )
+        opened = opening_of(tokens, unit - 1)
         return opened > 0 and tokens[opened - 1].word in ("+", "-")
     return unit > 1 and tokens[unit - 2].word in ("+", "-")
 

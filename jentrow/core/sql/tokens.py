@@ -11,7 +11,7 @@ else may build on it.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from functools import cache, lru_cache
 from typing import Final, Literal, NamedTuple, TypeAlias
 
@@ -227,6 +227,13 @@ def statements_in(sql: str, dialect: str) -> list[tuple[Token, ...]]:
         else:
             statements[-1].append(token)
     return [tuple(one) for one in statements if one]
+
+
+def opening_of(tokens: Sequence[Token], closing: int) -> int:
+    """Where the parenthesis stands that one closes; -1 where none does."""
+    depth = tokens[closing].depth
+    before = range(closing - 1, -1, -1)
+    return next((at for at in before if tokens[at].word == "(" and tokens[at].depth == depth), -1)
 
 
 def name_of(sql: str, token: Token) -> str | None:
