@@ -12,9 +12,9 @@ from benchmarks.marking import EXERCISES, LEARNERS, made_course
 from benchmarks.rush import DEMO, PASSWORD, started
 from jentrow.services.packs.demo import load_demo
 from jentrow.services.runtime.runtime import Runtime
-from tests.api.test_grading import free_port
 from tests.browser.conftest import opened
 from tests.browser.steps import find, sign_in
+from tests.servers import free_port
 
 ROUNDS = 5
 

@@ -13,7 +13,7 @@ from typing import Any
 from benchmarks.rush import Browser, prepared, share, started
 from jentrow.records.models import Sheet
 from jentrow.services.runtime.runtime import Runtime
-from tests.api.test_grading import free_port
+from tests.servers import free_port
 
 HOSTILE = 10
 ROUNDS = 40

@@ -18,7 +18,7 @@ from benchmarks.rush import Browser, prepared, started
 from jentrow.records.exercises import course_of_session, find_exercise
 from jentrow.records.models import Sheet
 from jentrow.services.runtime.runtime import Runtime
-from tests.api.test_grading import free_port
+from tests.servers import free_port
 
 KILLS = 50
 LEARNERS = 8

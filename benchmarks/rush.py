@@ -23,7 +23,7 @@ from jentrow.records.people import learners_of
 from jentrow.services.courses.roster import add_learners
 from jentrow.services.packs.demo import load_demo
 from jentrow.services.runtime.runtime import Runtime
-from tests.api.test_grading import free_port
+from tests.servers import free_port
 
 LEARNERS = 200
 SECONDS = 60.0

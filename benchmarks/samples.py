@@ -23,9 +23,9 @@ from jentrow.services.packs.demo import load_demo
 from jentrow.services.runtime.runtime import Runtime
 from jentrow.services.samples.new_samples import make_by_hand
 from jentrow.services.scope import course_scope
-from tests.api.test_grading import free_port
 from tests.browser.conftest import opened
 from tests.browser.steps import find, sign_in
+from tests.servers import free_port
 
 ROWS = 1_000_000
 TYPES = {

@@ -22,6 +22,7 @@ from jentrow.core.processes.nursery import NURSERY
 from jentrow.core.samples.sources import DatasetSource, read_sample
 from jentrow.services.accounts import passwords
 from jentrow.services.packs.demo import MADE_FOR, load_demo
+from tests.demo_course import ANSWERS, DEMO, PASSWORD
 from tests.servers import name_local_servers
 
 # The same examples each time: a change is judged by what it changes. `make test-long` goes exploring.
@@ -52,12 +53,6 @@ SQLiteDialect_pysqlite.__hash__ = lambda self: hash(type(self))  # type: ignore[
 @event.listens_for(Engine, "engine_connect")
 def share_statements(connection: Connection) -> None:
     connection.execution_options(compiled_cache=STATEMENTS)
-
-
-ROOT = Path(__file__).resolve().parents[1]
-DEMO = ROOT / "demo"
-PASSWORD = "over the high pass"
-ANSWERS = Path(__file__).parent / "data" / "submissions.csv"
 
 
 LEARNERS_IN_A_BROWSER = ("people", "editor", "ways", "explanations")

@@ -87,7 +87,7 @@ def stoppable_postgresql() -> Iterator[tuple[str, Start]]:
     """The address of a server of one's own, and what starts it for the time of a context."""
     programs = _installed("postgresql", "/usr/lib/postgresql/*/bin/initdb")
     with _folder("postgres") as (folder, as_user):
-        data, port = folder / "data", _free_port()
+        data, port = folder / "data", free_port()
         _run(as_user, programs / "initdb", "-D", data, "-U", "postgres", "-A", "trust", "--no-sync")
         url = f"postgresql://postgres@127.0.0.1:{port}/postgres"
 
@@ -106,7 +106,7 @@ def private_mariadb() -> Iterator[str]:
     """A MariaDB server of one's own; its address."""
     programs = _installed("mariadb-server", "/usr/sbin/mariadbd")
     with _folder("mysql") as (folder, as_user):
-        data, port, pipe = folder / "data", _free_port(), folder / "socket"
+        data, port, pipe = folder / "data", free_port(), folder / "socket"
         _run(
             as_user, "mariadb-install-db", "--no-defaults", f"--datadir={data}",
             "--auth-root-authentication-method=normal", "--skip-test-db",
@@ -184,7 +184,7 @@ def server_pause() -> None:
     time.sleep(0.2)
 
 
-def _free_port() -> int:
+def free_port() -> int:
     with socket.socket() as one:
         one.bind(("127.0.0.1", 0))
         return int(one.getsockname()[1])

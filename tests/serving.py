@@ -1,18 +1,27 @@
-"""A server in a thread of the tests' own process."""
+"""Servers for tests: in a thread of the tests' own process, or in a process of their own."""
 
 from __future__ import annotations
 
+import json
+import multiprocessing
+import os
+import signal
 import socket
+import sys
 import threading
-from collections.abc import Callable, Iterator
+import urllib.request
+from collections.abc import Iterator
 from contextlib import contextmanager
+from multiprocessing.connection import Connection
+from pathlib import Path
 from typing import Any
 
 import uvicorn
 from fastapi import FastAPI
 
-from jentrow.api.app import create_app
-from jentrow.services.runtime.runtime import Runtime
+from jentrow.api.server import run_server
+from tests.demo_course import COURSE, PASSWORD
+from tests.servers import free_port
 
 
 class Server(uvicorn.Server):
@@ -41,28 +50,63 @@ def listening(app: FastAPI, **config: Any) -> Iterator[tuple[str, int]]:
     listener.close()
 
 
-class _Application:
-    """An application whose runtime is another one each time that it starts."""
-
-    def __init__(self) -> None:
-        self.open_runtime: Callable[[], Runtime] | None = None
-        self.app = create_app(self._open)
-
-    def _open(self) -> Runtime:
-        assert self.open_runtime is not None
-        return self.open_runtime()
+FORKED = multiprocessing.get_context("forkserver")
+FORKED.set_forkserver_preload(["tests.serving"])
 
 
-_IDLE: list[_Application] = []
+class Caller:
+    """Somebody who asks a server in another process."""
+
+    def __init__(self, port: int) -> None:
+        self.address = f"http://127.0.0.1:{port}/api"
+        self.cookie = ""
+
+    def asked(self, path: str, body: Any = None) -> urllib.request.Request:
+        return urllib.request.Request(
+            self.address + path,
+            None if body is None else json.dumps(body).encode(),
+            {"Content-Type": "application/json", "Cookie": self.cookie},
+        )
+
+    def sign_in(self, login: str = "instructor") -> str:
+        said = self.asked("/sign-in", {"login": login, "password": PASSWORD})
+        with urllib.request.urlopen(said) as answer:
+            self.cookie = answer.headers["Set-Cookie"].partition(";")[0]
+            return str(json.loads(answer.read())["me"]["guard"])
+
+    def events(self) -> Any:
+        """The states that the server tells, one after the other."""
+        self.sign_in()
+        with urllib.request.urlopen(self.asked(f"/courses/{COURSE}/events")) as answer:
+            for line in answer:
+                if line.startswith(b"data:"):
+                    yield json.loads(line[5:])
 
 
-@contextmanager
-def application(open_runtime: Callable[[], Runtime]) -> Iterator[FastAPI]:
-    """An application that nobody else uses, for the time of the context.
+class Served(Caller):
+    """A server in a process of its own, to be killed.
 
-    Making its routes takes longer than most tests do: it serves again when it is free.
+    It is forked from one that has everything imported, which takes longer than a server lives here.
     """
-    one = _IDLE.pop() if _IDLE else _Application()
-    one.open_runtime = open_runtime
-    yield one.app
-    _IDLE.append(one)
+
+    def __init__(self, data: Path) -> None:
+        port = free_port()
+        super().__init__(port)
+        ours, theirs = FORKED.Pipe(duplex=False)
+        self.process = FORKED.Process(target=_serve, args=(data, port, theirs))
+        self.process.start()
+        theirs.close()
+        with ours, open(ours.fileno(), closefd=False) as said:
+            assert "Jentrow is at" in said.readline()
+        assert self.process.pid is not None
+        self.pid = self.process.pid
+
+    def kill(self) -> None:
+        os.killpg(self.pid, signal.SIGKILL)
+        self.process.join()
+
+
+def _serve(data: Path, port: int, told: Connection) -> None:
+    os.setsid()
+    os.dup2(told.fileno(), sys.stdout.fileno())
+    run_server(data, "127.0.0.1", port)

@@ -16,7 +16,7 @@ from typer.testing import CliRunner
 from jentrow.cli import app
 from jentrow.core.exercises.packs import opened_pack
 from jentrow.services.packs.demo import INSTRUCTOR
-from tests.conftest import ANSWERS, DEMO
+from tests.demo_course import ANSWERS, DEMO
 
 SAMPLE = "CREATE TABLE gauges (name TEXT, level REAL); INSERT INTO gauges VALUES ('Auwehr', 1.5), ('Brugg', 2);"
 FILES = {

@@ -13,7 +13,7 @@ from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.packs import Pack, opened_pack
 from jentrow.core.results import ResultSet
-from tests.conftest import DEMO
+from tests.demo_course import DEMO
 
 _WORDS: Final = {
     word: number

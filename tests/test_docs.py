@@ -22,7 +22,7 @@ from jentrow.core.exercises.warnings import WARNING_WORDS
 from jentrow.core.samples.sources import DatasetSource, SampleSource
 from jentrow.core.sql.constructs import CONSTRUCTS
 from jentrow.core.sql.layout import LAYOUT_WORDS
-from tests.conftest import ROOT
+from tests.demo_course import ROOT
 
 PAGE = (ROOT / "docs" / "comparison.md").read_text(encoding="utf-8")
 CHOICES = {

@@ -13,7 +13,7 @@ from jsonschema import Draft202012Validator
 from jentrow.core.exercises.content import exercise_from
 from jentrow.core.exercises.packschema import schemas
 from jentrow.core.exercises.sheetfile import sheet_from
-from tests.conftest import DEMO, ROOT
+from tests.demo_course import DEMO, ROOT
 
 SCHEMAS = {name.split(".")[0]: Draft202012Validator(made) for name, made in schemas().items()}
 FILES = [

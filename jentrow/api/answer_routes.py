@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
-
 from jentrow.api import schemas
 from jentrow.api.access import Teaching
 from jentrow.api.import_routes import ImportId
-from jentrow.api.turns import OneTurn
+from jentrow.api.routers import teaching_router
 from jentrow.services.submissions import answer_files
 from jentrow.services.submissions.answer_files import AnswersLook
 
-router = APIRouter(prefix="/answers", route_class=OneTurn)
+router = teaching_router("/answers")
 
 
 @router.post("/{import_id}/look")

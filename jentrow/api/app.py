@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any, Final
 
 from anyio import to_thread
-from fastapi import Depends, FastAPI, Request, Response
+from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from starlette.datastructures import Headers, MutableHeaders
@@ -18,7 +18,6 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from jentrow import __version__
-from jentrow.api.access import learning, signed_in, teaching
 from jentrow.api.answer_routes import router as answers
 from jentrow.api.course_routes import router as course
 from jentrow.api.exercise_routes import router as exercises
@@ -30,46 +29,21 @@ from jentrow.api.learning_routes import router as own
 from jentrow.api.marking_routes import router as marking
 from jentrow.api.marks_routes import router as marks
 from jentrow.api.pack_routes import router as packs
+from jentrow.api.refusals import status_of
 from jentrow.api.routes import router
 from jentrow.api.sample_routes import router as samples
-from jentrow.api.schemas import Problem
 from jentrow.api.sheet_routes import router as sheets
 from jentrow.api.signin_routes import public
 from jentrow.api.signin_routes import router as signing
-from jentrow.core.errors import EngineInterrupted, EngineUnavailable, JentrowError, UnusableInput
+from jentrow.core.errors import JentrowError
 from jentrow.core.samples.edits import RefusedEdit
-from jentrow.records.errors import RecordsConflict, RecordsUnavailable
-from jentrow.services.errors import (
-    FolderInUse,
-    NotAllowed,
-    NotFound,
-    NotSignedIn,
-    NotTaken,
-    TooOften,
-)
+from jentrow.services.errors import TooOften
 from jentrow.services.runtime.runtime import Runtime
 from jentrow.services.runtime.settings import Settings, read_settings
 
 WEB: Final = Path(__file__).resolve().parents[1] / "web"
 THREADS: Final = 16
 """Requests that are worked on at once: with more, each waits longer for its turn at Python."""
-
-COURSE: Final = "/api/courses/{course}"
-
-STATUS_OF: Final[dict[type[JentrowError], int]] = {
-    NotFound: 404,
-    UnusableInput: 422,
-    FolderInUse: 409,
-    NotSignedIn: 401,
-    NotAllowed: 403,
-    NotTaken: 409,
-    TooOften: 429,
-    RecordsConflict: 409,
-    RecordsUnavailable: 503,
-    EngineUnavailable: 503,
-    EngineInterrupted: 503,
-}
-"""HTTP's name for each kind of error; a kind that is not here takes its base's."""
 
 _LOG: Final = logging.getLogger(__name__)
 
@@ -81,20 +55,6 @@ _HEADERS: Final = {
     "X-Content-Type-Options": "nosniff",
     "Referrer-Policy": "same-origin",
 }
-
-
-REFUSALS: Final[dict[int | str, dict[str, Any]]] = {
-    status: {"model": Problem} for status in sorted({*STATUS_OF.values(), 400, 408, 413} - {500})
-}
-"""What any route may answer in place of what it is for; the same in all of the document."""
-
-
-def status_of(problem: JentrowError) -> int:
-    """The HTTP status of an error, by the nearest of its bases that has one."""
-    for kind in type(problem).__mro__:
-        if kind in STATUS_OF:
-            return STATUS_OF[kind]
-    return 500
 
 
 class _Guard:
@@ -165,16 +125,12 @@ def create_app(open_runtime: Callable[[], Runtime], settings: Settings | None = 
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
-        responses=REFUSALS,
     )
-    app.include_router(public)
-    app.include_router(signing, dependencies=[Depends(signed_in)])
     for routes in (
-        router, exercises, marking, marks, sheets, packs, samples, imports, answers, grading, course,
+        public, signing, router, exercises, marking, marks, sheets, packs, samples, imports, answers,
+        grading, course, own,
     ):  # fmt: skip
-        # Asked for here, a route that forgets to ask is not open either.
-        app.include_router(routes, prefix=COURSE, dependencies=[Depends(teaching)])
-    app.include_router(own, prefix=COURSE, dependencies=[Depends(learning)])
+        app.router.routes.extend(routes.routes)
 
     _answer_problems(app)
     app.add_middleware(Haste)

@@ -4,20 +4,20 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path
+from fastapi import Path
 
 from jentrow.api import people_schemas as schemas
 from jentrow.api.access import Server, SignedIn, Slug, Teaching
 from jentrow.api.import_routes import ImportId
+from jentrow.api.routers import teaching_router
 from jentrow.api.schemas import Taken
-from jentrow.api.turns import OneTurn
 from jentrow.core.rosters import RosterEntry
 from jentrow.services.accounts.access import as_instructor
 from jentrow.services.courses import lifecycle, roster
 from jentrow.services.courses.lifecycle import CourseView
 from jentrow.services.courses.roster import PersonalLink
 
-router = APIRouter(route_class=OneTurn)
+router = teaching_router()
 
 LearnerId = Annotated[int, Path(ge=1, le=2**53)]
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Final
 
-from fastapi import APIRouter, Path
+from fastapi import Path
 
 from jentrow.api import exercise_schemas as schemas
 from jentrow.api.access import Number, Teaching
+from jentrow.api.routers import teaching_router
 from jentrow.api.sample_schemas import Refused
 from jentrow.api.schemas import Problem
-from jentrow.api.turns import OneTurn
 from jentrow.core.sql.constructs import CONSTRUCTS
 from jentrow.services.exercises import (
     blind_spots,
@@ -26,7 +26,7 @@ from jentrow.services.exercises.overview import exercise_view
 from jentrow.services.exercises.version_history import FileDifference, VersionLine
 from jentrow.services.samples import steps
 
-router = APIRouter(route_class=OneTurn)
+router = teaching_router()
 
 Slug = Annotated[str, Path(max_length=200)]
 EngineName = Annotated[str, Path(max_length=40)]

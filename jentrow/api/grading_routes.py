@@ -6,18 +6,17 @@ import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
 
-from fastapi import APIRouter
 from fastapi.concurrency import run_in_threadpool
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from jentrow.api import schemas
 from jentrow.api.access import SignedIn, Teaching
-from jentrow.api.turns import OneTurn
+from jentrow.api.routers import teaching_router
 from jentrow.services.accounts.access import may_listen
 from jentrow.services.accounts.sessions import Who
 from jentrow.services.scope import CourseScope
 
-router = APIRouter(route_class=OneTurn)
+router = teaching_router()
 
 AT_MOST_EVERY = 0.2
 """Seconds between two events: a page that is told more often shows nothing more."""

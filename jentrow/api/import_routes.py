@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Request
+from fastapi import Path, Request
 from starlette.concurrency import run_in_threadpool
 
 from jentrow.api import sample_schemas as schemas
 from jentrow.api.access import Teaching
+from jentrow.api.routers import teaching_router
 from jentrow.api.sample_routes import planned_table
-from jentrow.api.turns import OneTurn
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.csvfiles import CSVFormat
 from jentrow.core.samples.decimals import decimal_columns
@@ -19,7 +19,7 @@ from jentrow.services.runtime.import_jobs import Import
 from jentrow.services.runtime.sample_storage import notes_of
 from jentrow.services.samples import new_samples
 
-router = APIRouter(prefix="/imports", route_class=OneTurn)
+router = teaching_router("/imports")
 
 ImportId = Annotated[str, Path(max_length=64)]
 

@@ -10,7 +10,7 @@ from functools import partial
 from typing import Annotated, Final, TypeVar
 
 from anyio import CapacityLimiter, to_thread
-from fastapi import APIRouter, Path, Query, Request
+from fastapi import Path, Query, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from jentrow.api import learning_schemas as schemas
@@ -18,8 +18,8 @@ from jentrow.api.access import Learning, Number, SignedIn, Slug
 from jentrow.api.exercise_schemas import Layout, StepQuery, StepRows, Trace
 from jentrow.api.grading_routes import changes_for
 from jentrow.api.marking_schemas import Asked, Asking
+from jentrow.api.routers import learning_router
 from jentrow.api.sample_schemas import RunName, Tried
-from jentrow.api.turns import OneTurn
 from jentrow.core.exercises.exercisefile import MOST_WORDS
 from jentrow.core.shownrows import shown_cell
 from jentrow.services.accounts.sessions import Who
@@ -42,7 +42,7 @@ from jentrow.services.runtime.rate_limits import Pace
 from jentrow.services.samples.tried_queries import HistoryLine
 from jentrow.services.scope import LearnerScope
 
-router = APIRouter(prefix="/own", route_class=OneTurn)
+router = learning_router("/own")
 
 Offset = Annotated[int, Query(ge=0, le=2**53)]
 Limit = Annotated[int, Query(ge=0, le=500)]

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
 from jentrow.api import marking_schemas as schemas
 from jentrow.api.access import Number, Slug, Teaching
 from jentrow.api.exercise_schemas import Count
-from jentrow.api.turns import OneTurn
+from jentrow.api.routers import teaching_router
 from jentrow.core.exercises.distinguishing.near_misses import NearMiss
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.services.marking import (
@@ -30,7 +30,7 @@ from jentrow.services.marking.desk import Attempts, DeskLine, DeskView, Question
 from jentrow.services.marking.regrades import RegradePreview
 from jentrow.services.runtime.background_jobs import JobState
 
-router = APIRouter(route_class=OneTurn)
+router = teaching_router()
 
 _ONE = "/marking/{slug}"
 _EXERCISE = "/exercises/{slug}"

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from urllib.parse import quote
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 
 from jentrow.api import marking_schemas as schemas
 from jentrow.api.access import Number, Slug, Teaching
-from jentrow.api.turns import OneTurn
+from jentrow.api.routers import teaching_router
 from jentrow.services.marking import adjustments, exports, needs, plots, publishing
 from jentrow.services.marking import feedback_pages as feedback
 from jentrow.services.marking.feedback_pages import FeedbackPage
@@ -16,7 +16,7 @@ from jentrow.services.marking.gradebook import Gradebook, gradebook
 from jentrow.services.marking.needs import Need
 from jentrow.services.marking.plots import AnswerBehind, CoursePlots
 
-router = APIRouter(route_class=OneTurn)
+router = teaching_router()
 
 
 @router.get("/marks")

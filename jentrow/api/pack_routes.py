@@ -4,21 +4,21 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from jentrow.api import exercise_schemas as schemas
 from jentrow.api.access import Teaching
 from jentrow.api.import_routes import ImportId, import_view
+from jentrow.api.routers import teaching_router
 from jentrow.api.sample_routes import held
-from jentrow.api.turns import OneTurn
 from jentrow.core.slugs import plain_name
 from jentrow.services.packs import pack_export, pack_import
 from jentrow.services.runtime.import_jobs import Import
 from jentrow.services.runtime.sample_storage import scratch_folder
 
-router = APIRouter(prefix="/packs", route_class=OneTurn)
+router = teaching_router("/packs")
 
 
 def _view(one: Import) -> schemas.PackImport:

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
 from jentrow import __version__
 from jentrow.api import schemas
 from jentrow.api.access import Number, Teaching
-from jentrow.api.turns import OneTurn
+from jentrow.api.routers import teaching_router
 from jentrow.core.comparison.woven import SHOWN_ROWS
 from jentrow.services.exercises.overview import course_title, exercise_lines
 from jentrow.services.submissions.details import submission_view
 
-router = APIRouter(route_class=OneTurn)
+router = teaching_router()
 
 WovenRows = Annotated[int, Query(ge=1, le=20_000)]
 

@@ -7,14 +7,14 @@ from contextlib import AbstractContextManager
 from pathlib import Path as FilePath
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query
+from fastapi import Path, Query
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from jentrow.api import sample_schemas as schemas
 from jentrow.api.access import Number, Teaching
+from jentrow.api.routers import teaching_router
 from jentrow.api.schemas import Problem
-from jentrow.api.turns import OneTurn
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples import edits as core_edits
 from jentrow.core.samples.coltypes import ColumnType
@@ -41,7 +41,7 @@ from jentrow.services.samples.planned_tables import FilledFrom, PlannedTable
 from jentrow.services.samples.table_changes import ExerciseUse
 from jentrow.services.samples.tried_queries import HistoryLine
 
-router = APIRouter(prefix="/samples", route_class=OneTurn)
+router = teaching_router("/samples")
 
 Sort = Annotated[
     list[str] | None, Query(description="Columns to sort by, a minus before one that falls.")

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Path
+from fastapi import Path
 
 from jentrow.api import exercise_schemas as schemas
 from jentrow.api.access import Teaching
-from jentrow.api.turns import OneTurn
+from jentrow.api.routers import teaching_router
 from jentrow.services.exercises import engine_moves, sheets
 
-router = APIRouter(prefix="/sheets", route_class=OneTurn)
+router = teaching_router("/sheets")
 
 Slug = Annotated[str, Path(max_length=200)]
 EngineName = Annotated[str, Path(max_length=40)]

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Annotated, Final, TypeVar
 
 from anyio import CapacityLimiter, to_thread
-from fastapi import APIRouter, Path, Request, Response
+from fastapi import Path, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from jentrow import __version__
@@ -20,7 +20,7 @@ from jentrow.api.access import (
     set_cookie,
     set_known,
 )
-from jentrow.api.turns import OneTurn
+from jentrow.api.routers import open_router, signed_in_router
 from jentrow.services.accounts import links, sessions
 from jentrow.services.accounts.links import LinkEventLine, LinkView
 from jentrow.services.accounts.sessions import BrowserLine, Who
@@ -28,10 +28,10 @@ from jentrow.services.courses import joining, lifecycle
 from jentrow.services.errors import NotAllowed
 from jentrow.services.runtime.runtime import Runtime
 
-public = APIRouter(prefix="/api", route_class=OneTurn)
+public = open_router()
 """What anybody may ask."""
 
-router = APIRouter(prefix="/api", route_class=OneTurn)
+router = signed_in_router()
 """What anybody may ask who is signed in."""
 
 Token = Annotated[str, Path(max_length=100)]

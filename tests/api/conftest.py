@@ -11,12 +11,11 @@ import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
+from jentrow.api.app import create_app
 from jentrow.services.runtime.runtime import Runtime
-from tests.conftest import PASSWORD, ROOT
-from tests.serving import application
+from tests.demo_course import COURSE, PASSWORD, ROOT
 
 SITE = "http://testserver"
-COURSE = "alpine-data-course"
 LEARNER = "ada.nkemelu@example.org"
 OTHER = "tomas.wieland@example.org"
 NOON = datetime(2026, 11, 23, 12, tzinfo=UTC)
@@ -36,7 +35,8 @@ def person(app: FastAPI, login: str | None, course: str = COURSE) -> TestClient:
 
 @contextmanager
 def served(folder: Path, login: str | None = "instructor") -> Iterator[TestClient]:
-    with application(lambda: Runtime(folder, lambda: NOON)) as app, TestClient(app):
+    app = create_app(lambda: Runtime(folder, lambda: NOON))
+    with TestClient(app):
         yield person(app, login)
 
 

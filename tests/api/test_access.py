@@ -15,12 +15,13 @@ from fastapi.testclient import TestClient
 from sqlalchemy import select
 
 from jentrow.api.access import GUARD
+from jentrow.api.app import create_app
 from jentrow.records.models import Course, Instructor, Learner, Person, Throttle
 from jentrow.services.accounts.links import first_link, password_link
 from jentrow.services.packs.demo import MADE_FOR
 from jentrow.services.runtime.runtime import Runtime
-from tests.api.conftest import COURSE, LEARNER, NOON, OPENAPI, OTHER, PASSWORD, SITE, person
-from tests.serving import application
+from tests.api.conftest import LEARNER, NOON, OPENAPI, OTHER, SITE, person
+from tests.demo_course import COURSE, PASSWORD
 
 PUBLIC = {
     ("GET", "/api/me"),
@@ -276,10 +277,7 @@ def test_another_password_signs_the_other_browsers_out(fresh: TestClient) -> Non
 @pytest.fixture
 def empty(tmp_path: Path) -> Iterator[TestClient]:
     """A server that was never used."""
-    with (
-        application(lambda: Runtime(tmp_path / "new", lambda: NOON)) as app,
-        TestClient(app) as running,
-    ):
+    with TestClient(create_app(lambda: Runtime(tmp_path / "new", lambda: NOON))) as running:
         yield running
 
 

@@ -3,7 +3,7 @@ from __future__ import annotations
 import pytest
 from fastapi.testclient import TestClient
 
-from jentrow.api.app import STATUS_OF, status_of
+from jentrow.api.refusals import STATUS_OF, status_of
 from jentrow.core import errors
 from jentrow.core.engines.labels import ENGINES
 from jentrow.core.errors import JentrowError

@@ -20,9 +20,11 @@ from schemathesis.specs.openapi.checks import (
     status_code_conformance,
 )
 
+from jentrow.api.app import create_app
 from jentrow.services.runtime.runtime import Runtime
-from tests.api.conftest import COURSE, LEARNER, NOON, OPENAPI, PASSWORD
-from tests.serving import application, listening
+from tests.api.conftest import LEARNER, NOON, OPENAPI
+from tests.demo_course import COURSE, PASSWORD
+from tests.serving import listening
 
 LEFT_OUT = ("/events", "/sign-out", "/sign-out-everywhere", "/password")
 """Streams that do not end, and what would sign us out."""
@@ -52,10 +54,8 @@ CHECKS: list[CheckFunction] = [
 def address(tmp_path_factory: pytest.TempPathFactory, demo_folder: Path) -> Iterator[str]:
     folder = tmp_path_factory.mktemp("contract") / "data"
     shutil.copytree(demo_folder, folder)
-    with (
-        application(lambda: Runtime(folder, lambda: NOON)) as app,
-        listening(app, log_level="critical") as place,
-    ):
+    app = create_app(lambda: Runtime(folder, lambda: NOON))
+    with listening(app, log_level="critical") as place:
         yield f"http://127.0.0.1:{place[1]}"
 
 

@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
+from jentrow.api.app import create_app
 from jentrow.services.runtime.runtime import Runtime
 from tests.api.test_learning import (
     BUSY,
@@ -21,7 +22,6 @@ from tests.api.test_learning import (
     reference,
     told,
 )
-from tests.serving import application
 
 WIDER = {"reference": "SELECT name FROM huts WHERE beds > 50", "trials": [], "alternatives": []}
 
@@ -30,7 +30,8 @@ WIDER = {"reference": "SELECT name FROM huts WHERE beds > 50", "trials": [], "al
 def here(tmp_path: Path, demo_folder: Path) -> Iterator[Class]:
     shutil.copytree(demo_folder, tmp_path / "data")
     clock = Clock()
-    with application(lambda: Runtime(tmp_path / "data", clock)) as app, TestClient(app):
+    app = create_app(lambda: Runtime(tmp_path / "data", clock))
+    with TestClient(app):
         yield Class(app, clock)
 
 

@@ -7,13 +7,8 @@ import contextlib
 import csv
 import http.client
 import json
-import os
 import shutil
-import signal
-import socket
 import sqlite3
-import subprocess
-import sys
 import threading
 import urllib.error
 import urllib.request
@@ -37,9 +32,10 @@ from jentrow.services.runtime import batch_sizes, grading_queue
 from jentrow.services.runtime.runtime import Runtime
 from jentrow.services.scope import course_scope
 from jentrow.services.submissions.additions import import_submissions
-from tests.api.conftest import COURSE, PASSWORD, person
+from tests.api.conftest import person
 from tests.api.test_exercises import HUTS, content_of, got, idle
-from tests.conftest import DEMO
+from tests.demo_course import COURSE, DEMO, PASSWORD
+from tests.serving import Served
 
 
 def runtime_of(client: TestClient) -> Runtime:
@@ -329,54 +325,6 @@ def test_a_batch_that_takes_too_long_gives_back_its_rest(
     assert counts(runtime) == (before[0] + 30, before[1] + 30, 0)
     assert max(claimed) == 30
     assert sum(claimed) > 30, "what was given back is claimed again"
-
-
-def free_port() -> int:
-    with socket.create_server(("127.0.0.1", 0)) as listener:
-        return int(listener.getsockname()[1])
-
-
-class Served:
-    """A server in a process of its own, to be killed."""
-
-    def __init__(self, data: Path) -> None:
-        self.port = free_port()
-        command = [str(Path(sys.executable).parent / "jentrow"), "serve", "--data", str(data)]
-        self.process = subprocess.Popen(
-            [*command, "--port", str(self.port)], stdout=subprocess.PIPE, text=True,
-            start_new_session=True,
-        )  # fmt: skip
-        assert self.process.stdout is not None
-        assert "Jentrow is at" in self.process.stdout.readline()
-        self.address = f"http://127.0.0.1:{self.port}/api"
-        self.cookie = ""
-
-    def asked(self, path: str, body: Any = None) -> urllib.request.Request:
-        return urllib.request.Request(
-            self.address + path,
-            None if body is None else json.dumps(body).encode(),
-            {"Content-Type": "application/json", "Cookie": self.cookie},
-        )
-
-    def sign_in(self, login: str = "instructor") -> str:
-        said = self.asked("/sign-in", {"login": login, "password": PASSWORD})
-        with urllib.request.urlopen(said) as answer:
-            self.cookie = answer.headers["Set-Cookie"].partition(";")[0]
-            return str(json.loads(answer.read())["me"]["guard"])
-
-    def events(self) -> Any:
-        """The states that the server tells, one after the other."""
-        self.sign_in()
-        with urllib.request.urlopen(self.asked(f"/courses/{COURSE}/events")) as answer:
-            for line in answer:
-                if line.startswith(b"data:"):
-                    yield json.loads(line[5:])
-
-    def kill(self) -> None:
-        os.killpg(self.process.pid, signal.SIGKILL)
-        self.process.wait()
-        assert self.process.stdout is not None
-        self.process.stdout.close()
 
 
 def started_again(data: Path) -> None:

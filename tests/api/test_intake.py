@@ -22,9 +22,10 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.errors import UnusableInput
 from jentrow.services.runtime.runtime import Runtime
 from jentrow.services.runtime.settings import Settings, read_settings
-from tests.api.conftest import LEARNER, PASSWORD, SITE, person
+from tests.api.conftest import LEARNER, SITE, person
 from tests.api.test_exercises import content_of, got
 from tests.api.test_grading import HUTS
+from tests.demo_course import PASSWORD
 from tests.serving import listening
 
 

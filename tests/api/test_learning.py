@@ -15,6 +15,7 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlalchemy.orm import Session
 
+from jentrow.api.app import create_app
 from jentrow.records.models import Grading, GradingTask, Submission
 from jentrow.records.submissions import learners_of
 from jentrow.records.tasks import HANDED_IN, SLOW, put_back
@@ -24,7 +25,6 @@ from jentrow.services.runtime.engines import Engines
 from jentrow.services.runtime.rate_limits import Pace
 from jentrow.services.runtime.runtime import Runtime
 from tests.api.conftest import LEARNER, NOON, OTHER, person
-from tests.serving import application
 
 SHEET = "/own/sheets/2-groups-order-sets/exercises"
 BUSY = f"{SHEET}/08-busy-huts"
@@ -79,7 +79,8 @@ class Class:
 def here(tmp_path: Path, demo_folder: Path) -> Iterator[Class]:
     shutil.copytree(demo_folder, tmp_path / "data")
     clock = Clock()
-    with application(lambda: Runtime(tmp_path / "data", clock)) as app, TestClient(app):
+    app = create_app(lambda: Runtime(tmp_path / "data", clock))
+    with TestClient(app):
         yield Class(app, clock)
 
 

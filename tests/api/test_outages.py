@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import os
 import shutil
-import signal
 import sqlite3
+import subprocess
+import sys
 import threading
 from pathlib import Path
 from typing import Any
@@ -23,9 +23,11 @@ from jentrow.services.runtime import data_folder
 from jentrow.services.runtime.runtime import Runtime
 from tests.api.conftest import LEARNER, person
 from tests.api.test_exercises import content_of, got, idle
-from tests.api.test_grading import HUTS, Served, hand_in
+from tests.api.test_grading import HUTS, hand_in
 from tests.api.test_learning import BUSY, ENDLESS
 from tests.api.test_learning import hand_in as handed_in
+from tests.servers import free_port
+from tests.serving import Caller, Served
 
 
 def test_a_server_that_is_told_to_end_does_so(demo_folder: Path, tmp_path: Path) -> None:
@@ -39,19 +41,23 @@ def test_a_server_that_is_told_to_end_does_so(demo_folder: Path, tmp_path: Path)
             exercise.rules = {"limits": {"seconds": 60}}
     hand_in(runtime, [ENDLESS + f" WHERE i > {at}" for at in range(40)])
     runtime.close()
-    server = Served(data)
-    for state in server.events():
-        assert state["waiting"] > 0
-        break
-    os.kill(server.process.pid, signal.SIGTERM)
-    assert server.process.wait(timeout=60) is not None
-    server.process.stdout.close()  # type: ignore[union-attr]
+    port = free_port()
+    command = [Path(sys.executable).parent / "jentrow", "serve", "--data", data]
+    server = subprocess.Popen([*command, "--port", str(port)], stdout=subprocess.PIPE, text=True)
+    with server:
+        assert server.stdout is not None
+        assert "Jentrow is at" in server.stdout.readline()
+        for state in Caller(port).events():
+            assert state["waiting"] > 0
+            break
+        server.terminate()
+        assert server.wait(timeout=60) is not None
     with sqlite3.connect(data / "records.db") as records:
         claimed = records.execute(
             "SELECT count(*) FROM grading_tasks WHERE claimed_by IS NOT NULL OR tries > 0"
         ).fetchone()
     assert claimed == (0,)
-    assert not any((data / data_folder.ENGINES).glob(f"{server.process.pid}-*"))
+    assert not any((data / data_folder.ENGINES).glob(f"{server.pid}-*"))
 
 
 def test_what_a_killed_server_left_is_cleared(demo_folder: Path, tmp_path: Path) -> None:
@@ -60,7 +66,7 @@ def test_what_a_killed_server_left_is_cleared(demo_folder: Path, tmp_path: Path)
     for _ in server.events():
         break
     server.kill()
-    left = list((data / data_folder.ENGINES).glob(f"{server.process.pid}-*"))
+    left = list((data / data_folder.ENGINES).glob(f"{server.pid}-*"))
     assert left
     runtime = Runtime(data)
     assert not any(one.exists() for one in left)

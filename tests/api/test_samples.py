@@ -17,7 +17,7 @@ from jentrow.services.runtime.runtime import Runtime
 from jentrow.services.samples import catalogue
 from jentrow.services.scope import course_scope
 from tests.api.test_exercises import got
-from tests.conftest import DEMO
+from tests.demo_course import DEMO
 
 OPEN = "/samples/huts/datasets/open"
 

@@ -10,9 +10,11 @@ import pytest
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 
+from jentrow.api.app import create_app
 from jentrow.services.runtime.runtime import Runtime
-from tests.browser.steps import COURSE, Element, sign_in, site_of
-from tests.serving import application, listening
+from tests.browser.steps import Element, sign_in, site_of
+from tests.demo_course import COURSE
+from tests.serving import listening
 
 NOON = datetime(2026, 11, 23, 12, tzinfo=UTC)
 
@@ -33,10 +35,8 @@ SWITCHES = [
 @pytest.fixture(scope="session")
 def address(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     folder = shutil.copytree(demo_folder, tmp_path_factory.mktemp("browser") / "data")
-    with (
-        application(lambda: Runtime(folder, lambda: NOON)) as app,
-        listening(app, log_level="warning") as place,
-    ):
+    app = create_app(lambda: Runtime(folder, lambda: NOON))
+    with listening(app, log_level="warning") as place:
         yield f"http://127.0.0.1:{place[1]}/courses/{COURSE}"
 
 

@@ -15,7 +15,7 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
-from tests.conftest import PASSWORD, ROOT
+from tests.demo_course import PASSWORD, ROOT
 
 AXE = ROOT / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 
@@ -135,7 +135,6 @@ def leave(browser: Chrome) -> None:
     browser.get("about:blank")
 
 
-COURSE = "alpine-data-course"
 _SESSIONS: dict[str, dict[str, str]] = {}
 
 

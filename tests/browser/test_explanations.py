@@ -13,11 +13,13 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from jentrow.api.app import create_app
 from jentrow.services.runtime.runtime import Runtime
 from tests.browser.conftest import NOON, opened
-from tests.browser.steps import COURSE, all_of, call, find, severe, sign_in, text_of, until
+from tests.browser.steps import all_of, call, find, severe, sign_in, text_of, until
 from tests.browser.test_people import write
-from tests.serving import application, listening
+from tests.demo_course import COURSE
+from tests.serving import listening
 
 BUSY = "08-busy-huts"
 WRONG = "SELECT hut_id, COUNT(*) AS stays, SUM(nights) AS nights FROM stays GROUP BY hut_id HAVING COUNT(*) > 2"
@@ -27,10 +29,8 @@ WRONG = "SELECT hut_id, COUNT(*) AS stays, SUM(nights) AS nights FROM stays GROU
 def site(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """A server whose samples and exercises may be changed."""
     folder = shutil.copytree(demo_folder, tmp_path_factory.mktemp("explained") / "data")
-    with (
-        application(lambda: Runtime(folder, lambda: NOON)) as app,
-        listening(app, log_level="warning") as place,
-    ):
+    app = create_app(lambda: Runtime(folder, lambda: NOON))
+    with listening(app, log_level="warning") as place:
         yield f"http://127.0.0.1:{place[1]}/courses/{COURSE}"
 
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from jentrow.core.exercises.packs import opened_pack
 from jentrow.services.packs.demo import MADE_FOR, moved_to
-from tests.conftest import DEMO
+from tests.demo_course import DEMO
 
 with opened_pack(DEMO) as _PACK:
     SHEETS = _PACK.sheets

@@ -24,7 +24,11 @@ _NUMBER: Final = r"""
     (?P<number>(?:0[xX][0-9a-fA-F_]+ | [0-9][0-9_]*(?:\.[0-9_]*)?(?:[eE][+-]?[0-9_]+)?
         | \.[0-9][0-9_]*(?:[eE][+-]?[0-9_]+)?))
 """
-_WORD: Final = r"(?P<word>[A-Za-z_\x80-\U0010ffff][A-Za-z0-9_$\x80-\U0010ffff]*)"
+# Letters are told by what they are not: a class that names all beyond ASCII takes ten times as long to
+# compile, and each worker process would wait for it.
+_LETTER: Final = r"[^\x00-@\[-^`{-\x7f]"
+_LETTER_OR_DIGIT: Final = r"[^\x00-/:-@\[-^`{-\x7f]"
+_WORD: Final = rf"(?P<word>{_LETTER}[^\x00-#%-/:-@\[-^`{{-\x7f]*)"
 _SQLITE: Final = rf"""
       (?P<blank>[\ \t\n\f\r]+ | \ufeff | --[^\n]* | /\*(?=.)[^*]*(?:\*(?!/)[^*]*)*(?:\*/)?)
     | (?P<text>[xX]?'[^']*(?:''[^']*)*(?:'|\Z))
@@ -36,7 +40,7 @@ _POSTGRESQL: Final = rf"""
       (?P<blank>[\ \t\n\f\r\v]+ | \ufeff | --[^\n\r]*)
     | (?P<nested>/\*)
     | (?P<text>[eE]'(?:[^'\\]|\\.|'')*(?:'|\Z) | (?:[xXbBnN]|[uU]&)?'[^']*(?:''[^']*)*(?:'|\Z))
-    | (?P<dollar>\$(?:[A-Za-z_\x80-\U0010ffff][A-Za-z0-9_\x80-\U0010ffff]*)?\$)
+    | (?P<dollar>\$(?:{_LETTER}{_LETTER_OR_DIGIT}*)?\$)
     | (?P<name>(?:[uU]&)?"[^"]*(?:""[^"]*)*(?:"|\Z))
     | {_NUMBER} | {_WORD}
     | (?P<mark><=|>=|<>|!=|==|<<|>>|\|\||->>|->|::|:=|=>|.)

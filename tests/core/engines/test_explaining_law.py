@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from jentrow.core.engines.explaining import explain
 from jentrow.core.engines.labels import ENGINES, STAND_INS
 from tests.cases import read_cases
-from tests.conftest import ROOT
+from tests.demo_course import ROOT
 
 CATALOGUE = {"huts": ("hut_id", "name", "region", "beds"), "stays": ("stay_id", "hut_id", "nights")}
 

@@ -18,7 +18,7 @@ from jentrow.core.sql.spellings import FORMS
 from jentrow.core.sql.stand_ins import stood_in
 from jentrow.services.runtime.engines import engine_named
 from tests.cases import read_cases
-from tests.conftest import DEMO, ROOT
+from tests.demo_course import DEMO, ROOT
 
 OTHERS = ("duckdb", "postgresql", "mariadb")
 CASES = [

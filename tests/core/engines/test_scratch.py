@@ -15,7 +15,7 @@ from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.engines.sqlite.room import SQLiteRoom
 from jentrow.core.samples.sources import DatasetSource, read_sample
 from jentrow.core.values import Interval
-from tests.conftest import DEMO
+from tests.demo_course import DEMO
 
 HUTS = (
     (1, "Ried", "North", 2000, 20),

@@ -17,7 +17,7 @@ from jentrow.core.sql.keywords import KEYWORDS, nearest_keyword
 from jentrow.core.sql.skeleton import skeleton_of
 from jentrow.core.sql.spellings import FORMS
 from tests.cases import read_cases
-from tests.conftest import ROOT
+from tests.demo_course import ROOT
 
 CASES = read_cases(ROOT / "tests" / "data" / "rejections.yaml")
 

@@ -13,7 +13,7 @@ from jentrow.core.exercises.grading import Grader
 from jentrow.core.exercises.rulefile import read_rules
 from jentrow.core.samples.sources import SampleSource, read_sample
 from tests.cases import read_cases
-from tests.conftest import DEMO
+from tests.demo_course import DEMO
 
 FILES = sorted((Path(__file__).parent / "cases").glob("*.yaml"))
 CASES: list[dict[str, Any]] = [

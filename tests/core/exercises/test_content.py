@@ -19,7 +19,7 @@ from jentrow.core.exercises.sheetfile import read_sheet
 from jentrow.core.exercises.sheets import Late, Sheet, SheetEntry
 from jentrow.core.exercises.showing import ShownResult, glimpse
 from jentrow.core.results import Column, ResultSet
-from tests.conftest import DEMO
+from tests.demo_course import DEMO
 
 FULL: dict[str, Any] = {
     "title": "High huts",

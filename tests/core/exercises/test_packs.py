@@ -18,7 +18,7 @@ from jentrow.core.exercises.rulefile import read_rules
 from jentrow.core.exercises.submissions import read_submissions
 from jentrow.core.exercises.trials import run_trials
 from jentrow.services.runtime.engines import opened_engine
-from tests.conftest import ANSWERS, DEMO
+from tests.demo_course import ANSWERS, DEMO
 
 PACK = read_pack(DEMO)
 

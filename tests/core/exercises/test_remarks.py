@@ -22,7 +22,7 @@ from jentrow.core.sql.arbitrary import choices_in
 from jentrow.core.sql.constructs import find_construct, read_query
 from jentrow.core.sql.remarks import remarks_on
 from tests.cases import read_cases
-from tests.conftest import DEMO, ROOT
+from tests.demo_course import DEMO, ROOT
 
 CASES = read_cases(ROOT / "tests" / "data" / "remarks.yaml")
 

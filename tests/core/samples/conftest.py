@@ -8,7 +8,7 @@ import pytest
 from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.making import make_dataset
 from jentrow.core.samples.recipes import ColumnSource, CSVSource, Recipe
-from tests.conftest import DEMO
+from tests.demo_course import DEMO
 
 MakeDataset = Callable[[str], Dataset]
 

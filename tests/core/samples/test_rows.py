@@ -43,7 +43,7 @@ def test_a_page_is_a_cut_of_the_whole(
 def huts_kept_once(tmp_path_factory: pytest.TempPathFactory) -> Dataset:
     from jentrow.core.samples.making import make_dataset
     from jentrow.core.samples.recipes import Recipe
-    from tests.conftest import DEMO
+    from tests.demo_course import DEMO
 
     folder: Path = tmp_path_factory.mktemp("huts")
     schema = (DEMO / "samples" / "huts" / "schema.sql").read_text(encoding="utf-8")

@@ -13,7 +13,7 @@ from jentrow.core.exercises.exercise import Exercise
 from jentrow.core.exercises.grading import Grader
 from jentrow.core.samples.sources import read_sample
 from jentrow.services.runtime.engines import opened_engine
-from tests.conftest import DEMO
+from tests.demo_course import DEMO
 
 REFERENCE = "SELECT h.name, COUNT(s.stay_id) AS stays FROM huts h LEFT JOIN stays s ON s.hut_id = h.hut_id GROUP BY h.hut_id, h.name"
 
