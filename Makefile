@@ -3,7 +3,7 @@
 
 PYTHON ?= python3
 BIN := .venv/bin
-INSTALL := $(BIN)/python -m pip install -q --disable-pip-version-check
+INSTALL := $(BIN)/python -m pip install -q --no-compile --disable-pip-version-check
 WEB := jentrow/web/index.html
 STAMPS := .stamps
 PORT ?= 8400
@@ -111,9 +111,9 @@ $(STAMPS)/run: requirements/run.lock pyproject.toml $(STAMPS)/installer
 	$(INSTALL) --no-deps --no-build-isolation -e .
 	touch $@
 
-# What is never started by users is compiled when it is imported: most of it never is.
+# What is installed is compiled when it is imported first: most of it never is.
 $(STAMPS)/dev: requirements/dev.lock $(STAMPS)/run
-	$(INSTALL) --no-compile --require-hashes -r requirements/dev.lock
+	$(INSTALL) --require-hashes -r requirements/dev.lock
 	touch $@
 
 $(STAMPS)/node: frontend/package-lock.json frontend/package.json | $(STAMPS)

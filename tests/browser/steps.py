@@ -42,11 +42,21 @@ class Element(WebElement):
         return str(self.parent.execute_script(_SHOWN_TEXT, self))
 
 
+FIRST_PAUSE, LONGEST_PAUSE = 0.03, 0.3
+"""Seconds between two looks at a page: each look takes a hundredth of a second of a processor,
+and what takes long is looked at less and less often."""
+
+
 def until(browser: Chrome, condition: Callable[[Chrome], Any]) -> Any:
     # What is looked at may be drawn anew in between.
     ignored = [NoSuchElementException, StaleElementReferenceException]
-    wait = WebDriverWait(browser, PATIENCE, poll_frequency=0.05, ignored_exceptions=ignored)
-    return wait.until(condition)
+    wait = WebDriverWait(browser, PATIENCE, FIRST_PAUSE, ignored)
+
+    def looked(page: Chrome) -> Any:
+        wait._poll = min(wait._poll * 1.3, LONGEST_PAUSE)
+        return condition(page)
+
+    return wait.until(looked)
 
 
 def find(browser: Chrome, selector: str) -> WebElement:
@@ -188,12 +198,18 @@ def call(address: str, path: str, method: str = "GET", body: Any = None) -> Any:
     return json.loads(data) if data else None
 
 
-def violations(browser: Chrome) -> list[tuple[str, list[str]]]:
+ALL_RULES = {"rules": {"target-size": {"enabled": True}}}
+OF_COLOURS = {"runOnly": ["color-contrast", "link-in-text-block"]}
+"""The rules that another theme may break: nothing but colours hangs on it."""
+
+
+def violations(browser: Chrome, which: dict[str, Any] = ALL_RULES) -> list[tuple[str, list[str]]]:
     """The accessibility rules that a page breaks, each with where."""
     browser.execute_script(AXE.read_text(encoding="utf-8"))
     found = browser.execute_async_script(
-        "const done = arguments[0];"
-        "axe.run(document, {rules: {'target-size': {enabled: true}}, resultTypes: ['violations']})"
-        ".then((said) => done(said.violations));"
+        "const [asked, done] = arguments;"
+        "axe.run(document, {...asked, resultTypes: ['violations']})"
+        ".then((said) => done(said.violations));",
+        which,
     )
     return [(one["id"], [node["html"][:120] for node in one["nodes"]][:3]) for one in found]
