@@ -192,6 +192,17 @@ def arguments(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     return tree
 
 
+def places_in_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """LOCATE_IN_STRING is INSTR's other name."""
+    for call in list(tree.find_all(exp.Anonymous)):
+        if call.name.upper() == "LOCATE_IN_STRING" and 2 <= len(call.expressions) <= 4:
+            given = zip(
+                ("this", "substr", "position", "occurrence"), call.expressions, strict=False
+            )
+            call.replace(exp.StrPosition(**dict(given)))
+    return tree
+
+
 def large_counts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """COUNT_BIG counts as COUNT does, which is large here."""
     for call in list(tree.find_all(exp.Anonymous)):

@@ -40,29 +40,6 @@ def _listed(side: exp.Expr) -> tuple[str, list[exp.Expr]] | None:
     return None if any(isinstance(one, exp.Query) for one in values) else (how, values)
 
 
-def places_from_the_end(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """INSTR from -1 on is the last place of a text in another."""
-    found = (
-        one
-        for one in tree.find_all(exp.StrPosition)
-        if isinstance(one.args.get("position"), exp.Neg)
-    )
-    for search in repeatable(found, notes):
-        nth = search.args.get("occurrence")
-        if search.args["position"].this.name != "1" or (nth is not None and nth.name != "1"):
-            notes.append("INSTR from the end is kept from the last letter on, for one place.")
-            continue
-        search.replace(
-            formula(
-                "CASE STRPOS(REVERSE(x), REVERSE(y)) WHEN 0 THEN 0 "
-                "ELSE LENGTH(x) - STRPOS(REVERSE(x), REVERSE(y)) - LENGTH(y) + 2 END",
-                x=search.this,
-                y=search.args["substr"],
-            )
-        )
-    return tree
-
-
 _SECONDS: Final = {"DAY": 86_400, "HOUR": 3_600, "MINUTE": 60, "SECOND": 1}
 _MONTHS: Final = {"YEAR": 12, "MONTH": 1}
 

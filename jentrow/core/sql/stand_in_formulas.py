@@ -122,17 +122,13 @@ def _rows_of(call: exp.Expr) -> list[exp.Expr]:
     return rows
 
 
-def searches_from_places(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """A search from a place on is written with what it searches three times over."""
-    found = [
-        one
-        for one in tree.find_all(exp.StrPosition)
-        if one.args.get("position") is not None or one.args.get("occurrence") is not None
-    ]
-    if found and not repeatable(found, notes):
-        for one in found:
-            one.set("position", None)
-            one.set("occurrence", None)
+def nth_places(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """A search from a place on, or for the n-th place of a part: see ``jentrow_place``."""
+    for search in list(tree.find_all(exp.StrPosition)):
+        start, nth = search.args.get("position"), search.args.get("occurrence")
+        if start is not None or nth is not None:
+            values = (search.this, search.args["substr"], start or 1, nth or 1)
+            search.replace(called("JENTROW_PLACE", *values))
     return tree
 
 
@@ -155,26 +151,6 @@ def rounded_dates(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.E
             call.replace(cast_to(formula(_ROUNDED[unit], x=call.this), "TIMESTAMP"))
         else:
             notes.append("ROUND of a date to this unit is not kept.")
-    return tree
-
-
-def nth_places(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
-    """INSTR with a fourth value is the place of the n-th one: kept of a single letter."""
-    for call in list(tree.find_all(exp.StrPosition))[::-1]:
-        nth, start = call.args.get("occurrence"), call.args.get("position")
-        part = call.args["substr"]
-        is_letter = isinstance(part, exp.Literal) and len(part.name) == 1
-        if isinstance(nth, exp.Literal) and is_letter and start is not None and start.name == "1":
-            call.replace(
-                formula(
-                    "CASE WHEN LEN(STRING_SPLIT(x, y)) > n THEN "
-                    "LENGTH(ARRAY_TO_STRING(STRING_SPLIT(x, y)[1:n], y)) + 1 "
-                    "WHEN x IS NOT NULL THEN 0 END",
-                    x=call.this,
-                    y=part,
-                    n=nth,
-                )
-            )
     return tree
 
 

@@ -106,6 +106,19 @@ VALUES: list[tuple[str, str, list[Any]]] = [
     ("oracle", "INSTR(name, 'r', -1)", [10, 2, 3]),
     ("oracle", "INSTR(name, 'x', -1, 1)", [0, 0, 0]),
     ("oracle", "SUBSTR(name, INSTR(name, ' ', -1) + 1)", ["Nord", "Brugg", "Sarn"]),
+    # The examples of the reference.
+    ("oracle", "INSTR('CORPORATE FLOOR', 'OR', 3, 2)", [14] * 3),
+    ("oracle", "INSTR('CORPORATE FLOOR', 'OR', -3, 2)", [2] * 3),
+    ("oracle", "INSTR('aaaa', 'aa', 2, 2)", [3] * 3),
+    ("oracle", "INSTR(name, 'r', 0)", [0] * 3),
+    ("oracle", "INSTR(name, 'r', 99)", [0] * 3),
+    ("oracle", "INSTR((SELECT MAX(name) FROM locks), 'r', 1, 1)", [3] * 3),
+    ("db2", "LOCATE_IN_STRING('CORPORATE FLOOR', 'OR', 1, 3)", [14] * 3),
+    ("db2", "LOCATE_IN_STRING('CORPORATE FLOOR', 'OR', -1)", [14] * 3),
+    ("db2", "LOCATE('OR', 'CORPORATE FLOOR', 3)", [5] * 3),
+    ("tsql", "CHARINDEX('or', 'CORPORATE FLOOR', 3)", [5] * 3),
+    ("tsql", "CHARINDEX('c', 'CORPORATE FLOOR', -3)", [1] * 3),
+    ("tsql", "CHARINDEX('o', name, " * 20 + "1" + ")" * 20, [1, 0, 0]),
     ("oracle", "CASE WHEN lift_cm > ALL (200, 300) THEN 1 END", [1, None, 1]),
     ("oracle", "CASE WHEN name = ANY ('Sarn', 'Brugg') THEN 1 END", [None, 1, 1]),
     ("oracle", "built + NUMTODSINTERVAL(2, 'DAY')", [date(1921, 7, 18), date(1950, 2, 2), date(1999, 12, 7)]),
@@ -265,7 +278,6 @@ NOT_KEPT = [
     ("tsql", "GREATEST(name, 'b')", "GREATEST sorts texts"),
     ("oracle", "TO_CHAR(built, 'D')", "format"),
     ("oracle", "TO_CHAR(lift_cm, 'RN')", "TO_CHAR with this format has no counterpart"),
-    ("oracle", "INSTR(name, 'r', -2)", "INSTR from the end"),
     ("db2", "TRUNC(built, 'CENTURY')", "TRUNC"),
 ]
 

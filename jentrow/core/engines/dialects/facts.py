@@ -57,7 +57,7 @@ FACTS: Final[dict[str, StandInFacts]] = {
             "FETCH FIRST, also PERCENT and WITH TIES",
             "MAX and MIN with KEEP, MAX(COUNT(*)), RATIO_TO_REPORT, WIDTH_BUCKET",
             "NVL, NVL2, DECODE, GREATEST and LEAST of NULL; NULL sorts last",
-            "REGEXP_SUBSTR, INSTR of the n-th letter",
+            "REGEXP_SUBSTR, INSTR of the n-th place",
             "TRUNC and ROUND of a date, days added to one, TO_CHAR and TO_DATE by formats",
             "comparisons with ANY and ALL of some values, names in UNPIVOT",
             "a division has its fraction, by zero it is an error",

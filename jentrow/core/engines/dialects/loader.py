@@ -58,6 +58,20 @@ _FUNCTIONS: Final = (
 )
 
 
+# Each value is worked out once: calls stand inside each other.
+_PLACE: Final = (
+    "CREATE MACRO jentrow_place(x, part, start, nth) AS list_transform("
+    "[{{'x': x, 'part': part, 'start': start, 'nth': nth}}], lambda v: "
+    "CASE WHEN v.x IS NOT NULL AND v.part IS NOT NULL "
+    "AND v.start IS NOT NULL AND v.nth IS NOT NULL THEN coalesce(list_filter("
+    "CASE WHEN v.start > 0 THEN range(v.start, length(v.x) + 2) {before} END, "
+    "lambda i: substr(v.x, i, length(v.part)) = v.part)[v.nth], 0) END)[1]"
+)
+_FROM_THE_END: Final = "WHEN v.start < 0 THEN range(length(v.x) + 1 + v.start, 0, -1)"
+_FROM_1: Final = "ELSE range(1, length(v.x) + 2)"
+"""Where a search begins that is to begin before the text: from 0 on there is nothing otherwise."""
+
+
 def functions_for(engine: str) -> list[str]:
     """The statements that make what the translated texts call.
 
@@ -68,7 +82,8 @@ def functions_for(engine: str) -> list[str]:
         "CREATE MACRO jentrow_text(x) AS list_transform([x], lambda v: CASE WHEN v IS NULL THEN NULL "
         f"{forms}ELSE CAST(v AS VARCHAR) END)[1]"
     )
-    return [made, *_FUNCTIONS, *NUMBER_FUNCTIONS]
+    place = _PLACE.format(before=_FROM_1 if engine == "tsql" else _FROM_THE_END)
+    return [made, place, *_FUNCTIONS, *NUMBER_FUNCTIONS]
 
 
 _WITHOUT_SIZE: Final = NeutralType("text")

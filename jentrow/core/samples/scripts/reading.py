@@ -59,7 +59,18 @@ def read_one(read: ReadScript, line: int, text: str) -> None:
         if settings:
             read.leave_out(line, settings, OF_A_SERVER)
     except PARSER_FAILURES as problem:
-        read.leave_out(line, text, CANNOT_BE_READ.format(why=said_of(problem)))
+        why = _why_not_taken(text) or CANNOT_BE_READ.format(why=said_of(problem))
+        read.leave_out(line, text, why)
+
+
+def _why_not_taken(text: str) -> str:
+    """What a statement's first words say of it: nobody would miss it, or it is a program."""
+    begun = text.lstrip()
+    if SETTING_UP.match(begun):
+        return SETS_UP
+    if _QUIET_WORDS.match(begun):
+        return NO_ROWS
+    return PROGRAM if _PROGRAM.match(begun) else ""
 
 
 def _parsed(text: str, dialect: str) -> Expr:
@@ -69,6 +80,8 @@ def _parsed(text: str, dialect: str) -> Expr:
         text = _DEFINITION_ONLY.sub("", text)
     if dialect == "postgres":
         text = _plain_postgresql(text)
+    if _OVERRIDING.search(text) and (said := _OVERRIDING.search(masked(text, dialect))):
+        text = text[: said.start()] + text[said.end() :]
     if dialect == "mysql" and (replaced := _REPLACE.match(text)):
         inserted = sqlglot.parse_one(f"INSERT INTO{text[replaced.end() :]}", read=dialect)
         inserted.set("alternative", "REPLACE")
@@ -82,12 +95,10 @@ def _parsed(text: str, dialect: str) -> Expr:
 
 
 def _plain_postgresql(text: str) -> str:
-    """A statement without what the parser does not know of numbered columns and kept views."""
+    """A statement without what the parser does not know of kept views."""
     if found := _MATERIALIZED.search(text, 0, 60):
         text = text[: found.start()] + text[found.end() :]
         return _WITH_DATA.sub("", text)
-    if _OVERRIDING.search(text) and (said := _OVERRIDING.search(masked(text, "postgres"))):
-        return text[: said.start()] + text[said.end() :]
     return text
 
 
@@ -103,7 +114,7 @@ _NOTING: Final = re.compile(
 )
 _PARAMETER: Final = re.compile(r"@(?P<name>\w+)\s*=\s*N?'(?P<value>(?:[^']|'')*)'")
 _QUIET_WORDS: Final = re.compile(
-    r"(?:PRINT|RAISERROR|DECLARE|ANALYZE|VACUUM|DO|ALTER\s+(?:SEQUENCE|FUNCTION|PROCEDURE|TRIGGER|INDEX))\b",
+    r"(?:PRINT|RAISERROR|DECLARE|ANALYZE|VACUUM|DO|LABEL\s+ON|ALTER\s+(?:SEQUENCE|FUNCTION|PROCEDURE|TRIGGER|INDEX))\b",
     re.IGNORECASE,
 )
 _PROGRAM: Final = re.compile(
@@ -177,18 +188,14 @@ class _Taking:
                 self._leave(OF_A_QUERY)
             case exp.Drop() | exp.Select() | exp.Comment() | None:
                 self._leave(NO_ROWS)
-            case _ if isinstance(statement, _QUIET) or SETTING_UP.match(self._text.lstrip()):
+            case _ if isinstance(statement, _QUIET):
                 self._leave(SETS_UP)
             case exp.Command() if self._tables.alter_unread():
                 pass
             case exp.Command() | exp.Execute() if self._noted_by_procedure():
                 pass
-            case _ if _QUIET_WORDS.match(self._text.lstrip()):
-                self._leave(NO_ROWS)
-            case _ if _PROGRAM.match(self._text.lstrip()):
-                self._leave(PROGRAM)
             case _:
-                self._leave(NO_STATEMENT)
+                self._leave(_why_not_taken(self._text) or NO_STATEMENT)
 
     def _leave(self, why: str, text: str = "") -> None:
         self._read.leave_out(self._line, text or self._text, why)

@@ -17,6 +17,8 @@ OF_A_SERVER: Final = "a setting of another engine, of no effect here"
 OF_NO_DATA: Final = "a change that rows do not depend on"
 LINE: Final = "it is a line for the program that runs the script"
 CONDITION: Final = "a condition: what stands under it is taken over, as the sample begins empty"
+DROPS: Final = "it drops what is there already: a sample begins empty"
+FAILING: Final = "it is done only where a statement before it fails"
 DECIDES: Final = "what it does hangs on a condition, which only its own server can decide"
 VIRTUAL: Final = "a virtual table"
 ONCE: Final = "the statements before it are taken over once"
@@ -31,7 +33,9 @@ NOT_TAKEN: Final = (
 )
 """How it begins why a whole statement was left out."""
 
-_OF_NO_EFFECT: Final = frozenset({SETS_UP, NO_ROWS, OF_A_SERVER, OF_NO_DATA, LINE, CONDITION})
+_OF_NO_EFFECT: Final = frozenset(
+    {SETS_UP, NO_ROWS, OF_A_SERVER, OF_NO_DATA, LINE, CONDITION, DROPS, FAILING}
+)
 
 
 def is_lost(why: str) -> bool:

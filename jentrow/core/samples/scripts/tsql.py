@@ -12,7 +12,14 @@ from collections.abc import Sequence
 from typing import Final
 
 from jentrow.core.samples.scripts.pieces import LeaveOut, Pieces
-from jentrow.core.samples.scripts.reasons import CONDITION, DECIDES, ONCE, PROGRAM
+from jentrow.core.samples.scripts.reasons import (
+    CONDITION,
+    DECIDES,
+    DROPS,
+    FAILING,
+    ONCE,
+    PROGRAM,
+)
 from jentrow.core.sql.tokens import Token, each_token
 
 _PROGRAMS: Final = frozenset({"PROC", "PROCEDURE", "FUNCTION", "TRIGGER"})
@@ -28,6 +35,9 @@ _THINGS: Final = _PROGRAMS | {
     "TABLE", "VIEW", "INDEX", "DATABASE", "SCHEMA", "SEQUENCE", "TYPE", "CONSTRAINT", "COLUMN",
     "SYNONYM", "USER", "LOGIN",
 }  # fmt: skip
+_DROPPING: Final = re.compile(r"DROP|PRINT|USE|ALTER DATABASE|ALTER TABLE .*DROP CONSTRAINT")
+"""How a statement begins that drops something, or that stands beside such."""
+
 _OF_A_BLOCK: Final = frozenset({"TRAN", "TRANSACTION", "DISTRIBUTED", "DIALOG", "CONVERSATION"})
 _REST: Final = re.compile(r"[ \t]*(\d*)[ \t\r]*(?:--[^\n]*)?(?:\n|\Z)")
 
@@ -91,6 +101,9 @@ class _Batch:
     def _word(self, at: int) -> str:
         return self._tokens[at].word if 0 <= at < len(self._tokens) else ""
 
+    def _words(self, at: int, count: int) -> str:
+        return " ".join(self._word(one) for one in range(at, at + count))
+
     def _leave(self, at: int, end: int, why: str) -> int:
         self._pieces.leave(self._tokens[at].start, self._tokens[end - 1].end, why)
         return end
@@ -102,13 +115,26 @@ class _Batch:
     def _condition(self, at: int) -> int:
         """IF: of a sample that begins empty it is known what is not there yet."""
         end = self._end(at)
-        words = " ".join(self._word(one) for one in range(at, end))
+        words = self._words(at, end - at)
         guarded = self._end_of_guarded(end)
         if ("NOT EXISTS" in words or "IS NULL" in words) and self._word(guarded) != "ELSE":
             return self._leave(at, end, CONDITION)
+        if self._only_drops(end, guarded) and self._word(guarded) != "ELSE":
+            return self._leave(at, guarded, DROPS)
         while self._word(guarded) == "ELSE":
             guarded = self._end_of_guarded(guarded + 1)
         return self._leave(at, guarded, DECIDES)
+
+    def _only_drops(self, at: int, end: int) -> bool:
+        """Whether no statement from here to there does more than drop something, and say so."""
+        while at < end:
+            if self._word(at) in (";", "BEGIN", "END"):
+                at += 1
+                continue
+            begun, at = at, self._end(at)
+            if not _DROPPING.match(self._words(begun, at - begun)):
+                return False
+        return True
 
     def _end_of_guarded(self, at: int) -> int:
         """Where the statement or block ends that a condition is put on."""
@@ -127,7 +153,7 @@ class _Batch:
         """A block's beginning or end goes, and the whole of one that is for errors."""
         kind = self._word(at + 1)
         if self._word(at) == "BEGIN" and kind == "CATCH":
-            return self._leave(at, self._end_of_block(at), DECIDES)
+            return self._leave(at, self._end_of_block(at), FAILING)
         end = at + 2 if kind in ("TRY", "CATCH") else at + 1
         self._pieces.blank(self._tokens[at].start, self._tokens[end - 1].end)
         return end

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from jentrow.core.samples.scripts.dialects import guess_dialect
 from jentrow.core.samples.scripts.reading import read_script
+from jentrow.core.samples.scripts.reasons import is_lost
 from jentrow.core.samples.scripts.tsql import separated
 from tests.core.samples.scripts.test_reading import made, rows_of
 
@@ -241,6 +242,26 @@ def test_what_hangs_on_a_condition(script: str, statements: int) -> None:
     assert [one.name for one in read.tables] == ["a"]
     assert len(read.statements) == statements
     assert not any("cannot be read" in one.why for one in read.left_out)
+
+
+@pytest.mark.parametrize(
+    ("script", "lost"),
+    [
+        ("IF OBJECT_ID('dbo.a') IS NOT NULL DROP TABLE dbo.a;", False),
+        ("IF EXISTS (SELECT * FROM sys.tables WHERE name = 'a') BEGIN PRINT 'again'; DROP TABLE a; END", False),
+        ("IF DB_ID('Alps') IS NOT NULL BEGIN ALTER DATABASE Alps SET SINGLE_USER WITH ROLLBACK IMMEDIATE; DROP DATABASE Alps END", False),
+        ("IF OBJECT_ID('a') IS NOT NULL ALTER TABLE a DROP CONSTRAINT few", False),
+        ("CREATE DATABASE Alps CONTAINMENT = NONE ON PRIMARY (NAME = N'Alps', SIZE = 8192KB)", False),
+        ("BEGIN TRY PRINT 'now' END TRY BEGIN CATCH PRINT 'no'; INSERT a VALUES (2) END CATCH", False),
+        ("IF OBJECT_ID('dbo.a') IS NOT NULL DROP TABLE dbo.a ELSE INSERT a VALUES (2)", True),
+        ("IF @@ROWCOUNT > 0 BEGIN DROP TABLE b; INSERT a VALUES (2) END", True),
+    ],
+)  # fmt: skip
+def test_nobody_misses_what_only_clears_the_way(script: str, lost: bool) -> None:
+    read = read_script(f"{script}\nGO\nCREATE TABLE a (x INT)\nINSERT a VALUES (1)", "tsql")
+    assert [one.name for one in read.tables] == ["a"]
+    assert len(read.statements) == 1
+    assert any(is_lost(one.why) for one in read.left_out) is lost
 
 
 def test_a_batch_that_is_run_several_times_is_told_of() -> None:
