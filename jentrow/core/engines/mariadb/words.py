@@ -137,9 +137,19 @@ def _in_small_letters(one: Rejected) -> Rejected:
     return replace(one, found={**one.found, "kind": one.found["kind"].lower()})
 
 
+def _missing_from(one: Rejected) -> Explanation:
+    """A table before a column's name, in a query without FROM."""
+    return no_column(one.of_missing_owner())
+
+
 _PATTERNS: Final = compiled(
     (
         (r"Table '(?:.+?\.)?(?P<name>[^.']+)' doesn't exist", no_table),
+        (
+            r"Incorrect usage of ALL and DISTINCT",
+            plain("DISTINCT and ALL say the opposite of each other: write one of them.", "DISTINCT"),
+        ),
+        (r"Unknown table '(?P<name>.+?)' in SELECT", _missing_from),
         (r"Unknown table '(?:.+\.)?(?P<name>.+?)'", no_table),
         (r"Unknown column '\d+' in '(?P<clause>(?i:order|group)).*'", position),
         (r"Unknown column '(?P<name>.+)' in '(?P<clause>.*)'", _unknown_column),

@@ -230,7 +230,7 @@ NOT_LISTED: Final = plain(
 
 _TYPE_WORDS: Final = {
     "integer": "whole number", "int32": "whole number", "int64": "whole number",
-    "bigint": "whole number", "numeric": "number", "double precision": "number", "double": "number",
+    "bigint": "whole number", "numeric": "number", "decimal": "number", "double precision": "number", "double": "number",
     "real": "number", "boolean": "true or false", "bool": "true or false", "date": "date",
     "timestamp": "date and time", "timestamp with time zone": "date and time", "time": "time of day",
     "interval": "interval", "uuid": "UUID", "json": "JSON", "jsonb": "JSON",
@@ -270,13 +270,34 @@ _TYPES_HERE: Final[dict[str, dict[str, str]]] = {
 
 
 def not_a_condition(one: Rejected) -> Explanation:
-    """A clause that wants true or false: ``clause`` and ``type``."""
+    """A clause that wants true or false: ``type``, and perhaps ``clause``."""
+    clause = one.found.get("clause", "").rpartition("/")[2].upper()
     return Explanation(
         "sql.runtime",
-        f"{one.found['clause'].upper()} wants a condition, which is true or false, and gets a value of the "
+        f"{clause or 'A clause'} wants a condition, which is true or false, and gets a value of the "
         f"type {one.found['type'].lower()}: compare it with something.",
-        one.found["clause"],
+        clause,
     )
+
+
+def one_sided(one: Rejected) -> Explanation:
+    """An operator with one value, ``one``, which it does not take: ``sign``."""
+    sign = one.found["sign"]
+    if sign in ("-", "+"):
+        said = f"{sign} before a value takes a number, and gets {kind_of(one.found['one'])}."
+    else:
+        said = f"{sign} stands between two values, and there is none before it."
+    return Explanation("sql.runtime", said, sign)
+
+
+def no_list(one: Rejected) -> Explanation:
+    """A value that is read as a list: after ANY or ALL a query is meant."""
+    said = quantified_list(one.skeleton)
+    if not said and not any(
+        one.skeleton.word(at) == "UNNEST" for at in range(len(one.skeleton.tokens))
+    ):
+        said = "ANY and ALL take a query: (SELECT …)."
+    return Explanation("sql.runtime", said or "UNNEST takes a list, and gets a single value.")
 
 
 CHAINED: Final = (
@@ -292,6 +313,20 @@ NO_DEFAULT: Final = plain(
     '"default".',
     "default",
 )
+COUNTS_NOTHING: Final = plain(
+    "Nothing stands in the parentheses: {name}(*) counts rows, {name}(x) the values of x.", "{name}"
+)
+NO_WHOLE_NUMBER: Final = plain("{clause} takes a whole number.", "{clause}")
+TOO_MANY_PARTS: Final = plain("A name has too many parts: a column is called table.column.")
+WHOLE_ROW: Final = plain(
+    "A table's name stands for a whole row here: write one of its columns, as in table.column."
+)
+NO_KEY: Final = plain(
+    "{clause} takes a column, an expression or a place in the select list: a value that is written out is "
+    "the same for every row. A name stands in no single quotes.",
+    "{clause}",
+)
+STAR: Final = plain("* stands only in SELECT, alone or after a table's name, and in COUNT(*).", "*")
 UNEQUAL_ROWS: Final = plain("Each row of VALUES must have as many values as the first.", "VALUES")
 LIMIT_BELOW_ZERO: Final = plain("LIMIT and OFFSET take no number below 0.", "LIMIT")
 UNEQUAL_NAMES: Final = plain("WITH names another number of columns than its query gives.", "WITH")
