@@ -42,8 +42,12 @@ def _with_remark(finding: Finding, remark: Remark) -> Finding:
 
 def _explains(remark: Remark, finding: Finding, held: Comparison) -> bool:
     about = finding.code.partition(".")[0]
-    if about not in ("rows", "cells") or finding.code == "rows.order":
+    if about not in ("rows", "cells"):
         return False
+    if finding.code == "rows.order" or remark.evidence == "sequence":
+        return finding.code == "rows.order" and remark.evidence == "sequence"
+    if remark.evidence == "name_given":
+        return _gives_a_name(remark, held)
     if remark.column is not None:
         return _column_bears_out(remark, finding, held)
     if remark.evidence == "fewer":
@@ -51,6 +55,13 @@ def _explains(remark: Remark, finding: Finding, held: Comparison) -> bool:
     if remark.evidence == "no_rows":
         return finding.code == "rows.missing" and not held.given.rows
     return True
+
+
+def _gives_a_name(remark: Remark, held: Comparison) -> bool:
+    """Whether each row has the remark's text in its column, and a column of that name is due."""
+    due = {column.name.lower() for column in held.expectation.result.columns}
+    given = {row[remark.column] for row in held.given.rows if remark.column is not None}
+    return remark.near.lower() in due and given == {remark.near}
 
 
 def _column_bears_out(remark: Remark, finding: Finding, held: Comparison) -> bool:

@@ -173,6 +173,21 @@ def _orders(tree: exp.Query, dialect: str) -> Iterator[str]:
             if fetch.parent is not None and not fetch.parent.args.get("offset"):
                 yield "has FETCH only behind OFFSET n ROWS: TOP n takes the first ones."
         yield from _aliases_inside_orders(tree)
+        for order in tree.find_all(exp.Order):
+            yield from _constant_keys(order)
+
+
+def _constant_keys(order: exp.Order) -> Iterator[str]:
+    """A key that is the same for every row, where T-SQL takes none; a query's may be a position."""
+    in_window = isinstance(order.parent, exp.Window)
+    for key in order.expressions:
+        value = key.this.unnest()
+        if isinstance(value, exp.Literal) and value.is_int and not in_window:
+            continue
+        if value.find(exp.Literal, exp.Null) and not value.find(
+            exp.Column, exp.Query, exp.Func, exp.Parameter
+        ):
+            yield "sorts by no constant: (SELECT NULL) is taken where any order will do."
 
 
 def _orders_of_distinct(select: exp.Select) -> Iterator[str]:

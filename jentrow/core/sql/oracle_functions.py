@@ -248,6 +248,22 @@ def dates_as_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.
     return tree
 
 
+def constant_keys(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """ORDER BY takes texts and NULL as keys, which sort nothing; the stand-in takes none."""
+    for order in list(tree.find_all(exp.Order)):
+        if isinstance(order.parent, exp.Query):
+            keys = [one for one in order.expressions if not _is_constant(one.this.unnest())]
+            if keys:
+                order.set("expressions", keys)
+            else:
+                order.pop()
+    return tree
+
+
+def _is_constant(key: exp.Expr) -> bool:
+    return isinstance(key, exp.Null) or (isinstance(key, exp.Literal) and key.is_string)
+
+
 def of_one_row(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """STDDEV and VARIANCE of one row are 0."""
     for call in repeatable(tree.find_all(exp.Stddev, exp.Variance), notes):

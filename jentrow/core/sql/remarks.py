@@ -20,9 +20,12 @@ from jentrow.core.sql.parsing import parsed
 from jentrow.core.sql.skeleton import Skeleton, skeleton_of
 from jentrow.core.sql.text import Place, place_at
 
-Evidence: TypeAlias = Literal["differs", "fewer", "no_rows", "less", "null_given", "near"]
+Evidence: TypeAlias = Literal[
+    "differs", "fewer", "no_rows", "sequence", "less", "null_given", "near", "name_given"
+]
 """What must have been found: any difference in rows or cells; rows that are missing; no rows at
-all; in one column, whole numbers that are too small, NULL in place of a value, numbers close by."""
+all; rows in another sequence; in one column, whole numbers that are too small, NULL in place of a
+value, numbers close by, in each row the name of a column that is due."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,6 +148,36 @@ def _conditions(skeleton: Skeleton, dialect: str) -> Iterator[Remark]:
         yield _remark(skeleton, "or_without_comparison", words, start, end)
 
 
+_TEXT_KEY: Final = re.compile(
+    r" (ORDER|GROUP) BY ' (?=(ASC|DESC|NULLS|,|\)|HAVING|ORDER|LIMIT|OFFSET|FETCH|UNION|;) |$)"
+)
+_TEXTS_COMPARED: Final = re.compile(
+    r" (?:WHERE|AND|OR|NOT|ON|HAVING|WHEN|\() ' "
+    r"(?:(?:=|==|<>|!=|<|>|<=|>=) ['#]|(?:NOT )?LIKE '|(?:NOT )?IN \( ['#]|(?:NOT )?BETWEEN ['#]|IS (?:NOT )?NULL) "
+)
+
+
+def _texts_for_names(skeleton: Skeleton, dialect: str) -> Iterator[Remark]:
+    """A text where a column is meant: it is the same for every row."""
+    for start, end in skeleton.spans(_TEXT_KEY) if dialect in _TEXTS_AS_KEYS else ():
+        if skeleton.tokens[start].depth:
+            continue
+        written = _written(skeleton, start, end)
+        if skeleton.word(start) == "ORDER":
+            words = f"{written} sorts nothing, as the text is the same for every row: a column's name stands without quotes."
+            yield _remark(skeleton, "text_as_key", words, start, end, "sequence")
+        else:
+            words = f"{written} makes one group of all rows: a column's name stands without quotes."
+            yield _remark(skeleton, "text_as_key", words, start, end)
+    for start, end in skeleton.spans(_TEXTS_COMPARED):
+        text = skeleton.written(start + 1)
+        words = f"{text} is a text here, and the same for every row: a column's name stands without quotes."
+        yield _remark(skeleton, "texts_compared", words, start + 1, end)
+
+
+_TEXTS_AS_KEYS: Final = ("sqlite", "mysql", "oracle", "db2")
+"""The dialects whose engines take a text as a key; the others refuse it."""
+
 _BETWEEN: Final = re.compile(r" BETWEEN (['#]) AND \1 ")
 
 
@@ -258,6 +291,7 @@ _CASES: Final[tuple[Callable[[Skeleton, str], Iterator[Remark]], ...]] = (
     _null_comparisons,
     _null_in_list,
     _conditions,
+    _texts_for_names,
     _dates,
     _bounds,
     _wildcards,
@@ -293,6 +327,12 @@ def _on_columns(sql: str, tree: exp.Query) -> Iterator[Remark]:
                     f"ROUND inside {name} rounds each value first: ROUND({name}(…)) rounds once."
                 )
                 yield Remark("rounded_before", words, place, "", "near", at)
+        if isinstance(shown, exp.Literal) and shown.is_string:
+            words = (
+                f"'{shown.name}' in quotes is this very text, in each row: a column's name stands "
+                "without quotes."
+            )
+            yield Remark("text_for_column", words, place, shown.name, "name_given", at)
         if isinstance(shown, exp.Case) and shown.args.get("default") is None:
             words = "A CASE without ELSE gives NULL where none of its conditions is true."
             yield Remark("case_without_else", words, place, "", "null_given", at)

@@ -352,6 +352,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         oracle_formulas.plain_texts,
         first_rows,
         first_and_last,
+        oracle.constant_keys,
         oracle.aggregates_of_aggregates,
         oracle.whole_casts,
         _mixed_columns,

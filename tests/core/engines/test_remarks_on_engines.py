@@ -59,6 +59,16 @@ CASES: list[tuple[str, str, Callable[[ResultSet], bool]]] = [
         lambda result: one_value(result) == 1,
     ),
     (
+        "text_as_key",
+        "SELECT name FROM days ORDER BY 'name' DESC",
+        lambda result: one_value(result) == "arrival",
+    ),
+    (
+        "texts_compared",
+        "SELECT COUNT(*) FROM days WHERE 'name' = 'Ascent'",
+        lambda result: one_value(result) == 0,
+    ),
+    (
         "full_as_name",
         "SELECT COUNT(*) FROM days FULL JOIN gates USING (day_id)",
         lambda result: one_value(result) == 1,

@@ -92,6 +92,7 @@ SAME: list[tuple[str, str, list[Any]]] = [
         [("gull",), ("Tern",)],
     ),
     ("oracle", "SELECT 7 / 2 FROM dual", [(3.5,)]),
+    ("oracle", "SELECT name FROM buoys ORDER BY 'bay', buoy_id DESC FETCH FIRST 1 ROW ONLY", [("Auk",)]),
     (
         "oracle",
         "SELECT DATE '2026-07-03' - TRUNC(DATE '2026-07-03', 'MM'), "
@@ -721,6 +722,9 @@ FOREIGN: list[tuple[str, str]] = [
     for dialects, sql in (
         ("tsql oracle db2", "SELECT depth_m * 2 AS twice FROM buoys WHERE twice > 10"),
         ("tsql oracle db2", "SELECT bay AS b, COUNT(*) AS n FROM buoys GROUP BY b"),
+        ("tsql", "SELECT name, ROW_NUMBER() OVER (ORDER BY 'x') FROM buoys"),
+        ("tsql", "SELECT name, ROW_NUMBER() OVER (PARTITION BY bay ORDER BY 1) FROM buoys"),
+        ("tsql", "SELECT name FROM buoys ORDER BY 1 + 0"),
         ("tsql oracle db2", "SELECT bay, COUNT(*) AS n FROM buoys GROUP BY bay HAVING n > 1"),
         ("tsql oracle db2", "SELECT depth_m AS d, d + 1 AS e FROM buoys"),
         ("tsql oracle db2", "SELECT bay, COUNT(*) AS n FROM buoys GROUP BY 1"),
@@ -837,6 +841,8 @@ def test_what_the_engine_itself_may_not_take_gets_no_verdict(
 
 
 OWN: list[tuple[str, str]] = [
+    ("tsql", "SELECT name, ROW_NUMBER() OVER (ORDER BY (SELECT NULL)) AS n FROM buoys ORDER BY 1"),
+    ("oracle", "SELECT name FROM buoys ORDER BY 'name', NULL"),
     ("tsql", "SELECT TOP 3 b.name, COUNT(*) AS n FROM dbo.buoys AS b JOIN buoys o ON o.bay = b.bay GROUP BY b.name HAVING COUNT(*) > 1 ORDER BY n DESC, b.name"),
     ("tsql", "WITH deep (name, d) AS (SELECT name, depth_m FROM buoys) SELECT name FROM deep WHERE d > 4 AND name NOT IN ('x')"),
     ("tsql", "SELECT SUM(IIF(depth_m > 4 AND bay IS NOT NULL, 1, 0)) AS n FROM buoys ORDER BY CASE WHEN COUNT(*) > 1 THEN 1 ELSE 2 END"),
