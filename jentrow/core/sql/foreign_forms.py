@@ -19,6 +19,8 @@ from typing import Final
 from sqlglot import exp
 
 from jentrow.core.sql.foreign_calls import foreign_calls
+from jentrow.core.sql.foreign_groups import foreign_groups
+from jentrow.core.sql.foreign_names import foreign_names
 from jentrow.core.sql.foreign_queries import foreign_queries
 from jentrow.core.sql.tokens import Token, tokens_of
 
@@ -47,6 +49,8 @@ def foreign_forms(tree: exp.Query, sql: str, dialect: str) -> list[str]:
         *_foreign_signs(tree, tokens, dialect),
         *foreign_calls(tree, tokens, dialect),
         *foreign_queries(tree, dialect),
+        *foreign_groups(tree, dialect),
+        *foreign_names(tree, dialect),
         *(_aliases_after_as(tree, tokens) if dialect == "oracle" else ()),
         *(_quoted_names(tree) if dialect != "tsql" else ()),
     ]
@@ -67,6 +71,8 @@ def _foreign_signs(tree: exp.Query, tokens: Sequence[Token], dialect: str) -> It
         if token.word == "," and after is not None and after.word == ")":
             yield "takes no comma before a parenthesis that closes."
         yield from _foreign_words(tokens, at, dialect)
+        if after is not None and after.word == "(":
+            yield from _foreign_arguments(tokens, at)
     if _joins_without_condition(tree, tokens):
         yield "wants ON behind every JOIN."
     if tokens and tokens[0].word in ("FROM", "TABLE"):
@@ -95,6 +101,23 @@ def _is_operator(before: Token | None, after: Token | None) -> bool:
     return before.kind != "mark" or before.word == ")"
 
 
+def _foreign_arguments(tokens: Sequence[Token], at: int) -> Iterator[str]:
+    """What stands in the parentheses of a call, which the parser takes in several ways."""
+    name = tokens[at].word
+    if name not in ("STRING_AGG", "LISTAGG", "TRIM"):
+        return
+    inside = tokens[at + 1].depth + 1
+    for token in tokens[at + 2 :]:
+        if token.depth < inside:
+            return
+        if token.depth > inside:
+            continue
+        if token.word == "ORDER" and name != "TRIM":
+            yield f"sorts what {name} joins by WITHIN GROUP (ORDER BY …), behind the parenthesis."
+        if token.word == "," and name == "TRIM":
+            yield "names in TRIM first what is taken away: TRIM('x' FROM text)."
+
+
 def _is_unpivoted(tokens: Sequence[Token], at: int) -> bool:
     """Whether a text behind AS is what UNPIVOT calls a column."""
     return any(token.word == "UNPIVOT" for token in tokens[:at])
@@ -111,6 +134,10 @@ def _foreign_words(tokens: Sequence[Token], at: int, dialect: str) -> Iterator[s
     ):
         yield "counts OFFSET in ROWS: OFFSET n ROWS."
     kind = tokens[at + 1].kind if at + 1 < len(tokens) else ""
+    if word == "FETCH" and after[:1] in (["FIRST"], ["NEXT"]):
+        behind = [token.word for token in tokens[at + 2 : at + 7]]
+        if not {"ONLY", "WITH"}.intersection(behind):
+            yield "ends FETCH by ONLY, or by WITH TIES: FETCH FIRST n ROWS ONLY."
     if word == "AS" and kind == "text" and dialect != "tsql" and not _is_unpivoted(tokens, at):
         yield "writes another name of a column without quotation marks, or in double ones."
     if tokens[at].kind == kind == "text":

@@ -88,9 +88,16 @@ def _truth_values(tree: exp.Query, dialect: str) -> Iterator[str]:
         sides = (node.this, node.expression) if isinstance(node, exp.Connector) else (node.this,)
         if any(isinstance(side.unnest(), _VALUES) for side in sides if side):
             yield "wants a comparison for a condition."
-    for node in tree.find_all(*_COMPARISONS):
+    for node in tree.find_all(*_COMPARISONS, exp.Is):
         if any(isinstance(side.unnest(), _CONDITIONS) for side in (node.this, node.expression)):
             yield "compares values, and no conditions."
+
+
+def _joined_texts(tree: exp.Query, dialect: str) -> Iterator[str]:
+    """The engines work || and + out from left to right; the parser, and DuckDB, + before ||."""
+    for join in tree.find_all(exp.DPipe) if dialect != "tsql" else ():
+        if isinstance(join.expression, exp.Add | exp.Sub):
+            yield "works || and + out from left to right: parentheses say which is meant first."
 
 
 def _is_value(condition: exp.Expr) -> bool:
@@ -154,8 +161,26 @@ def _qualified_join_columns(tree: exp.Query) -> Iterator[str]:
 
 def _set_operations(tree: exp.Query, dialect: str) -> Iterator[str]:
     for one in tree.find_all(exp.Intersect, exp.Except):
-        if dialect == "tsql" and not one.args.get("distinct", True):
-            yield "has no ALL behind INTERSECT and EXCEPT."
+        if dialect != "db2" and not one.args.get("distinct", True):
+            yield f"has no ALL behind INTERSECT and {'EXCEPT' if dialect == 'tsql' else 'MINUS'}."
+    for one in tree.find_all(exp.SetOperation):
+        keys = one.args["order"].expressions if one.args.get("order") is not None else ()
+        if any(not isinstance(key.this, exp.Column | exp.Literal) for key in keys):
+            yield "sorts combined queries by what they give alone: by its name, or its place."
+
+
+def _recursions(tree: exp.Query, dialect: str) -> Iterator[str]:
+    for part in tree.find_all(exp.CTE):
+        called = part.alias.lower()
+        body = part.this
+        if not isinstance(body, exp.SetOperation) or not any(
+            table.name.lower() == called for table in body.find_all(exp.Table)
+        ):
+            continue
+        if not isinstance(body, exp.Union) or body.args.get("distinct"):
+            yield "joins the parts of a query that calls itself by UNION ALL."
+        if dialect != "tsql" and not part.alias_column_names:
+            yield "wants names for the columns of a query that calls itself: WITH name (a, b) AS (…)."
 
 
 def _orders(tree: exp.Query, dialect: str) -> Iterator[str]:
@@ -172,6 +197,13 @@ def _orders(tree: exp.Query, dialect: str) -> Iterator[str]:
         for fetch in tree.find_all(exp.Fetch):
             if fetch.parent is not None and not fetch.parent.args.get("offset"):
                 yield "has FETCH only behind OFFSET n ROWS: TOP n takes the first ones."
+        for query in tree.find_all(exp.Query):
+            if query.args.get("offset") is not None and query.args.get("order") is None:
+                yield "takes OFFSET behind ORDER BY alone."
+            if query.args.get("offset") is not None and isinstance(
+                query.args.get("limit"), exp.Limit
+            ):
+                yield "takes TOP or OFFSET, and not both."
         yield from _aliases_inside_orders(tree)
         for order in tree.find_all(exp.Order):
             yield from _constant_keys(order)
@@ -228,23 +260,6 @@ def _aliases_inside_orders(tree: exp.Query) -> Iterator[str]:
                         yield f"knows {column.name} in ORDER BY alone, and not inside an expression."
 
 
-def _groups(tree: exp.Query, dialect: str) -> Iterator[str]:
-    for select in tree.find_all(exp.Select):
-        group = select.args.get("group")
-        if group is None:
-            continue
-        if group.args.get("all") is not None:
-            yield "has no GROUP BY ALL."
-        if any(isinstance(key, exp.Literal) for key in group.expressions):
-            yield "groups by no position: GROUP BY names what it groups by."
-    if tree.find(exp.Filter):
-        yield "has no FILTER: CASE inside the aggregate does that."
-    for select in tree.find_all(exp.Select):
-        distinct = select.args.get("distinct")
-        if distinct is not None and distinct.args.get("on") is not None:
-            yield "has no DISTINCT ON."
-
-
 def _sources(tree: exp.Query, dialect: str) -> Iterator[str]:
     for select in tree.find_all(exp.Select):
         if dialect in ("oracle", "db2") and select.args.get("from_") is None:
@@ -276,25 +291,6 @@ def _columns_of_sources(tree: exp.Query, dialect: str) -> Iterator[str]:
         named = [name for name in names if name]
         if (strict or dialect == "oracle") and len(set(named)) < len(named):
             yield "wants different names for the columns of a query in FROM or WITH."
-
-
-_ORDERED_WINDOWS: Final = frozenset(
-    ["ROW_NUMBER", "RANK", "DENSE_RANK", "NTILE", "LAG", "LEAD", "CUME_DIST", "PERCENT_RANK"]
-)
-
-
-def _windows(tree: exp.Query, dialect: str) -> Iterator[str]:
-    for window in tree.find_all(exp.Window):
-        name = getattr(window.this, "sql_name", lambda: "")()
-        wanted = name in _ORDERED_WINDOWS or (
-            dialect == "tsql" and name in ("FIRST_VALUE", "LAST_VALUE")
-        )
-        if dialect == "db2" and name == "ROW_NUMBER":
-            continue
-        if wanted and window.args.get("order") is None and not window.alias:
-            yield f"wants ORDER BY in OVER behind {name}."
-    if dialect != "tsql" and any(one.args.get("windows") for one in tree.find_all(exp.Select)):
-        yield "has no WINDOW: what stands in OVER stands there each time."
 
 
 _KNOWN_PARTS: Final = frozenset(
@@ -358,12 +354,12 @@ def _stand_in_alone(tree: exp.Query, dialect: str) -> Iterator[str]:
 _LOOKS: Final[tuple[Callable[[exp.Query, str], Iterator[str]], ...]] = (
     _aliases_used_early,
     _truth_values,
+    _joined_texts,
     _joins,
     _set_operations,
+    _recursions,
     _orders,
-    _groups,
     _sources,
-    _windows,
     _parts,
     _stand_in_alone,
 )

@@ -248,6 +248,19 @@ def dates_as_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.
     return tree
 
 
+def parts_of_days(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
+    """EXTRACT takes no hour of a date: ORA-30076."""
+    parts = (one for one in tree.find_all(exp.Extract) if one.this.name.upper() in _OF_TIMES)
+    if any(is_date(part.expression, kinds) for part in parts):
+        notes.append(
+            "EXTRACT takes hours, minutes and seconds of a TIMESTAMP alone: CAST(d AS TIMESTAMP)."
+        )
+    return tree
+
+
+_OF_TIMES: Final = ("HOUR", "MINUTE", "SECOND")
+
+
 def constant_keys(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """ORDER BY takes texts and NULL as keys, which sort nothing; the stand-in takes none."""
     for order in list(tree.find_all(exp.Order)):

@@ -353,6 +353,7 @@ _STEPS: Final[dict[str, tuple[Step, ...]]] = {
         first_rows,
         first_and_last,
         oracle.constant_keys,
+        oracle.parts_of_days,
         oracle.aggregates_of_aggregates,
         oracle.whole_casts,
         _mixed_columns,

@@ -277,6 +277,7 @@ NOT_KEPT = [
     ("tsql", "TRANSLATE(name, 'ab', 'xy')", "letters in any case"),
     ("tsql", "GREATEST(name, 'b')", "GREATEST sorts texts"),
     ("oracle", "TO_CHAR(built, 'D')", "format"),
+    ("oracle", "EXTRACT(HOUR FROM built)", "seconds of a TIMESTAMP alone"),
     ("oracle", "TO_CHAR(lift_cm, 'RN')", "TO_CHAR with this format has no counterpart"),
     ("db2", "TRUNC(built, 'CENTURY')", "TRUNC"),
 ]
