@@ -23,6 +23,12 @@ _OTHER_DATES: Final = {
 31.01.2026 and 2026-01-31-12.30.00."""
 
 
+_LIKE_A_DATE: Final = re.compile(r"\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}(?:[ T-][\d:. ]*)?")
+_DB2_DATES: Final = (
+    *_OTHER_DATES["db2"],
+    re.compile(r"\d{4}-\d\d?-\d\d?(?:[ T-]\d\d?[:.]\d\d[:.]\d\d(?:\.\d+)?)?"),
+)
+
 _TIMED: Final = ("DATE", "TIMESTAMP", "TIMESTAMPNTZ", "DATETIME", "DATETIME2")
 """Types, as the dialects and the stand-in call them."""
 
@@ -35,12 +41,21 @@ def dates_in_texts(dialect: str) -> Step:
             holder = literal.parent
             if not literal.is_string or not _is_beside_a_date(holder, kinds):
                 continue
+            if dialect == "db2" and _is_no_date_of_db2(literal.name):
+                notes.append("Db2 reads texts as dates like 2026-01-31, 01/31/2026, 31.01.2026.")
             for pattern in _OTHER_DATES[dialect]:
                 if found := pattern.fullmatch(literal.name):
                     literal.set("this", _as_the_stand_in_writes(found))
         return tree
 
     return step
+
+
+def _is_no_date_of_db2(text: str) -> bool:
+    """Whether a text looks like a date or moment, and has none of the forms that Db2 reads."""
+    return bool(_LIKE_A_DATE.fullmatch(text)) and not any(
+        form.fullmatch(text) for form in _DB2_DATES
+    )
 
 
 def _as_the_stand_in_writes(found: re.Match[str]) -> str:

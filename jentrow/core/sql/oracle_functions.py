@@ -231,21 +231,34 @@ def _is_timestamp(node: exp.Expr) -> bool:
     return False
 
 
-_ISO_DATE: Final = re.compile(r"\d{4}-\d{1,2}-\d{1,2}")
+_LIKE_A_DATE: Final = re.compile(
+    r"(?:\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|\d{1,2}[-/.](?:\d{1,2}|[a-z]{3})[-/.]\d{2,4})(?:[ T].*)?",
+    re.IGNORECASE,
+)
 
 
 def dates_as_texts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
     """A text beside a date is read by the session's format, which is hardly ever that of the standard."""
     for literal in tree.find_all(exp.Literal):
         beside = literal.parent
-        if not literal.is_string or not _ISO_DATE.fullmatch(literal.name):
+        if not literal.is_string or not isinstance(beside, exp.Predicate):
             continue
-        column = beside.this.unnest() if isinstance(beside, exp.Predicate) else None
-        if isinstance(column, exp.Column) and column.name.lower() not in kinds.texts:
+        sides = (beside.this, beside.args.get("expression"))
+        if _LIKE_A_DATE.fullmatch(literal.name) and any(
+            _may_be_a_date(side, kinds) for side in sides if isinstance(side, exp.Expr)
+        ):
             notes.append(
                 "A date is written DATE '2026-01-31': a text is read by the session's format."
             )
     return tree
+
+
+def _may_be_a_date(node: exp.Expr, kinds: ColumnKinds) -> bool:
+    value = node.unnest()
+    if isinstance(value, exp.Column):
+        return value.name.lower() not in kinds.texts
+    cut = isinstance(value, exp.Trunc | exp.DateTrunc | exp.TimestampTrunc)
+    return is_timed(value.this if cut else value, kinds)
 
 
 def parts_of_days(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:

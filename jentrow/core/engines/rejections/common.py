@@ -183,6 +183,8 @@ def types_differ(one: Rejected) -> Explanation:
     if slip:
         return Explanation("sql.runtime", slip, one.found.get("sign", ""))
     sign = _SIGNS.get(one.found.get("sign", ""), one.found.get("sign", ""))
+    if one.engine in STAND_INS:  # LIKE that minds no case is ILIKE there
+        sign = sign.replace("ILIKE", "LIKE")
     between = f"{sign} does not take" if sign else "These do not go together:"
     return Explanation(
         "sql.runtime",
@@ -205,11 +207,14 @@ def wrong_arguments(one: Rejected) -> Explanation:
         return Explanation("sql.object", meaning, name)
     types = kinds_in(one.found.get("types", ""))
     given = f" It gets {types}." if types else ""
+    # The stand-in may call it otherwise, or with more values, than the text does.
+    is_own = one.engine not in STAND_INS or name.upper() in one.sql.upper()
+    called = name.upper() if is_own else "A function of the translated query"
     return Explanation(
         "sql.object",
-        f"{name.upper()} takes other values, or another number of them.{given} CAST(x AS type) changes "
+        f"{called} takes other values, or another number of them.{given} CAST(x AS type) changes "
         "a type.",
-        name,
+        name if is_own else "",
     )
 
 
