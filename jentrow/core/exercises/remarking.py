@@ -20,13 +20,24 @@ def remarked(
 ) -> list[Finding]:
     """The findings of a dataset, with the first remark that explains one of them.
 
-    It is said once, at the first finding that it may explain.
+    It is said once, at the first finding that it may explain. What explains the sequence of rows
+    explains nothing else, so that another remark may stand beside it.
     """
+    told = list(findings)
+    for of_sequence in (False, True):
+        asked = [one for one in remarks if (one.evidence == "sequence") is of_sequence]
+        told = _with_the_first(told, asked, held)
+    return told
+
+
+def _with_the_first(
+    findings: list[Finding], remarks: Sequence[Remark], held: Comparison
+) -> list[Finding]:
     for remark in remarks:
         for at, finding in enumerate(findings):
             if _explains(remark, finding, held):
                 return [*findings[:at], _with_remark(finding, remark), *findings[at + 1 :]]
-    return list(findings)
+    return findings
 
 
 def _with_remark(finding: Finding, remark: Remark) -> Finding:

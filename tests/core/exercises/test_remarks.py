@@ -64,6 +64,18 @@ def test_a_cause_is_named_where_text_and_rows_agree(
     assert (said.evidence["line"], said.evidence["column"]) > (1, 1)
 
 
+def test_rows_and_their_sequence_have_causes_of_their_own(
+    engine: SQLiteEngine, sample: SampleSource
+) -> None:
+    reference = "SELECT name FROM huts WHERE beds > 20 ORDER BY name DESC"
+    given = "SELECT name FROM huts WHERE 'beds' > 20 ORDER BY 'name' DESC"
+    found = graded(engine, sample, reference, given).findings
+    assert {one.code: one.evidence.get("cause") for one in found} == {
+        "rows.extra": "texts_compared",
+        "rows.order": "text_as_key",
+    }
+
+
 @given(st.text(alphabet="SELECT NULL=<>'%*()-0123456789 ORANDBETWEENLIKE+.,\n", max_size=80))
 def test_remarks_never_fail(text: str) -> None:
     remarks_on(text, "sqlite")

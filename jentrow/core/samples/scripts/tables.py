@@ -16,7 +16,7 @@ from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
 from jentrow.core.samples.scripts.division import divide_fractions, fractional_columns
 from jentrow.core.samples.scripts.reasons import OF_A_SERVER, OF_NO_DATA
 from jentrow.core.samples.scripts.script import ReadScript
-from jentrow.core.samples.scripts.values import plain_value
+from jentrow.core.samples.scripts.values import plain_value, text_columns, with_plain_texts
 from jentrow.core.samples.tablenotes import MOST as LONGEST_NOTE
 from jentrow.core.sql.parsing import dialect_named
 from jentrow.core.sql.text import quoted_name
@@ -70,8 +70,10 @@ class TableReader:
         name = whole.this.name if isinstance(whole, exp.Schema) else whole.name
         table = self._of_others(TableSchema(name, ()), statement)
         parts = whole.expressions if isinstance(whole, exp.Schema) else []
-        self._fractional = self._fractions_in(parts)
+        declared = [TableSchema("", self._declared_in(parts))]
+        self._fractional = fractional_columns(declared)
         for part in parts:
+            with_plain_texts(part, self._dialect, text_columns(declared))
             if isinstance(part, exp.ColumnDef):
                 table = self._column(table, part)
             elif not isinstance(part, OF_OTHERS):
@@ -274,14 +276,13 @@ class TableReader:
             checks=(*table.checks, *checks),
         )
 
-    def _fractions_in(self, parts: Sequence[Expr]) -> frozenset[str]:
-        """The columns with fractions among the parts of a table that is being read."""
-        found = (one for one in parts if isinstance(one, exp.ColumnDef))
-        columns = (
+    def _declared_in(self, parts: Sequence[Expr]) -> tuple[ColumnSchema, ...]:
+        """The columns among the parts of a table that is being read, by their types alone."""
+        return tuple(
             ColumnSchema(one.name, self._read.types.declared(one.args.get("kind"), one.name).type)
-            for one in found
+            for one in parts
+            if isinstance(one, exp.ColumnDef)
         )
-        return fractional_columns([TableSchema("", tuple(columns))])
 
     def _written(self, expression: Expr) -> str:
         """An expression about the table that is being read, for SQLite."""

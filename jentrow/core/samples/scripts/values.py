@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import uuid
+from collections.abc import Collection, Sequence
 from typing import Any, Final
 
 from sqlglot import exp
@@ -64,26 +65,43 @@ def written_for_sqlite(statement: exp.Insert, table: TableSchema | None, dialect
             cell.replace(written)
 
 
-def with_plain_texts(statement: exp.Expr, dialect: str) -> None:
-    """Changes texts as T-SQL writes and joins them: N'it' and a plus, which SQLite takes for a sum."""
+def text_columns(tables: Sequence[TableSchema]) -> frozenset[str]:
+    """The columns that hold texts in every table that has one of the name, in small letters."""
+    texts: dict[str, bool] = {}
+    for table in tables:
+        for column in table.columns:
+            name = column.name.lower()
+            texts[name] = texts.get(name, True) and column.type_name == "text"
+    return frozenset(name for name, is_text in texts.items() if is_text)
+
+
+def with_plain_texts(statement: exp.Expr, dialect: str, texts: Collection[str] = ()) -> None:
+    """Changes texts as T-SQL writes and joins them: N'it' and a plus, which SQLite takes for a sum.
+
+    ``texts`` has columns as :func:`text_columns` gives them.
+    """
     if dialect != "tsql":
         return
     for node in list(statement.find_all(exp.Add)):
-        if _joins_texts(node):
+        if _joins_texts(node, texts):
             node.replace(exp.DPipe(this=node.this, expression=node.expression))
     for part in list(statement.find_all(exp.National)):
         part.replace(exp.Literal.string(part.name))
 
 
-def _joins_texts(node: exp.Expr) -> bool:
-    """Whether a plus of T-SQL's stands between texts, as far as the text says so."""
+def _joins_texts(node: exp.Expr, texts: Collection[str]) -> bool:
+    """Whether a plus of T-SQL's stands between texts, as far as the text and its columns say so."""
     match node:
         case exp.Add() | exp.DPipe():
-            return _joins_texts(node.this) or _joins_texts(node.expression)
+            return _joins_texts(node.this, texts) or _joins_texts(node.expression, texts)
         case exp.Paren():
-            return _joins_texts(node.this)
+            return _joins_texts(node.this, texts)
         case exp.Literal():
             return bool(node.is_string)
+        case exp.Column():
+            return node.name.lower() in texts
+        case exp.Cast():
+            return bool(node.to.is_type(*exp.DataType.TEXT_TYPES))
     is_char = isinstance(node, exp.Anonymous) and node.name.upper() == "NCHAR"
     return is_char or isinstance(node, _TEXTS)
 

@@ -36,7 +36,7 @@ INSERT INTO regions VALUES ('NOR', 'North'), ('SOU', 'South; and @ more');
 INSERT INTO huts (name, code, beds, price, opened) VALUES
   ('Kar', 'NOR', 12, 12.75, DATE('2024-05-01')), ('Fir', 'SOU', DEFAULT, NULL, '05/02/2024');
 INSERT INTO huts (hut_id, name, opened) VALUES (DEFAULT, 'Top', DATE('2024-05-01') + 3 DAYS), (DEFAULT, 'Low', '04.05.2024');
-INSERT INTO huts (hut_id, name, opened) OVERRIDING SYSTEM VALUE VALUES (7, 'OVERRIDING SYSTEM VALUE', '2024-05-05');
+INSERT INTO huts (hut_id, name, opened) OVERRIDING SYSTEM VALUE VALUES (170, 'OVERRIDING SYSTEM VALUE', '2024-05-05');
 COMMENT ON TABLE huts IS 'Where one sleeps';
 LABEL ON TABLE huts IS 'Huts';
 RUNSTATS ON TABLE alps.huts;
@@ -54,11 +54,11 @@ def test_a_script_in_db2_sql(tmp_path: Path) -> None:
         ("price", "DECIMAL"), ("bits", "BLOB"), ("words", "TEXT"), ("more", "TEXT"), ("opened", "DATE"),
     ]  # fmt: skip
     assert [(*row[:5], row[8]) for row in rows_of(dataset, "huts")] == [
-        (7, "OVERRIDING SYSTEM VALUE", None, 4, None, "2024-05-05"),
         (100, "Kar", "NOR", 12, 12.75, "2024-05-01"),
         (110, "Fir", "SOU", 4, None, "2024-05-02"),
         (120, "Top", None, 4, None, "2024-05-04"),
         (130, "Low", None, 4, None, "2024-05-04"),
+        (170, "OVERRIDING SYSTEM VALUE", None, 4, None, "2024-05-05"),
     ]
     assert rows_of(dataset, "regions") == [("NOR", "North"), ("SOU", "South; and @ more")]
     assert [one.split()[0] for one in left_out if one.split()[0].isupper()][:3] == [

@@ -264,6 +264,31 @@ def test_nobody_misses_what_only_clears_the_way(script: str, lost: bool) -> None
     assert any(is_lost(one.why) for one in read.left_out) is lost
 
 
+JOINED = """\
+CREATE TABLE huts (
+  name NVARCHAR(20) NOT NULL CHECK (name <> N''), region VARCHAR(10), beds INT,
+  label AS (name + N' (' + CONVERT(varchar(10), beds) + N')'), place AS (name + region) PERSISTED,
+  twice AS (beds + beds), CONSTRAINT few CHECK (N'x' + name <> N'xNone')
+)
+INSERT huts (name, region, beds) VALUES (N'Kar', 'North', 12)
+UPDATE huts SET region = region + name
+INSERT huts (name, region, beds) SELECT name + region, region, beds + 1 FROM huts
+GO
+CREATE VIEW named AS SELECT name + region AS both_names, beds + 1 AS more FROM huts
+"""
+
+
+def test_texts_of_columns_are_joined_by_a_plus(tmp_path: Path) -> None:
+    dataset, left_out, _ = made(tmp_path, JOINED, "tsql")
+    assert rows_of(dataset, "huts") == [
+        ("Kar", "NorthKar", 12, "Kar (12)", "KarNorthKar", 24),
+        ("KarNorthKar", "NorthKar", 13, "KarNorthKar (13)", "KarNorthKarNorthKar", 26),
+    ]
+    assert rows_of(dataset, "named") == [("KarNorthKar", 13), ("KarNorthKarNorthKar", 14)]
+    assert not any("SQLite does not take" in one for one in left_out)
+    assert "'x' || name <> 'xNone'" in dataset.table("huts").checks
+
+
 def test_a_batch_that_is_run_several_times_is_told_of() -> None:
     read = read_script("CREATE TABLE a (x INT)\nGO\nINSERT a VALUES (1)\nGO 5\n", "tsql")
     assert len(read.statements) == 1
