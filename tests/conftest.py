@@ -71,8 +71,9 @@ UNCOUNTED = (
 class Scheduling(LoadScopeScheduling):
     """Shares the tests out one by one, but leaves together what shares something that takes long.
 
-    Those with a browser share a server and its browsers, in two processes; those of a module about
-    one engine share that, running and filled. (xdist's own groups are lost with this pytest: they
+    Those with a browser share a server and its browsers, in two processes; those that kill servers
+    the process that servers are forked from; those of a module about one engine share that, running
+    and filled. (xdist's own groups are lost with this pytest: they
     are written into the tests' names, which no longer keep them.)
     """
 
@@ -81,6 +82,8 @@ class Scheduling(LoadScopeScheduling):
         if nodeid.startswith("tests/browser/"):
             module = path.rpartition("test_")[2].removesuffix(".py")
             return f"browser of {'learners' if module in LEARNERS_IN_A_BROWSER else 'instructors'}"
+        if nodeid.startswith("tests/api/") and "killed" in test:
+            return "killed servers"
         engines = set(ENGINES).intersection(test.partition("[")[2].removesuffix("]").split("-"))
         return f"{path} on {engines.pop()}" if len(engines) == 1 else nodeid
 

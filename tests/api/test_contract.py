@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import shutil
-import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -64,8 +63,7 @@ SESSIONS: dict[tuple[str, str], requests.Session] = {}
 
 
 def signed_in(address: str, login: str) -> requests.Session:
-    known = SESSIONS.get((address, login))
-    if known is not None and known.get(f"{address}/api/me").json()["me"]:
+    if known := SESSIONS.get((address, login)):
         return known
     SESSIONS[address, login] = browser = requests.Session()
     said = browser.post(f"{address}/api/sign-in", json={"login": login, "password": PASSWORD})
@@ -107,5 +105,7 @@ def test_every_route(address: str, operation: Any, login: str) -> None:
         case.validate_response(response, checks=CHECKS)
 
     ask()
-    with urllib.request.urlopen(f"{address}/api/me", timeout=120) as still:
-        assert still.status == 200
+    still = browser.get(f"{address}/api/me", timeout=120)
+    assert still.status_code == 200
+    if not still.json()["me"]:  # what was asked has signed it out
+        del SESSIONS[address, login]

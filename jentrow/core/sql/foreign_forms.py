@@ -135,7 +135,7 @@ def _foreign_words(tokens: Sequence[Token], at: int, dialect: str) -> Iterator[s
         yield "counts OFFSET in ROWS: OFFSET n ROWS."
     kind = tokens[at + 1].kind if at + 1 < len(tokens) else ""
     if word == "FETCH" and after[:1] in (["FIRST"], ["NEXT"]):
-        behind = [token.word for token in tokens[at + 2 : at + 7]]
+        behind = [token.word for token in tokens[at + 2 : at + 12]]
         if not {"ONLY", "WITH"}.intersection(behind):
             yield "ends FETCH by ONLY, or by WITH TIES: FETCH FIRST n ROWS ONLY."
     if word == "AS" and kind == "text" and dialect != "tsql" and not _is_unpivoted(tokens, at):
