@@ -22,6 +22,7 @@ from jentrow.core.sql.foreign_calls import foreign_calls
 from jentrow.core.sql.foreign_groups import foreign_groups
 from jentrow.core.sql.foreign_names import foreign_names
 from jentrow.core.sql.foreign_queries import foreign_queries
+from jentrow.core.sql.foreign_sources import foreign_sources
 from jentrow.core.sql.tokens import Token, tokens_of
 
 _LABELS: Final = {"tsql": "T-SQL", "oracle": "Oracle SQL", "db2": "Db2 SQL"}
@@ -49,6 +50,7 @@ def foreign_forms(tree: exp.Query, sql: str, dialect: str) -> list[str]:
         *_foreign_signs(tree, tokens, dialect),
         *foreign_calls(tree, tokens, dialect),
         *foreign_queries(tree, dialect),
+        *foreign_sources(tree, dialect),
         *foreign_groups(tree, dialect),
         *foreign_names(tree, dialect),
         *(_aliases_after_as(tree, tokens) if dialect == "oracle" else ()),

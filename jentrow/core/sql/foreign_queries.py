@@ -66,6 +66,11 @@ def _mentions(node: exp.Expr, name: str) -> bool:
 
 
 def _truth_values(tree: exp.Query, dialect: str) -> Iterator[str]:
+    for choice in tree.find_all(exp.If):
+        compared = choice.parent.this if isinstance(choice.parent, exp.Case) else None
+        values = exp.Literal if dialect == "db2" else _VALUES
+        if compared is None and isinstance(choice.this.unnest(), values):
+            yield "wants a comparison for a condition."
     # Db2 has booleans, and still no numbers that are conditions.
     if dialect == "db2":
         for node in tree.find_all(exp.Where, exp.Having, exp.Connector, exp.Not):
@@ -116,50 +121,23 @@ def _is_value(condition: exp.Expr) -> bool:
     )
 
 
-_OF_DUCKDB: Final = frozenset({"SEMI", "ANTI", "ASOF", "POSITIONAL"})
-_OTHER_JOINS: Final = {
-    "tsql": _OF_DUCKDB | {"NATURAL"},
-    "oracle": _OF_DUCKDB,
-    "db2": _OF_DUCKDB | {"NATURAL"},
-}
-"""Kinds of joins that the dialects have not."""
+def _inner_with(tree: exp.Query, dialect: str) -> Iterator[str]:
+    if dialect != "oracle" and any(part.parent is not tree for part in tree.find_all(exp.With)):
+        yield "takes WITH before the whole query alone."
 
 
-def _joins(tree: exp.Query, dialect: str) -> Iterator[str]:
-    for join in tree.find_all(exp.Join):
-        named = {join.kind, join.method} & _OTHER_JOINS[dialect]
-        yield from (f"has no {name} JOIN." for name in named)
-        if dialect == "tsql" and join.args.get("using"):
-            yield "has no USING: a join says ON."
+def _lengths(tree: exp.Query, dialect: str) -> Iterator[str]:
     if dialect == "oracle":
-        yield from _qualified_join_columns(tree)
-    if dialect != "tsql":
         return
-    if any(
-        not isinstance(one.parent, exp.Lateral) and _is_lateral(one)
-        for one in tree.find_all(exp.Lateral)
-    ):
-        yield "has no LATERAL: CROSS APPLY does that."
-
-
-def _is_lateral(node: exp.Lateral) -> bool:
-    return node.args.get("cross_apply") is None
-
-
-def _qualified_join_columns(tree: exp.Query) -> Iterator[str]:
-    for select in tree.find_all(exp.Select):
-        used = {
-            name.name.lower()
-            for join in select.args.get("joins") or ()
-            for name in join.args.get("using") or ()
-        }
-        for column in select.find_all(exp.Column) if used else ():
-            is_named = column.table and column.name.lower() in used
-            if is_named and column.find_ancestor(exp.Select) is select:
-                yield f"names no table before {column.name}, which USING joins by."
+    for call in tree.find_all(exp.Left, exp.Right, exp.Substring):
+        length = call.args.get("length" if isinstance(call, exp.Substring) else "expression")
+        if isinstance(length, exp.Neg):
+            yield "takes no length below 0."
 
 
 def _set_operations(tree: exp.Query, dialect: str) -> Iterator[str]:
+    if any(one.args.get("by_name") for one in tree.find_all(exp.SetOperation)):
+        yield "has no BY NAME behind UNION."
     for one in tree.find_all(exp.Intersect, exp.Except):
         if dialect != "db2" and not one.args.get("distinct", True):
             yield f"has no ALL behind INTERSECT and {'EXCEPT' if dialect == 'tsql' else 'MINUS'}."
@@ -260,39 +238,6 @@ def _aliases_inside_orders(tree: exp.Query) -> Iterator[str]:
                         yield f"knows {column.name} in ORDER BY alone, and not inside an expression."
 
 
-def _sources(tree: exp.Query, dialect: str) -> Iterator[str]:
-    for select in tree.find_all(exp.Select):
-        if dialect in ("oracle", "db2") and select.args.get("from_") is None:
-            yield "wants FROM in every query: DUAL, or SYSIBM.SYSDUMMY1, is a table of one row."
-        stars = [one for one in select.expressions if isinstance(one, exp.Star)]
-        if dialect in ("oracle", "db2") and stars and len(select.expressions) > 1:
-            yield "takes * alone: with other columns beside it, a table's name and a dot stand before it."
-    yield from _columns_of_sources(tree, dialect)
-    for subquery in tree.find_all(exp.Subquery):
-        in_from = isinstance(subquery.parent, exp.From | exp.Join)
-        if dialect == "tsql" and in_from and not subquery.alias:
-            yield "wants a name for a query in FROM."
-    for tuple_ in tree.find_all(exp.Tuple):
-        if dialect == "tsql" and isinstance(tuple_.parent, exp.In | exp.EQ):
-            yield "compares no rows of several values."
-
-
-def _columns_of_sources(tree: exp.Query, dialect: str) -> Iterator[str]:
-    """What a query in FROM, or before the query, has to call its columns."""
-    for holder in tree.find_all(exp.Subquery, exp.CTE):
-        is_source = isinstance(holder, exp.CTE) or isinstance(holder.parent, exp.From | exp.Join)
-        inner = holder.this
-        if not is_source or holder.alias_column_names or not isinstance(inner, exp.Query):
-            continue
-        names = [item.output_name.lower() for item in inner.selects if not item.is_star]
-        strict = dialect == "tsql" or (dialect == "db2" and isinstance(holder, exp.CTE))
-        if strict and "" in names:
-            yield "wants a name for each column of a query in FROM or WITH."
-        named = [name for name in names if name]
-        if (strict or dialect == "oracle") and len(set(named)) < len(named):
-            yield "wants different names for the columns of a query in FROM or WITH."
-
-
 _KNOWN_PARTS: Final = frozenset(
     [
         "with_",
@@ -355,11 +300,11 @@ _LOOKS: Final[tuple[Callable[[exp.Query, str], Iterator[str]], ...]] = (
     _aliases_used_early,
     _truth_values,
     _joined_texts,
-    _joins,
+    _inner_with,
+    _lengths,
     _set_operations,
     _recursions,
     _orders,
-    _sources,
     _parts,
     _stand_in_alone,
 )
