@@ -125,6 +125,16 @@ def _is_unpivoted(tokens: Sequence[Token], at: int) -> bool:
     return any(token.word == "UNPIVOT" for token in tokens[:at])
 
 
+def _makes_a_date(inside: Sequence[Token]) -> bool:
+    """Whether what stands in the parentheses of CAST begins with a text that becomes a date."""
+    words = [token.word for token in inside]
+    return (
+        bool(inside)
+        and inside[0].kind == "text"
+        and words[1:] in (["AS", "DATE"], ["AS", "TIMESTAMP"])
+    )
+
+
 def _foreign_words(tokens: Sequence[Token], at: int, dialect: str) -> Iterator[str]:
     word = tokens[at].word
     after = [token.word for token in tokens[at + 1 : at + 3]]
@@ -152,6 +162,8 @@ def _foreign_words(tokens: Sequence[Token], at: int, dialect: str) -> Iterator[s
         and not is_duration
     ):
         yield "writes INTERVAL '1' DAY, the number in quotation marks and the unit behind them."
+    if word == "CAST" and dialect == "oracle" and _makes_a_date(tokens[at + 2 : at + 5]):
+        yield "reads a text as a date by the session's format: DATE '2026-01-31' says which."
     if word == "EXCEPT" and dialect == "oracle":
         yield "has MINUS; EXCEPT came with a later version."
     if word == "INTERVAL" and dialect == "db2" and kind in ("text", "number"):
