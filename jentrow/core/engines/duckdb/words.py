@@ -129,6 +129,16 @@ def _near_end(one: Rejected) -> Explanation:
     return syntax(one)
 
 
+_NO_SUCH_CAST: Final = plain("A value of the type {type} cannot become one of the type {other}.")
+
+
+def _truth(one: Rejected) -> Explanation:
+    """A value where a condition is due, unless the text itself asks for a truth of it."""
+    words = [token.word for token in one.skeleton.tokens]
+    asked = {"CAST", "TRY_CAST", "::", "BOOLEAN", "BOOL"}.intersection(words)
+    return (_NO_SUCH_CAST if asked else not_a_condition)(one)
+
+
 _OPENING: Final = frozenset(
     """
     WHERE FROM BY AND OR ON SELECT HAVING JOIN IN LIMIT OFFSET LIKE BETWEEN THEN ELSE WHEN CASE NOT
@@ -230,11 +240,8 @@ _PATTERNS: Final = compiled(
         (r"UNNEST\(\) can only be applied to .*", no_list),
         (r"Unimplemented type for cast \((?:STRUCT\(.*|.+ -> STRUCT\(.*)", WHOLE_ROW),
         (r"Type .* can't be cast to the destination type STRUCT\(.*", WHOLE_ROW),
-        (r"Unimplemented type for cast \((?P<type>\w+) -> BOOLEAN\).*", not_a_condition),
-        (
-            r"Unimplemented type for cast \((?P<one>.+?) -> (?P<other>.+?)\).*",
-            plain("A value of the type {one} cannot become one of the type {other}."),
-        ),
+        (r"Unimplemented type for cast \((?P<type>\w+) -> (?P<other>BOOLEAN)\).*", _truth),
+        (r"Unimplemented type for cast \((?P<type>.+?) -> (?P<other>.+?)\).*", _NO_SUCH_CAST),
         (
             r'extract specifier "(?P<name>.+)" not recognized.*',
             plain("{name} is no part of a date or time: YEAR, MONTH, DAY and HOUR are some.", "{name}"),

@@ -324,7 +324,7 @@ COUNTS_NOTHING: Final = plain(
 NO_WHOLE_NUMBER: Final = plain("{clause} takes a whole number.", "{clause}")
 TOO_MANY_PARTS: Final = plain("A name has too many parts: a column is called table.column.")
 WHOLE_ROW: Final = plain(
-    "A table's name stands for a whole row here: write one of its columns, as in table.column."
+    "A whole row, or a structure, stands where one value is due: write a part of it, as in table.column."
 )
 NO_KEY: Final = plain(
     "{clause} takes a column, an expression or a place in the select list: a value that is written out is "
