@@ -40,11 +40,13 @@ def casts(tree: exp.Expr, kinds: ColumnKinds, notes: list[str]) -> exp.Expr:
             call.replace(cast_to(whole, "BIGINT" if name == "BIGINT" else "INTEGER"))
         elif name in ("DOUBLE", "FLOAT", "REAL") and not size:
             call.replace(cast_to(value, "DOUBLE"))
-        elif name in ("DECIMAL", "DEC", "NUMERIC") and sizes.replace(", ", "").isdigit():
-            # What does not fit is cut off, and not rounded.
+        elif name in ("DECIMAL", "DEC", "NUMERIC") and (
+            not size or sizes.replace(", ", "").isdigit()
+        ):
+            # What does not fit is cut off, and not rounded; without sizes there are no places.
             places = int(size[1].name) if len(size) > 1 else 0
             cut = called("TRUNC", cast_to(value, "DECIMAL(38, 10)"), places)
-            call.replace(cast_to(cut, f"DECIMAL({sizes})"))
+            call.replace(cast_to(cut, f"DECIMAL({sizes or '31, 0'})"))
         elif name == "TIME" and not size:
             call.replace(cast_to(value, "TIME"))
         elif (name == "VARCHAR" and not size) or (

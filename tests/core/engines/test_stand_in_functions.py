@@ -116,6 +116,8 @@ VALUES: list[tuple[str, str, list[Any]]] = [
     ("db2", "LOCATE_IN_STRING('CORPORATE FLOOR', 'OR', 1, 3)", [14] * 3),
     ("db2", "LOCATE_IN_STRING('CORPORATE FLOOR', 'OR', -1)", [14] * 3),
     ("db2", "LOCATE('OR', 'CORPORATE FLOOR', 3)", [5] * 3),
+    ("db2", "DEC(7) / 2", [3.5] * 3),
+    ("db2", "DECIMAL(7.9)", [7] * 3),
     ("tsql", "CHARINDEX('or', 'CORPORATE FLOOR', 3)", [5] * 3),
     ("tsql", "CHARINDEX('c', 'CORPORATE FLOOR', -3)", [1] * 3),
     ("tsql", "CHARINDEX('o', name, " * 20 + "1" + ")" * 20, [1, 0, 0]),
