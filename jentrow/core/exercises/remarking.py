@@ -55,8 +55,9 @@ def _explains(remark: Remark, finding: Finding, held: Comparison) -> bool:
     about = finding.code.partition(".")[0]
     if about not in ("rows", "cells"):
         return False
-    if finding.code == "rows.order" or remark.evidence == "sequence":
-        return finding.code == "rows.order" and remark.evidence == "sequence"
+    is_sequence = finding.code == "rows.order"
+    if is_sequence or remark.evidence == "sequence":
+        return is_sequence and remark.evidence == "sequence"
     if remark.evidence == "name_given":
         return _gives_a_name(remark, held)
     if remark.column is not None:

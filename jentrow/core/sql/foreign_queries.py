@@ -11,6 +11,7 @@ from typing import Final
 from sqlglot import exp
 
 from jentrow.core.sql.oracle_hierarchies import NOT_KEPT, is_kept
+from jentrow.core.sql.scopes import is_recursive
 from jentrow.core.sql.tsql_xml import is_kept as is_joined
 
 _CONDITIONS: Final = (
@@ -148,17 +149,13 @@ def _set_operations(tree: exp.Query, dialect: str) -> Iterator[str]:
 
 
 def _recursions(tree: exp.Query, dialect: str) -> Iterator[str]:
-    for part in tree.find_all(exp.CTE):
-        called = part.alias.lower()
+    for part in filter(is_recursive, tree.find_all(exp.CTE)):
         body = part.this
-        if not isinstance(body, exp.SetOperation) or not any(
-            table.name.lower() == called for table in body.find_all(exp.Table)
-        ):
-            continue
-        if not isinstance(body, exp.Union) or body.args.get("distinct"):
-            yield "joins the parts of a query that calls itself by UNION ALL."
-        if dialect != "tsql" and not part.alias_column_names:
-            yield "wants names for the columns of a query that calls itself: WITH name (a, b) AS (…)."
+        if isinstance(body, exp.SetOperation):
+            if not isinstance(body, exp.Union) or body.args.get("distinct"):
+                yield "joins the parts of a query that calls itself by UNION ALL."
+            if dialect != "tsql" and not part.alias_column_names:
+                yield "wants names for the columns of a query that calls itself: WITH name (a, b) AS (…)."
 
 
 def _orders(tree: exp.Query, dialect: str) -> Iterator[str]:

@@ -10,6 +10,8 @@ from typing import Final
 
 from sqlglot import exp
 
+from jentrow.core.sql.scopes import sources_of
+
 
 def foreign_sources(tree: exp.Query, dialect: str) -> Iterator[str]:
     """What a query takes its rows from that the dialect has not; each as the end of a sentence."""
@@ -75,10 +77,7 @@ def _sideways(tree: exp.Query, dialect: str) -> Iterator[str]:
 
 def _called(select: exp.Select) -> set[str]:
     """What the tables and queries in a query's FROM are called, in small letters."""
-    from_ = select.args.get("from_")
-    parts = [from_.this] if from_ is not None else []
-    parts += [join.this for join in select.args.get("joins") or ()]
-    return {part.alias_or_name.lower() for part in parts if part.alias_or_name}
+    return {source.alias_or_name.lower() for source in sources_of(select) if source.alias_or_name}
 
 
 def _sources(tree: exp.Query, dialect: str) -> Iterator[str]:

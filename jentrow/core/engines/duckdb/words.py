@@ -53,7 +53,13 @@ from jentrow.core.engines.rejections.common import (
     window_in,
     wrong_arguments,
 )
-from jentrow.core.engines.rejections.names import ambiguous, no_column, no_function, no_table
+from jentrow.core.engines.rejections.names import (
+    ambiguous,
+    no_column,
+    no_function,
+    no_owner,
+    no_table,
+)
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected
 from jentrow.core.sql.oracle_hierarchies import CIRCLE, TIE
 from jentrow.core.sql.sources import Catalogue
@@ -87,10 +93,6 @@ def _column(one: Rejected) -> Explanation:
 
 def _column_of(one: Rejected) -> Explanation:
     return no_column(one.about(name=f"{one.found['table']}.{one.found['name']}"))
-
-
-def _table_of(one: Rejected) -> Explanation:
-    return no_column(one.of_missing_owner())
 
 
 def _arguments(one: Rejected) -> Explanation:
@@ -159,7 +161,7 @@ _PATTERNS: Final = compiled(
         (r'Referenced column "(?P<name>.+?)" was not found because the FROM clause is missing.*', _column),
         (r'Table "(?P<table>.+?)" does not have a column named "(?P<name>.+?)".*', _column_of),
         (r'Values list "(?P<table>.+?)" does not have a column named "(?P<name>.+?)".*', _column_of),
-        (r'Referenced table "(?P<name>.+?)" not found!.*', _table_of),
+        (r'Referenced table "(?P<name>.+?)" not found!.*', no_owner),
         (r"Table with name (?P<name>\S+) does not exist!.*", no_table),
         (r'Table with name "(?P<name>[^"]+)" does not exist because schema .*', no_table),
         (r"Chained comparisons are not supported.*", _chained),

@@ -45,7 +45,13 @@ from jentrow.core.engines.rejections.common import (
     window_without_over,
     wrong_arguments,
 )
-from jentrow.core.engines.rejections.names import ambiguous, no_column, no_function, no_table
+from jentrow.core.engines.rejections.names import (
+    ambiguous,
+    no_column,
+    no_function,
+    no_owner,
+    no_table,
+)
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected
 from jentrow.core.sql.skeleton import Skeleton
 from jentrow.core.sql.sources import Catalogue, sources_in
@@ -137,11 +143,6 @@ def _in_small_letters(one: Rejected) -> Rejected:
     return replace(one, found={**one.found, "kind": one.found["kind"].lower()})
 
 
-def _missing_from(one: Rejected) -> Explanation:
-    """A table before a column's name, in a query without FROM."""
-    return no_column(one.of_missing_owner())
-
-
 _PATTERNS: Final = compiled(
     (
         (r"Table '(?:.+?\.)?(?P<name>[^.']+)' doesn't exist", no_table),
@@ -149,7 +150,7 @@ _PATTERNS: Final = compiled(
             r"Incorrect usage of ALL and DISTINCT",
             plain("DISTINCT and ALL say the opposite of each other: write one of them.", "DISTINCT"),
         ),
-        (r"Unknown table '(?P<name>.+?)' in SELECT", _missing_from),
+        (r"Unknown table '(?P<name>.+?)' in SELECT", no_owner),
         (r"Unknown table '(?:.+\.)?(?P<name>.+?)'", no_table),
         (r"Unknown column '\d+' in '(?P<clause>(?i:order|group)).*'", position),
         (r"Unknown column '(?P<name>.+)' in '(?P<clause>.*)'", _unknown_column),

@@ -66,7 +66,13 @@ from jentrow.core.engines.rejections.common import (
     window_without_over,
     wrong_arguments,
 )
-from jentrow.core.engines.rejections.names import ambiguous, no_column, no_function, no_table
+from jentrow.core.engines.rejections.names import (
+    ambiguous,
+    no_column,
+    no_function,
+    no_owner,
+    no_table,
+)
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected
 from jentrow.core.sql.sources import Catalogue
 
@@ -113,11 +119,6 @@ def _column_of(one: Rejected) -> Explanation:
     return no_column(one.about(name=f"{one.found['table']}.{one.found['name']}"))
 
 
-def _missing_from(one: Rejected) -> Explanation:
-    """A table before a column's name that does not stand in FROM."""
-    return no_column(one.of_missing_owner())
-
-
 def _function(one: Rejected) -> Explanation:
     return wrong_arguments(one) if one.found["name"].lower() in _TAKEN else no_function(one)
 
@@ -144,8 +145,8 @@ _PATTERNS: Final = compiled(
     (
         (r'relation "(?P<name>.+)" does not exist', no_table),
         (r'column (?P<name>"?.+?"?) does not exist', _column),
-        (r'missing FROM-clause entry for table "(?P<name>.+)"', _missing_from),
-        (r'invalid reference to FROM-clause entry for table "(?P<name>.+)"', _missing_from),
+        (r'missing FROM-clause entry for table "(?P<name>.+)"', no_owner),
+        (r'invalid reference to FROM-clause entry for table "(?P<name>.+)"', no_owner),
         (r'column reference "(?P<name>.+)" is ambiguous', ambiguous),
         (r"function (?:\w+\.)?(?P<name>\w+)\((?P<types>.*)\) does not exist", _function),
         (r"(?:aggregate|procedure) (?P<name>\w+)\((?P<types>.*)\) does not exist", _function),

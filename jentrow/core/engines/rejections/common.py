@@ -298,9 +298,7 @@ def one_sided(one: Rejected) -> Explanation:
 def no_list(one: Rejected) -> Explanation:
     """A value that is read as a list: after ANY or ALL a query is meant."""
     said = quantified_list(one.skeleton)
-    if not said and not any(
-        one.skeleton.word(at) == "UNNEST" for at in range(len(one.skeleton.tokens))
-    ):
+    if not said and " UNNEST " not in one.skeleton.text:
         said = "ANY and ALL take a query: (SELECT …)."
     return Explanation("sql.runtime", said or "UNNEST takes a list, and gets a single value.")
 

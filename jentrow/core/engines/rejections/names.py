@@ -84,6 +84,11 @@ def _place_of(one: Rejected, name: str) -> int | None:
     return None
 
 
+def no_owner(one: Rejected) -> Explanation:
+    """A table before a column's name that does not stand in FROM: ``name``."""
+    return no_column(one.of_missing_owner())
+
+
 def no_column(one: Rejected) -> Explanation:
     """A column that no table of the query has."""
     written = one.found["name"]

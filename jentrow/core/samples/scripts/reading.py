@@ -30,7 +30,6 @@ from jentrow.core.samples.scripts.tables import OF_OTHERS, SQLITE, TableReader
 from jentrow.core.samples.scripts.tables_of_queries import table_of_query
 from jentrow.core.samples.scripts.types import simpler_types
 from jentrow.core.samples.scripts.values import (
-    text_columns,
     with_plain_texts,
     written_for_sqlite,
 )
@@ -178,7 +177,7 @@ class _Taking:
                     )
             case exp.Update() | exp.Delete():
                 unqualified(statement)
-                with_plain_texts(statement, self._dialect, text_columns(self._read.tables))
+                with_plain_texts(statement, self._dialect, self._read.tables)
                 worked_out(statement, self._read.sequences, self._dialect)
                 change_one_table(statement)
                 divide_fractions(statement, fractional_columns(self._read.tables))
@@ -239,7 +238,7 @@ class _Taking:
         statement.set("replace", None)
         written = self._text if is_plain else statement.sql(self._dialect, comments=False)
         divide_fractions(statement, fractional_columns(self._read.tables))
-        with_plain_texts(statement, self._dialect, text_columns(self._read.tables))
+        with_plain_texts(statement, self._dialect, self._read.tables)
         ddl = statement.sql(**SQLITE)
         if self._dialect != "sqlite":
             ddl = kept(ddl, self._dialect, written)
@@ -286,7 +285,7 @@ class _Taking:
         table = self._read.table(_target(statement))
         if table is not None:
             self._read.numberings.complete(statement, table)
-        with_plain_texts(statement, self._dialect, text_columns(self._read.tables))
+        with_plain_texts(statement, self._dialect, self._read.tables)
         written_for_sqlite(statement, table, self._dialect)
         if not isinstance(statement.expression, exp.Values):
             divide_fractions(statement, fractional_columns(self._read.tables))

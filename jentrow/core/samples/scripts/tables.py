@@ -16,7 +16,7 @@ from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
 from jentrow.core.samples.scripts.division import divide_fractions, fractional_columns
 from jentrow.core.samples.scripts.reasons import OF_A_SERVER, OF_NO_DATA
 from jentrow.core.samples.scripts.script import ReadScript
-from jentrow.core.samples.scripts.values import plain_value, text_columns, with_plain_texts
+from jentrow.core.samples.scripts.values import plain_value, with_plain_texts
 from jentrow.core.samples.tablenotes import MOST as LONGEST_NOTE
 from jentrow.core.sql.parsing import dialect_named
 from jentrow.core.sql.text import quoted_name
@@ -73,7 +73,7 @@ class TableReader:
         declared = [TableSchema("", self._declared_in(parts))]
         self._fractional = fractional_columns(declared)
         for part in parts:
-            with_plain_texts(part, self._dialect, text_columns(declared))
+            with_plain_texts(part, self._dialect, declared)
             if isinstance(part, exp.ColumnDef):
                 table = self._column(table, part)
             elif not isinstance(part, OF_OTHERS):

@@ -65,7 +65,7 @@ def written_for_sqlite(statement: exp.Insert, table: TableSchema | None, dialect
             cell.replace(written)
 
 
-def text_columns(tables: Sequence[TableSchema]) -> frozenset[str]:
+def _text_columns(tables: Sequence[TableSchema]) -> frozenset[str]:
     """The columns that hold texts in every table that has one of the name, in small letters."""
     texts: dict[str, bool] = {}
     for table in tables:
@@ -75,14 +75,16 @@ def text_columns(tables: Sequence[TableSchema]) -> frozenset[str]:
     return frozenset(name for name, is_text in texts.items() if is_text)
 
 
-def with_plain_texts(statement: exp.Expr, dialect: str, texts: Collection[str] = ()) -> None:
+def with_plain_texts(statement: exp.Expr, dialect: str, tables: Sequence[TableSchema]) -> None:
     """Changes texts as T-SQL writes and joins them: N'it' and a plus, which SQLite takes for a sum.
 
-    ``texts`` has columns as :func:`text_columns` gives them.
+    ``tables`` are those whose columns it may name. Most statements have no sum, and ask nothing of them.
     """
     if dialect != "tsql":
         return
-    for node in list(statement.find_all(exp.Add)):
+    sums = list(statement.find_all(exp.Add))
+    texts = _text_columns(tables) if sums else frozenset()
+    for node in sums:
         if _joins_texts(node, texts):
             node.replace(exp.DPipe(this=node.this, expression=node.expression))
     for part in list(statement.find_all(exp.National)):
