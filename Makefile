@@ -77,7 +77,7 @@ format: $(STAMPS)/dev $(STAMPS)/node
 	$(BIN)/ruff check --fix .
 	$(BIN)/python -m jentrow.api.openapi > frontend/openapi.json
 	$(BIN)/python -m jentrow.api.terms > frontend/src/api/terms.ts
-	$(BIN)/python -m jentrow.core.exercises.packschema
+	$(BIN)/python -m jentrow.core.exercises.packs.schema
 	cd frontend && npm run -s types && npx eslint . --fix
 
 benchmarks: $(STAMPS)/dev $(STAMPS)/browser $(WEB)

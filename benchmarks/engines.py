@@ -24,7 +24,7 @@ from jentrow.core.engines.mariadb.engine import mariadb_address
 from jentrow.core.engines.postgresql import connection as postgresql
 from jentrow.core.engines.postgresql.engine import postgresql_address
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.grader import Grader
 from jentrow.core.samples.sources import DatasetSource, SampleSource, read_sample
 from jentrow.services.runtime.engines import engine_named
 from tests.servers import MARIADB, POSTGRESQL, name_local_servers

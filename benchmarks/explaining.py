@@ -19,7 +19,7 @@ from jentrow.core.exercises.distinguishing.near_misses import near_misses
 from jentrow.core.exercises.distinguishing.right_by_luck import right_by_luck
 from jentrow.core.exercises.distinguishing.smallest_example import smallest_example
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.grader import Grader
 from jentrow.services.runtime.engines import opened_engine
 from tests.core.exercises.distinguishing.benches import (
     CORPUS,

@@ -11,8 +11,8 @@ import apsw
 
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.packs import read_pack
+from jentrow.core.exercises.grader import Grader
+from jentrow.core.exercises.packs.reading import read_pack
 from jentrow.core.samples.sources import SampleSource
 
 COUNT = 1_000

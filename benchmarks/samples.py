@@ -13,12 +13,12 @@ from typing import Any
 import apsw
 
 from benchmarks.rush import DEMO, PASSWORD, started
-from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.makers import make
+from jentrow.core.samples.making.process import make
 from jentrow.core.samples.recipes import ColumnSource, CSVSource, Recipe
-from jentrow.core.samples.rows import RowReader, SortKey
-from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
+from jentrow.core.samples.rows.pages import RowReader, SortKey
+from jentrow.core.samples.schema.coltypes import ColumnType
+from jentrow.core.samples.schema.tables import ColumnSchema, ForeignKey, TableSchema
 from jentrow.services.packs.demo import load_demo
 from jentrow.services.runtime.runtime import Runtime
 from jentrow.services.samples.new_samples import make_by_hand

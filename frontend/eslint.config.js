@@ -22,7 +22,7 @@ export default ts.config(
       "vue/multiline-html-element-content-newline": "off",
       // Every control is the library's: one look, one behaviour, registered in src/controls.ts.
       "vue/no-restricted-html-elements": ["error", "button", "select", "textarea", "input", "dialog"],
-      // A hint is ElTooltip, or data-hint where there are many (src/components/HintLayer.vue).
+      // A hint is ElTooltip, or data-hint where there are many (src/components/frame/HintLayer.vue).
       "vue/no-restricted-static-attribute": ["error", { key: "title", element: "/^[a-z]/" }],
       "vue/no-restricted-v-bind": ["error", { argument: "title", element: "/^[a-z]/" }],
     },

@@ -126,7 +126,7 @@ def compare(
 
 def _print_analysis(found: Analysis, doubts: Sequence[str]) -> None:
     """The verdict, the sizes of both results, what was found and what explains it."""
-    from jentrow.core.exercises.outcomes import UNDECIDED_WORDS
+    from jentrow.core.exercises.grading.outcomes import UNDECIDED_WORDS
 
     said = found.outcome.to_json()
     expected, actual = said["expected"], said["actual"]
@@ -318,7 +318,7 @@ def engines(
     """Say which engines answer, in which version, and what is missing where one does not."""
     import secrets
 
-    from jentrow.core.engines.server_scripts import server_script
+    from jentrow.core.engines.servers.scripts import server_script
     from jentrow.services.headless.engines import engine_states
 
     if script is not None:

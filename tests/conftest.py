@@ -13,6 +13,7 @@ from sqlalchemy import Connection, Engine, event
 from sqlalchemy.dialects.sqlite.pysqlite import SQLiteDialect_pysqlite
 from sqlalchemy.util import LRUCache
 from xdist.scheduler import LoadScopeScheduling
+from xdist.workermanage import WorkerController
 
 from jentrow.core.engines.labels import ENGINES
 from jentrow.core.engines.protocol import LoadedDataset
@@ -86,6 +87,16 @@ class Scheduling(LoadScopeScheduling):
             return "killed servers"
         engines = set(ENGINES).intersection(test.partition("[")[2].removesuffix("]").split("-"))
         return f"{path} on {engines.pop()}" if len(engines) == 1 else nodeid
+
+    def mark_test_complete(
+        self, node: WorkerController, item_index: int, duration: float = 0
+    ) -> None:
+        """Notes that a test is over; what is done is forgotten: it would be counted after each test."""
+        super().mark_test_complete(node, item_index, duration)
+        work = self.assigned_work[node]
+        scope = self._split_scope(self.registered_collections[node][item_index])
+        if all(work[scope].values()):
+            del work[scope]
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

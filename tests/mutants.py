@@ -37,10 +37,10 @@ TARGETS: Final = (
     "jentrow/core/comparison/order.py",
     "jentrow/core/comparison/rows.py",
     "jentrow/core/comparison/shares.py",
-    "jentrow/core/exercises/expectations.py",
-    "jentrow/core/exercises/grading.py",
+    "jentrow/core/exercises/grading/expectations.py",
+    "jentrow/core/exercises/grader.py",
     "jentrow/core/sql/shape.py",
-    "jentrow/core/sql/ties.py",
+    "jentrow/core/sql/freedom/ties.py",
     "jentrow/core/sql/tokens.py",
     "jentrow/core/sql/names.py",
 )

@@ -14,7 +14,7 @@ import pytest
 from typer.testing import CliRunner
 
 from jentrow.cli import app
-from jentrow.core.exercises.packs import opened_pack
+from jentrow.core.exercises.packs.reading import opened_pack
 from jentrow.services.packs.demo import INSTRUCTOR
 from tests.demo_course import ANSWERS, DEMO
 

@@ -10,8 +10,8 @@ import pytest
 
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.packs import Pack, opened_pack
+from jentrow.core.exercises.grader import Grader
+from jentrow.core.exercises.packs.reading import Pack, opened_pack
 from jentrow.core.results import ResultSet
 from tests.demo_course import DEMO
 

@@ -14,10 +14,10 @@ from jentrow.core.comparison.findings import CODES, FINDING_WORDS
 from jentrow.core.comparison.rulewords import RULE_WORDS
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.exercise import Exercise, Verdict
-from jentrow.core.exercises.exercisefile import HEAD
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.files.exercisefile import HEAD
+from jentrow.core.exercises.files.rulefile import read_rules
+from jentrow.core.exercises.grader import Grader
 from jentrow.core.exercises.markscheme import PARTS
-from jentrow.core.exercises.rulefile import read_rules
 from jentrow.core.exercises.warnings import WARNING_WORDS
 from jentrow.core.samples.sources import DatasetSource, SampleSource
 from jentrow.core.sql.constructs import CONSTRUCTS

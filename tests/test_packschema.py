@@ -10,9 +10,9 @@ import pytest
 import yaml
 from jsonschema import Draft202012Validator
 
-from jentrow.core.exercises.content import exercise_from
-from jentrow.core.exercises.packschema import schemas
-from jentrow.core.exercises.sheetfile import sheet_from
+from jentrow.core.exercises.files.content import exercise_from
+from jentrow.core.exercises.files.sheetfile import sheet_from
+from jentrow.core.exercises.packs.schema import schemas
 from tests.demo_course import DEMO, ROOT
 
 SCHEMAS = {name.split(".")[0]: Draft202012Validator(made) for name, made in schemas().items()}

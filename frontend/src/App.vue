@@ -2,12 +2,12 @@
 import { computed } from "vue";
 import { useRoute } from "vue-router";
 
-import CoursePath from "./components/CoursePath.vue";
-import EndedNotice from "./components/EndedNotice.vue";
-import HintLayer from "./components/HintLayer.vue";
-import KeyLine from "./components/KeyLine.vue";
-import OwnPath from "./components/OwnPath.vue";
-import SiteBar from "./components/SiteBar.vue";
+import CoursePath from "./components/frame/CoursePath.vue";
+import EndedNotice from "./components/frame/EndedNotice.vue";
+import HintLayer from "./components/frame/HintLayer.vue";
+import KeyLine from "./components/frame/KeyLine.vue";
+import OwnPath from "./components/frame/OwnPath.vue";
+import SiteBar from "./components/frame/SiteBar.vue";
 
 const route = useRoute();
 /** Another course is other data: what a page holds of one is not carried over. */

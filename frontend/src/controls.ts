@@ -43,6 +43,9 @@ const CONTROLS = {
 dayjs.extend(customParseFormat);
 if (dayjs.Ls.en) dayjs.Ls.en.weekStart = 1;
 
+// A list of choices is drawn when it is opened: a page with twenty selects would draw, and place, twenty of them.
+Object.assign(ElSelect.props.persistent, { default: false });
+
 type Library = typeof import("element-plus");
 
 declare module "vue" {

@@ -51,6 +51,7 @@ def signed_in(request: Request, runtime: Server) -> Who:
 
 SignedIn = Annotated[Who, Depends(signed_in)]
 Slug = Annotated[str, Path(max_length=200)]
+SampleName = Annotated[str, Path(max_length=128)]
 Number = Annotated[int, Interval(ge=0, le=2**53)]
 """A number that the records can hold."""
 

@@ -29,14 +29,16 @@ from jentrow.api.learning_routes import router as own
 from jentrow.api.marking_routes import router as marking
 from jentrow.api.marks_routes import router as marks
 from jentrow.api.pack_routes import router as packs
+from jentrow.api.query_routes import router as queries
 from jentrow.api.refusals import status_of
 from jentrow.api.routes import router
+from jentrow.api.row_routes import router as rows
 from jentrow.api.sample_routes import router as samples
 from jentrow.api.sheet_routes import router as sheets
 from jentrow.api.signin_routes import public
 from jentrow.api.signin_routes import router as signing
 from jentrow.core.errors import JentrowError
-from jentrow.core.samples.edits import RefusedEdit
+from jentrow.core.samples.rows.edits import RefusedEdit
 from jentrow.services.errors import TooOften
 from jentrow.services.runtime.runtime import Runtime
 from jentrow.services.runtime.settings import Settings, read_settings
@@ -127,8 +129,8 @@ def create_app(open_runtime: Callable[[], Runtime], settings: Settings | None = 
         openapi_url="/api/openapi.json",
     )
     for routes in (
-        public, signing, router, exercises, marking, marks, sheets, packs, samples, imports, answers,
-        grading, course, own,
+        public, signing, router, exercises, marking, marks, sheets, packs, samples, rows, queries, imports,
+        answers, grading, course, own,
     ):  # fmt: skip
         app.router.routes.extend(routes.routes)
 

@@ -7,9 +7,10 @@ from typing import Annotated, Any, Final
 from fastapi import Path
 
 from jentrow.api import exercise_schemas as schemas
+from jentrow.api import proof_schemas, step_schemas
 from jentrow.api.access import Number, Teaching
 from jentrow.api.routers import teaching_router
-from jentrow.api.sample_schemas import Refused
+from jentrow.api.row_schemas import Refused
 from jentrow.api.schemas import Problem
 from jentrow.core.sql.constructs import CONSTRUCTS
 from jentrow.services.exercises import (
@@ -105,25 +106,29 @@ def restore(slug: Slug, number: Number, scope: Teaching) -> schemas.Kept:
 
 
 @router.post(_ONE + "/proof", tags=["asks"])
-def prove(slug: Slug, content: schemas.Content, scope: Teaching) -> schemas.Proof:
+def prove(slug: Slug, content: schemas.Content, scope: Teaching) -> proof_schemas.Proof:
     """Looks at a content that need not be kept: problems, reference answer, alternatives."""
-    return schemas.Proof.model_validate(proof.prove(scope, slug, content.to_mapping()))
+    return proof_schemas.Proof.model_validate(proof.prove(scope, slug, content.to_mapping()))
 
 
 @router.post(_ONE + "/proof/trials", tags=["asks"])
-def prove_trials(slug: Slug, content: schemas.Content, scope: Teaching) -> schemas.Trials:
+def prove_trials(slug: Slug, content: schemas.Content, scope: Teaching) -> proof_schemas.Trials:
     """Runs the trials of a content, and looks for what there is to know."""
-    return schemas.Trials.model_validate(proof.prove_trials(scope, slug, content.to_mapping()))
+    return proof_schemas.Trials.model_validate(
+        proof.prove_trials(scope, slug, content.to_mapping())
+    )
 
 
 @router.post(_ONE + "/proof/answers", tags=["asks"])
-def prove_answers(slug: Slug, content: schemas.Content, scope: Teaching) -> schemas.Changes:
+def prove_answers(slug: Slug, content: schemas.Content, scope: Teaching) -> proof_schemas.Changes:
     """Which submissions would come out otherwise under a content."""
-    return schemas.Changes.model_validate(proof.prove_answers(scope, slug, content.to_mapping()))
+    return proof_schemas.Changes.model_validate(
+        proof.prove_answers(scope, slug, content.to_mapping())
+    )
 
 
 @router.post(_ONE + "/proof/answer", tags=["asks"])
-def judge(slug: Slug, given: schemas.ToJudge, scope: Teaching) -> schemas.Judged:
+def judge(slug: Slug, given: proof_schemas.ToJudge, scope: Teaching) -> proof_schemas.Judged:
     """Holds one query against a content."""
     found = proof.judge(
         scope,
@@ -133,7 +138,7 @@ def judge(slug: Slug, given: schemas.ToJudge, scope: Teaching) -> schemas.Judged
         dataset=given.dataset,
         alone=given.alone,
     )
-    return schemas.Judged.model_validate(found)
+    return proof_schemas.Judged.model_validate(found)
 
 
 @router.post(_ONE + "/engines/{engine}", tags=["asks"])
@@ -146,22 +151,22 @@ def move(
 
 
 @router.get(_ONE + "/sight")
-def sight_of_kept(slug: Slug, scope: Teaching) -> schemas.Sight:
+def sight_of_kept(slug: Slug, scope: Teaching) -> proof_schemas.Sight:
     """What the datasets of an exercise as it is kept tell apart, and its blind spots."""
-    return schemas.Sight.model_validate(blind_spots.sight_of_kept(scope, slug))
+    return proof_schemas.Sight.model_validate(blind_spots.sight_of_kept(scope, slug))
 
 
 @router.post(_ONE + "/proof/sight", tags=["asks"])
-def sight(slug: Slug, content: schemas.Content, scope: Teaching) -> schemas.Sight:
+def sight(slug: Slug, content: schemas.Content, scope: Teaching) -> proof_schemas.Sight:
     """The same of a content that need not be kept."""
-    return schemas.Sight.model_validate(blind_spots.sight(scope, slug, content.to_mapping()))
+    return proof_schemas.Sight.model_validate(blind_spots.sight(scope, slug, content.to_mapping()))
 
 
 @router.post(_ONE + "/proof/rows", tags=["asks"])
-def spot_rows(slug: Slug, given: schemas.ToShow, scope: Teaching) -> schemas.Spot:
+def spot_rows(slug: Slug, given: proof_schemas.ToShow, scope: Teaching) -> proof_schemas.Spot:
     """The fewest rows that were found which tell a query from the reference answer."""
     found = blind_spots.spot_rows(scope, slug, given.content.to_mapping(), given.sql)
-    return schemas.Spot.model_validate(found)
+    return proof_schemas.Spot.model_validate(found)
 
 
 @router.post(_ONE + "/proof/datasets", tags=["asks"])
@@ -171,14 +176,14 @@ def made_to_measure(slug: Slug, content: schemas.Content, scope: Teaching) -> Me
 
 
 @router.post("/samples/{sample}/made-rows", status_code=201)
-def take_in(sample: str, given: schemas.ToTakeIn, scope: Teaching) -> schemas.TakenIn:
+def take_in(sample: str, given: proof_schemas.ToTakeIn, scope: Teaching) -> proof_schemas.TakenIn:
     """Puts made-up rows into the open dataset, or into held-back ones of their own."""
     datasets = [
         [MadeTable(one.table, one.columns, one.rows) for one in dataset]
         for dataset in given.datasets
     ]
     names = blind_spots.take_in(scope, sample, datasets, given.into, given.name)
-    return schemas.TakenIn(names=names)
+    return proof_schemas.TakenIn(names=names)
 
 
 _DATASET = "/samples/{sample}/datasets/{dataset}"
@@ -186,15 +191,19 @@ _REFUSED_ROW: Final[dict[int | str, dict[str, Any]]] = {422: {"model": Refused |
 
 
 @router.post(_DATASET + "/trace", tags=["asks"], responses=_REFUSED_ROW)
-def trace(sample: str, dataset: str, given: schemas.TraceQuery, scope: Teaching) -> schemas.Trace:
+def trace(
+    sample: str, dataset: str, given: step_schemas.TraceQuery, scope: Teaching
+) -> step_schemas.Trace:
     """Takes a query apart on a dataset, its rows counted at each step."""
-    return schemas.Trace.model_validate(steps.trace(scope, given.stage(sample, dataset), given.sql))
+    return step_schemas.Trace.model_validate(
+        steps.trace(scope, given.stage(sample, dataset), given.sql)
+    )
 
 
 @router.post(_DATASET + "/trace/rows", tags=["asks"], responses=_REFUSED_ROW)
 def step_rows(
-    sample: str, dataset: str, given: schemas.StepQueryOn, scope: Teaching
-) -> schemas.StepRows:
+    sample: str, dataset: str, given: step_schemas.StepQueryOn, scope: Teaching
+) -> step_schemas.StepRows:
     """The rows of a step."""
     found = steps.step_rows(scope, given.stage(sample, dataset), given.asked())
-    return schemas.StepRows.model_validate(found)
+    return step_schemas.StepRows.model_validate(found)

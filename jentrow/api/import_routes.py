@@ -7,14 +7,15 @@ from typing import Annotated
 from fastapi import Path, Request
 from starlette.concurrency import run_in_threadpool
 
+from jentrow.api import making_schemas
 from jentrow.api import sample_schemas as schemas
 from jentrow.api.access import Teaching
 from jentrow.api.routers import teaching_router
 from jentrow.api.sample_routes import planned_table
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.csvfiles import CSVFormat
-from jentrow.core.samples.decimals import decimal_columns
-from jentrow.core.samples.reading import TableCount
+from jentrow.core.samples.rows.reading_room import TableCount
+from jentrow.core.samples.schema.decimals import decimal_columns
 from jentrow.services.runtime.import_jobs import Import
 from jentrow.services.runtime.sample_storage import notes_of
 from jentrow.services.samples import new_samples
@@ -24,9 +25,9 @@ router = teaching_router("/imports")
 ImportId = Annotated[str, Path(max_length=64)]
 
 
-def import_view(one: Import) -> schemas.Import:
+def import_view(one: Import) -> making_schemas.Import:
     """An import as the pages show it."""
-    return schemas.Import(
+    return making_schemas.Import(
         id=one.id,
         phase=one.phase,
         kind=one.kind,
@@ -35,18 +36,18 @@ def import_view(one: Import) -> schemas.Import:
         done=one.done,
         total=one.total,
         tables=[
-            schemas.ProposedTable.model_validate(table)
+            making_schemas.ProposedTable.model_validate(table)
             for table in (one.proposal.tables if one.proposal else ())
         ],
         made=[
-            schemas.MadeDataset(
+            making_schemas.MadeDataset(
                 name=made.name,
                 tables=[TableCount(name=name, rows=rows) for name, rows in made.made.table_rows],
                 notes=[schemas.Note(**note) for note in notes_of(made.made)],
             )
             for made in one.made
         ],
-        problems=[schemas.MakingProblem.model_validate(problem) for problem in one.problems],
+        problems=[making_schemas.MakingProblem.model_validate(problem) for problem in one.problems],
         problem_count=one.problem_count,
         sample=one.sample,
         decimals=decimal_columns(one.made[0].made.schema) if one.made else [],
@@ -54,13 +55,13 @@ def import_view(one: Import) -> schemas.Import:
 
 
 @router.post("", status_code=201)
-def begin(scope: Teaching) -> schemas.Import:
+def begin(scope: Teaching) -> making_schemas.Import:
     """Begins an import; files are handed in next."""
     return import_view(scope.runtime.import_jobs.begin(scope.owner))
 
 
 @router.get("/{import_id}")
-def state(import_id: ImportId, scope: Teaching) -> schemas.Import:
+def state(import_id: ImportId, scope: Teaching) -> making_schemas.Import:
     """Where an import stands."""
     return import_view(scope.runtime.import_jobs.get(import_id, scope.owner))
 
@@ -76,7 +77,7 @@ def state(import_id: ImportId, scope: Teaching) -> schemas.Import:
 )
 async def hand_in(
     import_id: ImportId, name: str, request: Request, scope: Teaching
-) -> schemas.Import:
+) -> making_schemas.Import:
     """Takes a file: its bytes are the body. It goes to the disk as it comes."""
     one = scope.runtime.import_jobs.get(import_id, scope.owner)
     path = scope.runtime.import_jobs.place_for(one, name)
@@ -97,7 +98,7 @@ async def hand_in(
 
 
 @router.post("/{import_id}/look", status_code=202)
-def look(import_id: ImportId, given: schemas.Look, scope: Teaching) -> schemas.Import:
+def look(import_id: ImportId, given: making_schemas.Look, scope: Teaching) -> making_schemas.Import:
     """Looks at the files in the background: proposes tables, or reads what needs no questions."""
     one = scope.runtime.import_jobs.get(import_id, scope.owner)
     formats = {name: CSVFormat(**format.model_dump()) for name, format in given.formats.items()}
@@ -106,7 +107,7 @@ def look(import_id: ImportId, given: schemas.Look, scope: Teaching) -> schemas.I
 
 
 @router.post("/{import_id}/make", status_code=202)
-def make(import_id: ImportId, given: schemas.Plan, scope: Teaching) -> schemas.Import:
+def make(import_id: ImportId, given: making_schemas.Plan, scope: Teaching) -> making_schemas.Import:
     """Makes the sample of corrected tables in the background, or keeps what was read."""
     one = scope.runtime.import_jobs.get(import_id, scope.owner)
     planned = [planned_table(table) for table in given.tables or ()]
@@ -122,7 +123,7 @@ def make(import_id: ImportId, given: schemas.Plan, scope: Teaching) -> schemas.I
 
 
 @router.post("/{import_id}/stop")
-def stop(import_id: ImportId, scope: Teaching) -> schemas.Import:
+def stop(import_id: ImportId, scope: Teaching) -> making_schemas.Import:
     """Stops the work that is going on; the files stay."""
     one = scope.runtime.import_jobs.get(import_id, scope.owner)
     scope.runtime.import_jobs.stop(one)

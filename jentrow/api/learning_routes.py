@@ -15,12 +15,13 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from jentrow.api import learning_schemas as schemas
 from jentrow.api.access import Learning, Number, SignedIn, Slug
-from jentrow.api.exercise_schemas import Layout, StepQuery, StepRows, Trace
 from jentrow.api.grading_routes import changes_for
 from jentrow.api.marking_schemas import Asked, Asking
+from jentrow.api.proof_schemas import Layout
+from jentrow.api.query_schemas import RunName, Tried
 from jentrow.api.routers import learning_router
-from jentrow.api.sample_schemas import RunName, Tried
-from jentrow.core.exercises.exercisefile import MOST_WORDS
+from jentrow.api.step_schemas import StepQuery, StepRows, Trace
+from jentrow.core.exercises.files.exercisefile import MOST_WORDS
 from jentrow.core.shownrows import shown_cell
 from jentrow.services.accounts.sessions import Who
 from jentrow.services.learners import (

@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from jentrow.api.exercise_schemas import Glimpse
+from jentrow.api.proof_schemas import Glimpse
 from jentrow.api.sample_schemas import TableSchema
 from jentrow.api.schemas import Cell, Example, Result, VerdictOrWaiting, View, Woven
 from jentrow.core.exercises.markscheme import LedgerLine

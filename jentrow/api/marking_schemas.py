@@ -7,8 +7,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from jentrow.api.access import Number
-from jentrow.api.sample_schemas import Given
-from jentrow.api.schemas import Example, Verdict, View, Woven
+from jentrow.api.schemas import Example, Given, Verdict, View, Woven
 from jentrow.core.exercises.distinguishing.near_misses import NearMiss
 from jentrow.services.exercises.examples import MadeTable
 from jentrow.services.marking.explanations import Luck

@@ -8,7 +8,7 @@ from fastapi import Query
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
-from jentrow.api import exercise_schemas as schemas
+from jentrow.api import pack_schemas as schemas
 from jentrow.api.access import Teaching
 from jentrow.api.import_routes import ImportId, import_view
 from jentrow.api.routers import teaching_router

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any, Final
 
-from jentrow.api.schemas import Problem
 from jentrow.core.errors import EngineInterrupted, EngineUnavailable, JentrowError, UnusableInput
 from jentrow.records.errors import RecordsConflict, RecordsUnavailable
 from jentrow.services.errors import (
@@ -31,10 +30,17 @@ STATUS_OF: Final[dict[type[JentrowError], int]] = {
 }
 """HTTP's name for each kind of error; a kind that is not here takes its base's."""
 
+_PROBLEM: Final = {"application/json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
+"""How the OpenAPI document writes ``schemas.Problem``, a model of its own."""
+
 REFUSALS: Final[dict[int | str, dict[str, Any]]] = {
-    status: {"model": Problem} for status in sorted({*STATUS_OF.values(), 400, 408, 413} - {500})
+    status: {"content": _PROBLEM} for status in sorted({*STATUS_OF.values(), 400, 408, 413} - {500})
 }
-"""What any route may answer in place of what it is for; the same in all of the document."""
+"""What any route may answer in place of what it is for; the same in all of the document.
+
+Named as a model, it would be worked out anew for each refusal of each route whenever the server starts:
+ten times as often as there are routes.
+"""
 
 
 def status_of(problem: JentrowError) -> int:

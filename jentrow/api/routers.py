@@ -15,6 +15,8 @@ from jentrow.api.refusals import REFUSALS
 from jentrow.api.turns import OneTurn
 
 COURSE: Final = "/api/courses/{course}"
+DATASET: Final = "/{sample}/datasets/{dataset}"
+"""A dataset of a sample, below the samples of a course."""
 
 
 def open_router() -> APIRouter:

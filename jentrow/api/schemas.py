@@ -30,6 +30,12 @@ CourseTime = Annotated[
 """A time in the course's own zone: it has none itself, and is no ``date-time`` therefore."""
 
 
+class Given(BaseModel):
+    """The base of all that is sent to the routes; a name that is not known is an error."""
+
+    model_config = {"extra": "forbid"}
+
+
 class View(BaseModel):
     """The base of all answers: read from the use cases' dataclasses."""
 

@@ -6,8 +6,9 @@ from typing import Annotated, Any
 
 from fastapi import Path
 
-from jentrow.api import exercise_schemas as schemas
+from jentrow.api import sheet_schemas as schemas
 from jentrow.api.access import Teaching
+from jentrow.api.exercise_schemas import MovedExercise
 from jentrow.api.routers import teaching_router
 from jentrow.services.exercises import engine_moves, sheets
 
@@ -43,17 +44,17 @@ def change_sheet(slug: Slug, given: schemas.SheetContent, scope: Teaching) -> sc
 
 
 @router.get("/{slug}/engines/{engine}")
-def look_at_move(slug: Slug, engine: EngineName, scope: Teaching) -> list[schemas.MovedExercise]:
+def look_at_move(slug: Slug, engine: EngineName, scope: Teaching) -> list[MovedExercise]:
     """Looks at the exercises of a sheet on another engine; nothing is kept."""
     found = engine_moves.moved_sheet(scope, slug, engine)
-    return [schemas.MovedExercise.model_validate(one) for one in found]
+    return [MovedExercise.model_validate(one) for one in found]
 
 
 @router.put("/{slug}/engines/{engine}")
-def move(slug: Slug, engine: EngineName, scope: Teaching) -> list[schemas.MovedExercise]:
+def move(slug: Slug, engine: EngineName, scope: Teaching) -> list[MovedExercise]:
     """Moves those exercises of a sheet that hold on the other engine."""
     found = engine_moves.move_sheet(scope, slug, engine)
-    return [schemas.MovedExercise.model_validate(one) for one in found]
+    return [MovedExercise.model_validate(one) for one in found]
 
 
 @router.delete("/{slug}", status_code=204)

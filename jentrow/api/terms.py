@@ -11,9 +11,9 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.exercises.markscheme import PART_WORDS, USUAL_WEIGHTS
 from jentrow.core.exercises.sheets import COUNTING_WORDS
 from jentrow.core.marks.totals import STEPS
-from jentrow.core.samples.coltypes import DDL_NAMES, TYPE_WORDS
-from jentrow.core.samples.csvguess import DELIMITERS, ENCODINGS
-from jentrow.core.samples.enumerations import ENUMERATION
+from jentrow.core.samples.making.csvguess import DELIMITERS, ENCODINGS
+from jentrow.core.samples.schema.coltypes import DDL_NAMES, TYPE_WORDS
+from jentrow.core.samples.schema.enumerations import ENUMERATION
 from jentrow.core.sql.layout import LAYOUT_WORDS
 from jentrow.services.marking.gradebook import SIGNS
 

@@ -8,9 +8,9 @@ from typing import Any, Final
 
 from sqlalchemy.orm import Session
 
-from jentrow.core.exercises.content import content_of, digest_of, read_exercise
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
-from jentrow.core.exercises.rulefile import read_rules
+from jentrow.core.exercises.files.content import content_of, digest_of, read_exercise
+from jentrow.core.exercises.files.rulefile import read_rules
 from jentrow.core.exercises.ruleset import RuleSet
 from jentrow.core.exercises.sheets import Late
 from jentrow.core.exercises.sheets import Sheet as CoreSheet

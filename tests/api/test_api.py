@@ -131,8 +131,8 @@ def test_the_pages_are_served_and_carry_no_foreign_content(client: TestClient) -
 
 def test_every_error_has_a_status() -> None:
     from jentrow.api.server import CannotServe
-    from jentrow.core.samples.database_build import BuildProblem
-    from jentrow.core.samples.makers import Stopped
+    from jentrow.core.samples.making.database_build import BuildProblem
+    from jentrow.core.samples.making.process import Stopped
 
     kinds = [JentrowError]
     for kind in kinds:

@@ -10,7 +10,7 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import select
 
-from jentrow.core.exercises.content import content_of
+from jentrow.core.exercises.files.content import content_of
 from jentrow.records.contents import core_exercise
 from jentrow.records.models import Exercise, GradingTask
 from jentrow.records.submissions import submissions_to

@@ -14,7 +14,7 @@ from fastapi.testclient import TestClient
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jentrow.core.exercises.packs import opened_pack
+from jentrow.core.exercises.packs.reading import opened_pack
 from jentrow.services.runtime.runtime import Runtime
 
 HUTS = "/exercises/01-high-huts"

@@ -21,7 +21,7 @@ from typer.testing import CliRunner
 
 from jentrow.api.grading_routes import events
 from jentrow.cli import app
-from jentrow.core.exercises.packs import opened_pack
+from jentrow.core.exercises.packs.reading import opened_pack
 from jentrow.core.exercises.submissions import Submission as Text
 from jentrow.records.errors import RecordsBusy
 from jentrow.records.exercises import course_of_session

@@ -15,8 +15,8 @@ from sqlalchemy import select
 
 from jentrow.core.engines.protocol import Judging
 from jentrow.core.errors import EngineInterrupted
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.outcomes import Reading
+from jentrow.core.exercises.grader import Grader
+from jentrow.core.exercises.grading.outcomes import Reading
 from jentrow.records.models import Grading, Person, Submission
 from jentrow.services.marking import regrades
 from tests.api.conftest import LEARNER, person

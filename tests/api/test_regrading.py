@@ -10,7 +10,7 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import func, select
 
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.grader import Grader
 from jentrow.records.claims import SET_ASIDE, begin, claim_batch, drop_tasks, release_stale
 from jentrow.records.models import Exercise, Grading, GradingTask, Submission
 from jentrow.records.submissions import gradings_of

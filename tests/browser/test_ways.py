@@ -7,7 +7,7 @@ from selenium.webdriver import Chrome, Keys
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 
-from tests.browser.steps import all_of, call, choose, find, press, text_of, until
+from tests.browser.steps import all_of, call, choose, entry, find, press, text_of, until
 from tests.browser.test_people import BUSY, ada, says, write  # noqa: F401
 
 pytestmark = pytest.mark.browser
@@ -156,3 +156,19 @@ def test_a_telephone_shows_one_part_at_a_time(ada: Chrome, address: str) -> None
     until(ada, lambda page: find(page, ".editor").is_displayed())
     wide = "return document.documentElement.scrollWidth - document.documentElement.clientWidth"
     assert ada.execute_script(wide) == 0
+
+
+def test_a_list_of_choices_looks_the_same_on_every_page(browser: Chrome, address: str) -> None:
+    """What a page says of its own lists is not said of the choices that it offers."""
+    looks = {}
+    for path, select in (("/exercises", "main .el-select"), ("/sheets", "aside .el-select")):
+        browser.get(address + path)
+        find(browser, select).click()
+        until(browser, lambda page: entry(page, ""))
+        looks[path] = browser.execute_script(
+            "const item = [...document.querySelectorAll('.el-select-dropdown__item')]"
+            "    .find((one) => one.checkVisibility());"
+            "const {display, height, padding, borderTopWidth} = getComputedStyle(item);"
+            "return [display, height, padding, borderTopWidth];"
+        )
+    assert looks["/exercises"] == looks["/sheets"]

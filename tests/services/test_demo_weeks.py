@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from jentrow.core.exercises.packs import opened_pack
+from jentrow.core.exercises.packs.reading import opened_pack
 from jentrow.services.packs.demo import MADE_FOR, moved_to
 from tests.demo_course import DEMO
 

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed, useTemplateRef } from "vue";
 
-import DataTable from "../components/DataTable.vue";
-import WovenTable from "../components/WovenTable.vue";
-import StandInText from "../components/StandInText.vue";
+import DataTable from "../components/rows/DataTable.vue";
+import WovenTable from "../components/rows/WovenTable.vue";
+import StandInText from "../components/sql/StandInText.vue";
 import StepTrace from "../steps/StepTrace.vue";
 import ExplanationPanel from "./ExplanationPanel.vue";
 import FindingList from "./FindingList.vue";

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import type { Schemas } from "../api/client";
-import ListColumn from "../components/ListColumn.vue";
-import ListTable from "../components/ListTable.vue";
-import VerdictWord from "../components/VerdictWord.vue";
+import ListColumn from "../components/lists/ListColumn.vue";
+import ListTable from "../components/lists/ListTable.vue";
+import VerdictWord from "../components/verdict/VerdictWord.vue";
 
 /** Answers that come out otherwise: from what to what, and why. */
 type Change = Schemas["RegradeChange"];

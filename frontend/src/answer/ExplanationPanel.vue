@@ -3,8 +3,8 @@ import { computed, ref, watch } from "vue";
 
 import type { Schemas } from "../api/client";
 import { useExplanation, useMadeRows, useTwoEdits } from "../api/explanations";
-import ExampleRows from "../components/ExampleRows.vue";
-import ProseText from "../components/ProseText.vue";
+import ExampleRows from "../components/rows/ExampleRows.vue";
+import ProseText from "../components/text/ProseText.vue";
 import { counted } from "../composables/words";
 
 /** What explains an answer: the edit that mends it, the rows that show it, or that it was right by luck. */

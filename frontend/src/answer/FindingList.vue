@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Schemas } from "../api/client";
-import VerdictWord from "../components/VerdictWord.vue";
+import VerdictWord from "../components/verdict/VerdictWord.vue";
 import { counted } from "../composables/words";
 
 /** The difference in words: what was found, and how each dataset came out. */

@@ -2,7 +2,7 @@
 import { computed } from "vue";
 
 import { useParting } from "../api/marking";
-import WovenTable from "../components/WovenTable.vue";
+import WovenTable from "../components/rows/WovenTable.vue";
 import { STEP_NAMES } from "../steps/trace";
 
 /** Reference and answer step by step, side by side: where the rows are not the same any more. */

@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import type { SqlMark } from "../components/SqlText.vue";
+import type { SqlMark } from "../components/sql/SqlText.vue";
 
 /** The place in an answer's text that its first finding with a place points at. */
 export function placeOf(submission: Schemas["Submission"]): SqlMark | null {

@@ -4398,6 +4398,24 @@ export interface components {
             possible?: number | null;
         };
         /**
+         * GivenTable
+         * @description A table as somebody wants it.
+         */
+        GivenTable: {
+            /** Checks */
+            checks?: string[];
+            /** Columns */
+            columns: components["schemas"]["GivenColumn"][];
+            /** Foreign Keys */
+            foreign_keys?: components["schemas"]["GivenKey"][];
+            /** Name */
+            name: string;
+            /** Primary Key */
+            primary_key?: string[];
+            /** Uniques */
+            uniques?: string[][];
+        };
+        /**
          * Glimpse
          * @description What learners see of the expected result.
          */
@@ -4869,11 +4887,8 @@ export interface components {
              * @default
              */
             dialect: "" | ("sqlite" | "postgres" | "mysql" | "tsql" | "oracle" | "db2" | "duckdb");
-            /**
-             * Formats
-             * @default {}
-             */
-            formats: {
+            /** Formats */
+            formats?: {
                 [key: string]: components["schemas"]["FileFormat"];
             };
         };
@@ -5322,7 +5337,7 @@ export interface components {
             /** Name */
             name: string;
             /** Tables */
-            tables: components["schemas"]["jentrow__api__sample_schemas__GivenTable"][];
+            tables: components["schemas"]["GivenTable"][];
         };
         /**
          * NewTitle
@@ -5697,7 +5712,7 @@ export interface components {
          */
         PlannedTable: {
             filled?: components["schemas"]["FilledFrom"] | null;
-            table: components["schemas"]["jentrow__api__sample_schemas__GivenTable"];
+            table: components["schemas"]["GivenTable"];
         };
         /**
          * PrivateCopy
@@ -6039,6 +6054,18 @@ export interface components {
             total: number;
             /** Version */
             version: number;
+        };
+        /**
+         * RowsToTakeIn
+         * @description Rows of a table as texts; None for NULL.
+         */
+        RowsToTakeIn: {
+            /** Columns */
+            columns: string[];
+            /** Rows */
+            rows: (string | null)[][];
+            /** Table */
+            table: string;
         };
         /**
          * RunName
@@ -6866,7 +6893,7 @@ export interface components {
          */
         ToTakeIn: {
             /** Datasets */
-            datasets: components["schemas"]["jentrow__api__exercise_schemas__GivenTable"][][];
+            datasets: components["schemas"]["RowsToTakeIn"][][];
             /**
              * Into
              * @enum {string}
@@ -7300,48 +7327,6 @@ export interface components {
             times_given: number | null;
             /** Wrong */
             wrong: number[];
-        };
-        /**
-         * GivenTable
-         * @description Rows of a table as texts; None for NULL.
-         */
-        jentrow__api__exercise_schemas__GivenTable: {
-            /** Columns */
-            columns: string[];
-            /** Rows */
-            rows: (string | null)[][];
-            /** Table */
-            table: string;
-        };
-        /**
-         * GivenTable
-         * @description A table as somebody wants it.
-         */
-        jentrow__api__sample_schemas__GivenTable: {
-            /**
-             * Checks
-             * @default []
-             */
-            checks: string[];
-            /** Columns */
-            columns: components["schemas"]["GivenColumn"][];
-            /**
-             * Foreign Keys
-             * @default []
-             */
-            foreign_keys: components["schemas"]["GivenKey"][];
-            /** Name */
-            name: string;
-            /**
-             * Primary Key
-             * @default []
-             */
-            primary_key: string[];
-            /**
-             * Uniques
-             * @default []
-             */
-            uniques: string[][];
         };
     };
     responses: never;

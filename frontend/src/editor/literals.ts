@@ -1,6 +1,6 @@
 import type { InjectionKey } from "vue";
 
-import type { Cell } from "../components/cells";
+import type { Cell } from "../components/rows/cells";
 
 /** Puts a value into the text of the editor that stands beside it. */
 export const INSERT_VALUE: InjectionKey<(literal: string) => void> = Symbol("insert a value");

@@ -1,7 +1,7 @@
 import { inject, ref, type ShallowRef } from "vue";
 
 import type { Schemas } from "../api/client";
-import type { Cell } from "../components/cells";
+import type { Cell } from "../components/rows/cells";
 import { INSERT_VALUE, literalOf } from "./literals";
 
 /** A grid of values that can be put into the text beside it. */

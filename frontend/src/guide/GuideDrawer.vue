@@ -2,7 +2,7 @@
 import { computed, nextTick, ref, useTemplateRef, watch } from "vue";
 import { useRoute } from "vue-router";
 
-import ProseText from "../components/ProseText.vue";
+import ProseText from "../components/text/ProseText.vue";
 import { excerpt, foundSections, guidesFor, guideSections, type Reader, type Section } from "./sections";
 
 /** The guide beside the work: the page that belongs to the view, and all others, searched. */

@@ -2,8 +2,8 @@
 import { computed, useTemplateRef } from "vue";
 
 import type { Schemas } from "../api/client";
-import { type Cell, isNumeric, placesOf } from "../components/cells";
-import DataCell from "../components/DataCell.vue";
+import { type Cell, isNumeric, placesOf } from "../components/rows/cells";
+import DataCell from "../components/rows/DataCell.vue";
 import { useResultCells } from "../editor/value-cells";
 import { begins, says, tells } from "./row-words";
 

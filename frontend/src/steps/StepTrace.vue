@@ -3,7 +3,7 @@ import { computed, ref, watch } from "vue";
 
 import type { Schemas } from "../api/client";
 import { type StepsOn, useStepRows, useTrace } from "../api/steps";
-import DataTable from "../components/DataTable.vue";
+import DataTable from "../components/rows/DataTable.vue";
 import { counted } from "../composables/words";
 import StepRows from "./StepRows.vue";
 import { flatten, keysOf, partnersOf, STEP_NAMES, tableOf, type TracedQuery } from "./trace";

@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { type Cell, shownCell } from "../components/cells";
+import { type Cell, shownCell } from "../components/rows/cells";
 
 /** What a step makes of each of its rows, in words. */
 export interface RowsOfStep {

@@ -9,7 +9,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from jentrow.core.engines.copykeeping import CopyKeepingEngine
+from jentrow.core.engines.copies.engine import CopyKeepingEngine
 from jentrow.core.engines.pooled import parts_of
 from jentrow.core.engines.protocol import DatasetParts, LoadedDataset
 from jentrow.core.errors import JentrowError

@@ -14,7 +14,7 @@ from jentrow.core.processes.crossing import unpacked
 from jentrow.core.results import Column, ResultSet
 from jentrow.core.sql.script_words import script_words
 from jentrow.core.sql.skeleton import skeleton_of
-from jentrow.core.sql.spellings import form_at
+from jentrow.core.sql.spellings.spellings import form_at
 
 _WORDS: Final[dict[tuple[str, str], str]] = {
     (

@@ -8,10 +8,10 @@ from pathlib import Path
 from typing import Any, Final, Literal, Protocol, TypeAlias
 
 from jentrow.core.comparison.findings import FindingCode
-from jentrow.core.engines.copies import CopyPage
+from jentrow.core.engines.copy_answers import CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.results import ResultSet, Row
-from jentrow.core.samples.schema import CountedTable
+from jentrow.core.samples.schema.tables import CountedTable
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
 from jentrow.core.sql.columnkinds import NOTHING_KNOWN, ColumnKinds
@@ -281,8 +281,8 @@ class ReadingEngine(Protocol):
     ) -> Iterator[tuple[int, Any]]:
         """Runs and judges answers where the data is; yields each one's index and outcome once.
 
-        An outcome is an :class:`~jentrow.core.exercises.outcomes.Outcome`; a
-        :class:`~jentrow.core.exercises.outcomes.Looked` where somebody looks at its rows; a
+        An outcome is an :class:`~jentrow.core.exercises.grading.outcomes.Outcome`; a
+        :class:`~jentrow.core.exercises.grading.outcomes.Looked` where somebody looks at its rows; a
         :class:`QueryFailure` where it was stopped from outside; None where it was lost with its
         process, twice, and nothing is known of it.
         """

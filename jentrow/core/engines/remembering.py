@@ -10,7 +10,7 @@ from typing import Any, Final, TypeAlias
 
 from cachetools import LRUCache
 
-from jentrow.core.engines.copies import CopyPage
+from jentrow.core.engines.copy_answers import CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import (
     Capabilities,
@@ -23,10 +23,10 @@ from jentrow.core.engines.protocol import (
     StatementDone,
 )
 from jentrow.core.results import text_size
-from jentrow.core.samples.schema import CountedTable
+from jentrow.core.samples.schema.tables import CountedTable
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
-from jentrow.core.sql.moments import hangs_on_the_moment
+from jentrow.core.sql.freedom.moments import hangs_on_the_moment
 
 KEPT_CELLS: Final = 2_000_000
 """Values that are kept altogether; what was asked for longest ago goes first."""

@@ -6,12 +6,12 @@ from importlib import import_module
 from typing import Final, Protocol
 
 from jentrow.core.engines.answers import Answer, Tables
-from jentrow.core.engines.copies import CopyAnswer, CopyPage
+from jentrow.core.engines.copy_answers import CopyAnswer, CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.results import Column
-from jentrow.core.samples.schema import CountedTable
+from jentrow.core.samples.schema.tables import CountedTable
 
 
 class Room(Protocol):

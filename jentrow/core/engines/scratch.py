@@ -10,8 +10,8 @@ from typing import Final, Protocol
 from jentrow.core.engines.answers import Answer
 from jentrow.core.engines.limits import Limits
 from jentrow.core.results import Row
-from jentrow.core.samples.enumerations import ENUMERATION, condition_of
-from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.schema.enumerations import ENUMERATION, condition_of
+from jentrow.core.samples.schema.tables import TableSchema
 
 
 class Scratch(Protocol):
@@ -48,7 +48,7 @@ _LISTED: Final = re.compile(r"ENUM\s*\((?P<values>.*)\)\Z", re.IGNORECASE | re.D
 def listed_values(table: TableSchema) -> TableSchema:
     """A table whose enumerations, as engines declare them, are those of a sample.
 
-    See :mod:`jentrow.core.samples.enumerations`: made-up rows are to hold listed values alone.
+    See :mod:`jentrow.core.samples.schema.enumerations`: made-up rows are to hold listed values alone.
     """
     columns, checks = list(table.columns), list(table.checks)
     for at, column in enumerate(columns):

@@ -23,14 +23,14 @@ from jentrow.core.engines.protocol import Judging, LoadedDataset, QueryFailure, 
 from jentrow.core.engines.remembering import OutcomeMemory, cells_of
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.errors import ReferenceFails
-from jentrow.core.exercises.engine_choices import chosen_by_engine, variant_limits
-from jentrow.core.exercises.judging import COMPARING_TOO_LARGE, COMPARING_TOO_LONG, Judge
+from jentrow.core.exercises.grading.engine_choices import chosen_by_engine, variant_limits
+from jentrow.core.exercises.grading.judge import COMPARING_TOO_LARGE, COMPARING_TOO_LONG, Judge
+from jentrow.core.exercises.grading.measure import Measure
+from jentrow.core.exercises.grading.outcomes import Looked, Outcome, Reading
+from jentrow.core.exercises.grading.unknown_rows import with_unknown_rows
 from jentrow.core.exercises.markscheme import Sum, least_for_edits
-from jentrow.core.exercises.measure import Measure
-from jentrow.core.exercises.outcomes import Looked, Outcome, Reading
-from jentrow.core.exercises.unknown_rows import with_unknown_rows
 from jentrow.core.processes.crossing import LatelyPacked, packed
-from jentrow.core.sql.moments import hangs_on_the_moment
+from jentrow.core.sql.freedom.moments import hangs_on_the_moment
 from jentrow.core.sql.wordings import wording
 
 if TYPE_CHECKING:

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from hashlib import sha256
 from typing import Final
 
-from jentrow.core.exercises.outcomes import Outcome
+from jentrow.core.exercises.grading.outcomes import Outcome
 
 _LENGTH: Final = 16
 RIGHT: Final = "correct"

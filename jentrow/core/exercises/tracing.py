@@ -10,9 +10,9 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.results import ResultSet
 from jentrow.core.sql.scopes import table_columns
-from jentrow.core.sql.step_details import Told
-from jentrow.core.sql.step_queries import BESIDE
-from jentrow.core.sql.steps import Beside, Role, Step, StepKind, Trace, take_apart
+from jentrow.core.sql.steps.details import Told
+from jentrow.core.sql.steps.queries import BESIDE
+from jentrow.core.sql.steps.steps import Beside, Role, Step, StepKind, Trace, take_apart
 
 TRUTHS: Final = {1: "kept", 0: "false", None: "unknown"}
 MOST_OVERRUNS: Final = 3

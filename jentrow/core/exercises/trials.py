@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 from jentrow.core.comparison.findings import Finding, is_difference
 from jentrow.core.exercises.exercise import Exercise, Trial, Verdict
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.outcomes import UNDECIDED_WORDS, Undecided, standing_of
+from jentrow.core.exercises.grader import Grader
+from jentrow.core.exercises.grading.outcomes import UNDECIDED_WORDS, Undecided, standing_of
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,15 +12,15 @@ from typing import Final, Literal, TypeAlias
 from sqlglot import exp
 
 from jentrow.core.engines.labels import STAND_INS
-from jentrow.core.exercises.engine_choices import chosen_by_engine
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.textfacts import SLASH_DIVIDES_WHOLE
+from jentrow.core.exercises.grader import Grader
+from jentrow.core.exercises.grading.engine_choices import chosen_by_engine
+from jentrow.core.exercises.grading.textfacts import SLASH_DIVIDES_WHOLE
 from jentrow.core.exercises.textrules import broken_constructs
 from jentrow.core.results import ResultSet
 from jentrow.core.sql.constructs import Reading, read_query, written_name
-from jentrow.core.sql.moments import ARGUMENTS_OF_CLOCKS, CHANCE, CLOCKS, CLOCKS_BY_ABSENCE
+from jentrow.core.sql.freedom.moments import ARGUMENTS_OF_CLOCKS, CHANCE, CLOCKS, CLOCKS_BY_ABSENCE
 from jentrow.core.sql.scopes import table_columns
-from jentrow.core.sql.stand_ins import stood_in
+from jentrow.core.sql.stand_ins.stand_in import stood_in
 from jentrow.core.sql.tokens import tokens_of
 from jentrow.core.words import counted
 

@@ -22,7 +22,7 @@ from typing import Any, Final, Literal, TypeAlias
 import apsw
 
 from jentrow.core.errors import InvalidSample, UnusableInput
-from jentrow.core.samples.schema import TableSchema, read_schema
+from jentrow.core.samples.schema.tables import TableSchema, read_schema
 from jentrow.core.sql.text import quoted_name
 
 DATA: Final = "data.db"

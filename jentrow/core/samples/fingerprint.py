@@ -8,7 +8,7 @@ from typing import Final
 
 import apsw
 
-from jentrow.core.samples.schema import TableSchema, read_schema
+from jentrow.core.samples.schema.tables import TableSchema, read_schema
 from jentrow.core.sql.text import quoted_name
 
 _WRAP: Final = 1 << 128

@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal, TypeAlias
 
-from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
+from jentrow.core.samples.schema.coltypes import ColumnType
 
 SourceKind: TypeAlias = Literal["tables", "script", "database"]
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any, Final, TypeAlias, TypeVar
 
 from jentrow.core.errors import InvalidSample
-from jentrow.core.samples.schema import ColumnSchema, TableSchema
+from jentrow.core.samples.schema.tables import ColumnSchema, TableSchema
 
 _T = TypeVar("_T")
 

@@ -10,7 +10,7 @@ import apsw
 from jentrow.core.comparison.woven import WovenColumn, WovenLine, WovenView
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.schema.tables import TableSchema
 from jentrow.core.shownrows import shown_cell
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.values import Value, kind_of_column

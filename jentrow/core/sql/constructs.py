@@ -15,7 +15,7 @@ from sqlglot import exp
 from sqlglot.tokenizer_core import Token, TokenType
 
 from jentrow.core.sql.aggregates import is_aggregate
-from jentrow.core.sql.arbitrary import ungrouped_columns
+from jentrow.core.sql.freedom.arbitrary import ungrouped_columns
 from jentrow.core.sql.parsing import parsed_statement, parser_tokens
 from jentrow.core.sql.scopes import (
     TableColumns,

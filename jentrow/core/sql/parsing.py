@@ -15,9 +15,9 @@ import sqlglot
 from sqlglot import exp
 from sqlglot.tokenizer_core import Token, TokenType
 
+from jentrow.core.sql.dialect_text import READ_AS, TSQLText
 from jentrow.core.sql.parser_failures import PARSER_FAILURES
 from jentrow.core.sql.sqlite_text import SQLiteText, read_as_sqlite
-from jentrow.core.sql.stand_in_texts import READ_AS, TSQLText
 from jentrow.core.sql.tokens import statements_in, tokens_of, without_comments
 
 PARSED_LENGTH: Final = 20_000

@@ -9,7 +9,7 @@ from sqlalchemy import ColumnElement, ForeignKey, Index, UniqueConstraint, case,
 from sqlalchemy.ext.hybrid import hybrid_property
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from jentrow.core.exercises.outcomes import UNDECIDED, standing_of
+from jentrow.core.exercises.grading.outcomes import UNDECIDED, standing_of
 from jentrow.records.models.base import Base
 from jentrow.records.models.exercises import Exercise
 from jentrow.records.models.people import Learner

@@ -8,8 +8,8 @@ from typing import Any, Literal, TypeAlias
 
 from jentrow.core.errors import JentrowError, UnusableInput
 from jentrow.core.exercises.distinguishing.blind_spots import Sight
-from jentrow.core.samples.edits import Insert
 from jentrow.core.samples.generated.grafting import grafted
+from jentrow.core.samples.rows.edits import Insert
 from jentrow.records.contents import record_content
 from jentrow.services.exercises.examples import (
     ExampleView,

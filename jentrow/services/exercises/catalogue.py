@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from jentrow.core.errors import UnusableInput
-from jentrow.core.exercises.content import read_exercise
+from jentrow.core.exercises.files.content import read_exercise
 from jentrow.core.slugs import plain_name
 from jentrow.records.additions import add_exercise
 from jentrow.records.contents import record_content

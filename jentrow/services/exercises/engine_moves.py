@@ -9,13 +9,13 @@ from typing import Any
 from jentrow.core.comparison.woven import WovenView
 from jentrow.core.engines.labels import ENGINES, LABELS
 from jentrow.core.errors import JentrowError, ReferenceFails, UnusableInput
-from jentrow.core.exercises.content import content_of, read_exercise
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
 from jentrow.core.exercises.exercise import NamedQuery
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.other_engines import held_against, held_on_all
+from jentrow.core.exercises.files.content import content_of, read_exercise
+from jentrow.core.exercises.grader import Grader
+from jentrow.core.exercises.grading.other_engines import held_against, held_on_all
 from jentrow.core.exercises.trials import run_trials
-from jentrow.core.sql.engine_differences import differences_in
+from jentrow.core.sql.spellings.engine_differences import differences_in
 from jentrow.core.sql.translation import Translation, translated
 from jentrow.records.contents import record_content
 from jentrow.records.models import Sample

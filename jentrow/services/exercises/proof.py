@@ -9,9 +9,9 @@ from typing import Any
 from jentrow.core.comparison.woven import WovenView
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.errors import UnusableInput
-from jentrow.core.exercises.content import exercise_from
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.files.content import exercise_from
+from jentrow.core.exercises.grader import Grader
 from jentrow.core.exercises.markscheme import LedgerLine
 from jentrow.core.exercises.showing import glimpse
 from jentrow.core.exercises.trials import run_trials

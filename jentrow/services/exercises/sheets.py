@@ -10,7 +10,7 @@ from typing import Any, TypeAlias
 from sqlalchemy.orm import Session
 
 from jentrow.core.errors import InvalidSheet
-from jentrow.core.exercises.sheetfile import sheet_from
+from jentrow.core.exercises.files.sheetfile import sheet_from
 from jentrow.core.exercises.sheets import Counting, Late
 from jentrow.core.exercises.sheets import Sheet as CoreSheet
 from jentrow.core.slugs import plain_name

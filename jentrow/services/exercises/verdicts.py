@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from jentrow.core.comparison.findings import Finding
-from jentrow.core.exercises.outcomes import DatasetOutcome
+from jentrow.core.exercises.grading.outcomes import DatasetOutcome
 
 
 @dataclass(frozen=True)

@@ -10,8 +10,8 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from jentrow.core.errors import InvalidExercise
-from jentrow.core.exercises.content import content_of, read_exercise
-from jentrow.core.exercises.packwriter import files_of
+from jentrow.core.exercises.files.content import content_of, read_exercise
+from jentrow.core.exercises.packs.writing import files_of
 from jentrow.records.contents import new_version, put_content, record_content
 from jentrow.records.exercises import (
     find_version,

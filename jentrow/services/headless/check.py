@@ -14,8 +14,8 @@ from jentrow.core.engines.protocol import Engine
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.distinguishing.blind_spots import Sight
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.packs import Pack, opened_pack
+from jentrow.core.exercises.grader import Grader
+from jentrow.core.exercises.packs.reading import Pack, opened_pack
 from jentrow.core.exercises.trials import TrialResult, run_trials
 from jentrow.core.exercises.warnings import Warning, warnings_of
 from jentrow.services.runtime.engines import opened_engine

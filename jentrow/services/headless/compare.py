@@ -38,7 +38,7 @@ def compare_files(
     # load what they need meanwhile, on the other core.
     from jentrow.core.exercises.distinguishing.analysis import Analysis
     from jentrow.core.exercises.exercise import Exercise, NamedQuery
-    from jentrow.core.exercises.grading import Grader
+    from jentrow.core.exercises.grader import Grader
     from jentrow.core.exercises.ruleset import RuleSet
 
     with opened_engine(engine, workers=1) as running:
@@ -69,6 +69,6 @@ def compare_files(
 
 def _read_rules(file: Path) -> RuleSet:
     # What checks a file of rules takes a while to import, and most who compare have none.
-    from jentrow.core.exercises.rulefile import read_rules_file
+    from jentrow.core.exercises.files.rulefile import read_rules_file
 
     return read_rules_file(file)

@@ -11,9 +11,9 @@ from pathlib import Path
 from typing import Any
 
 from jentrow.core.errors import UnusableInput
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.outcomes import Outcome
-from jentrow.core.exercises.packs import Pack, opened_pack
+from jentrow.core.exercises.grader import Grader
+from jentrow.core.exercises.grading.outcomes import Outcome
+from jentrow.core.exercises.packs.reading import Pack, opened_pack
 from jentrow.core.exercises.submissions import Submission, read_submissions
 from jentrow.services.runtime.engines import opened_engine
 from jentrow.services.runtime.grading_queue import Progress

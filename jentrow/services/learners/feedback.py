@@ -10,8 +10,8 @@ from jentrow.core.comparison.findings import FINDING_WORDS, is_difference
 from jentrow.core.comparison.woven import WovenView
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.deadlines import Window, mark_on_sheet
+from jentrow.core.exercises.grading.outcomes import OPEN, UNDECIDED
 from jentrow.core.exercises.markscheme import LedgerLine
-from jentrow.core.exercises.outcomes import OPEN, UNDECIDED
 from jentrow.core.exercises.showing import Feedback
 from jentrow.core.exercises.trials import has_words
 from jentrow.records.contents import core_exercise

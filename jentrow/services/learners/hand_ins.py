@@ -9,7 +9,7 @@ from typing import Final
 from zoneinfo import ZoneInfo
 
 from jentrow.core.errors import UnusableInput
-from jentrow.core.exercises.outcomes import UNDECIDED
+from jentrow.core.exercises.grading.outcomes import UNDECIDED
 from jentrow.core.sql.text import is_blank
 from jentrow.records.models import Submission
 from jentrow.records.practice import drop_draft, handed_in_as, last_attempt_at

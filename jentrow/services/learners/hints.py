@@ -8,7 +8,7 @@ from typing import Final, Literal, TypeAlias, get_args
 from jentrow.core.comparison.findings import is_difference
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.distinguishing.near_misses import NearMiss
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.grader import Grader
 from jentrow.core.exercises.showing import Feedback
 from jentrow.core.exercises.trials import has_words, words_for
 from jentrow.records.contents import core_exercise

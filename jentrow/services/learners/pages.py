@@ -10,12 +10,12 @@ from jentrow.core.engines.labels import copy_engine
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.deadlines import Standing, Window
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
-from jentrow.core.exercises.outcomes import UNDECIDED
+from jentrow.core.exercises.grading.outcomes import UNDECIDED
 from jentrow.core.exercises.showing import glimpse
 from jentrow.core.marks.attempts import counting_attempts
 from jentrow.core.marks.totals import ExerciseMark, mean_mark, rounded, sheet_sum
-from jentrow.core.samples.rows import Page
-from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.rows.pages import Page
+from jentrow.core.samples.schema.tables import TableSchema
 from jentrow.core.samples.tablenotes import noted
 from jentrow.records.contents import core_exercise
 from jentrow.records.exercises import find_sheet, list_sheets

@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from jentrow.core.errors import UnusableInput
-from jentrow.core.exercises.content import read_exercise
+from jentrow.core.exercises.files.content import read_exercise
 from jentrow.core.exercises.trials import TrialResult, run_trials
 from jentrow.core.slugs import plain_name
 from jentrow.core.words import listed

@@ -12,8 +12,8 @@ from sqlalchemy.orm import Session
 
 from jentrow.core.comparison.findings import FINDING_WORDS
 from jentrow.core.errors import JentrowError
+from jentrow.core.exercises.grading.outcomes import UNDECIDED_WORDS
 from jentrow.core.exercises.outcome_groups import RIGHT
-from jentrow.core.exercises.outcomes import UNDECIDED_WORDS
 from jentrow.records.decisions import counts_by_decision, decisions_on
 from jentrow.records.exercises import last_version, list_exercises, sheet_titles
 from jentrow.records.explanations import explanations_of, texts_of

@@ -13,7 +13,7 @@ from typing import Any, Final
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.distinguishing.analysis import Analysis
 from jentrow.core.exercises.distinguishing.near_misses import NearMiss
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.grader import Grader
 from jentrow.records.explanations import explanation_of, keep_explanation
 from jentrow.records.models import Exercise, Submission
 from jentrow.records.submissions import find_submission

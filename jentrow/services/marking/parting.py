@@ -10,7 +10,7 @@ from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
 from jentrow.core.exercises.markscheme import MarkScheme
 from jentrow.core.exercises.tracing import Traced, TracedStep, trace_query
-from jentrow.core.sql.step_queries import BESIDE
+from jentrow.core.sql.steps.queries import BESIDE
 from jentrow.records.contents import core_exercise
 from jentrow.records.models import Exercise, Submission
 from jentrow.services.errors import NotFound

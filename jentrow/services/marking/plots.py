@@ -12,7 +12,7 @@ from typing import Final
 
 from jentrow.core.comparison.findings import FINDING_WORDS
 from jentrow.core.exercises.deadlines import Window
-from jentrow.core.exercises.outcomes import standing_of
+from jentrow.core.exercises.grading.outcomes import standing_of
 from jentrow.records.exercises import list_exercises, list_sheets
 from jentrow.records.marks import answers_named
 from jentrow.records.models import Exercise, Sheet

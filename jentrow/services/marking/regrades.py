@@ -12,8 +12,8 @@ from sqlalchemy.orm import Session
 
 from jentrow.core.batches import batched
 from jentrow.core.errors import UnusableInput
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.outcomes import Outcome, standing_of
+from jentrow.core.exercises.grader import Grader
+from jentrow.core.exercises.grading.outcomes import Outcome, standing_of
 from jentrow.records.database import ACTOR
 from jentrow.records.exercises import last_version
 from jentrow.records.marks import AnswerRow, answers_to, regrades_of, texts_of

@@ -12,7 +12,7 @@ from typing import Literal, NamedTuple, TypeAlias
 from sqlalchemy.orm import Session
 
 from jentrow.core.exercises.deadlines import Window, mark_on_sheet
-from jentrow.core.exercises.outcomes import standing_of
+from jentrow.core.exercises.grading.outcomes import standing_of
 from jentrow.core.exercises.sheets import Counting
 from jentrow.core.marks.attempts import counting_attempts
 from jentrow.records.marks import AnswerRow, instant_text

@@ -12,7 +12,7 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy.orm import Session
 
-from jentrow.core.exercises.packs import opened_pack
+from jentrow.core.exercises.packs.reading import opened_pack
 from jentrow.core.exercises.submissions import read_submissions
 from jentrow.core.rosters import read_roster
 from jentrow.records.exercises import list_exercises, list_sheets

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from sqlalchemy.orm import Session
 
-from jentrow.core.exercises.packs import Pack
+from jentrow.core.exercises.packs.reading import Pack
 from jentrow.records.additions import add_exercise, add_sheet
 from jentrow.records.contents import (
     origin_of,

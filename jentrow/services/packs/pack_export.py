@@ -12,7 +12,7 @@ from pathlib import Path
 from sqlalchemy import select
 
 from jentrow.core.errors import UnusableFolder, UnusableInput
-from jentrow.core.exercises.packwriter import write_pack
+from jentrow.core.exercises.packs.writing import write_pack
 from jentrow.records import models
 from jentrow.records.contents import core_exercise, core_sheet
 from jentrow.records.database import FILE as RECORDS

@@ -10,9 +10,9 @@ from typing import Final, Literal, TypeAlias
 from sqlalchemy.orm import Session
 
 from jentrow.core.errors import UnusableInput
-from jentrow.core.exercises.content import content_of
-from jentrow.core.exercises.packdiff import PackChange, State, compare_contents
-from jentrow.core.exercises.packs import Pack, opened_pack
+from jentrow.core.exercises.files.content import content_of
+from jentrow.core.exercises.packs.difference import PackChange, State, compare_contents
+from jentrow.core.exercises.packs.reading import Pack, opened_pack
 from jentrow.core.exercises.sheets import Sheet
 from jentrow.records import models
 from jentrow.records.additions import add_exercise, add_sheet

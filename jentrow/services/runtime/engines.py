@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Final, Literal, TypeAlias, get_args
 
 from cachetools import TTLCache
 
-from jentrow.core.engines.copykeeping import CopyKeepingEngine
+from jentrow.core.engines.copies.engine import CopyKeepingEngine
 from jentrow.core.engines.labels import DIALECTS, ENGINES, LABELS, STAND_INS
 from jentrow.core.engines.protocol import (
     NO_FACTS,
@@ -25,7 +25,7 @@ from jentrow.core.engines.protocol import (
 from jentrow.core.engines.remembering import RememberingEngine
 from jentrow.core.errors import EngineUnavailable, UnusableInput
 from jentrow.core.processes.workers import PoolClosed
-from jentrow.core.sql.stand_ins import REJECTED_HERE, may_run_elsewhere, stood_in
+from jentrow.core.sql.stand_ins.stand_in import REJECTED_HERE, may_run_elsewhere, stood_in
 
 if TYPE_CHECKING:
     from jentrow.services.runtime.settings import Settings

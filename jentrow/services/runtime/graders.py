@@ -11,9 +11,9 @@ from typing import Final
 from cachetools import LRUCache
 
 from jentrow.core.errors import JentrowError
-from jentrow.core.exercises.content import content_of, digest_of
 from jentrow.core.exercises.exercise import Exercise as CoreExercise
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.files.content import content_of, digest_of
+from jentrow.core.exercises.grader import Grader
 from jentrow.records.contents import core_exercise
 from jentrow.records.database import Records
 from jentrow.records.exercises import on_sheets

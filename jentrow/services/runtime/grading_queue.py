@@ -17,8 +17,8 @@ from typing import TYPE_CHECKING, Final
 
 from jentrow.core.engines.protocol import Judging
 from jentrow.core.errors import EngineUnavailable, JentrowError
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.outcomes import Outcome
+from jentrow.core.exercises.grader import Grader
+from jentrow.core.exercises.grading.outcomes import Outcome
 from jentrow.core.processes.workers import PoolClosed
 from jentrow.records.claims import (
     Batch,

@@ -8,8 +8,8 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from jentrow.core.exercises.grading.outcomes import Outcome
 from jentrow.core.exercises.outcome_groups import codes_of, group_of
-from jentrow.core.exercises.outcomes import Outcome
 from jentrow.records.decisions import join_groups
 from jentrow.records.submissions import keep_gradings, standing_gradings
 from jentrow.services.runtime.graders import MadeWith

@@ -10,8 +10,8 @@ from collections.abc import Callable, Sequence
 from typing import Final
 
 from jentrow.core.errors import EngineInterrupted, EngineUnavailable, JentrowError
+from jentrow.core.exercises.grading.outcomes import Reading
 from jentrow.core.exercises.outcome_groups import group_of
-from jentrow.core.exercises.outcomes import Reading
 from jentrow.core.processes.workers import PoolClosed
 from jentrow.core.sql.wordings import wording_unread
 from jentrow.records.database import Records

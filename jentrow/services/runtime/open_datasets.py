@@ -13,8 +13,8 @@ from tempfile import TemporaryDirectory
 from typing import Any, Final
 
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.edits import Insert
-from jentrow.core.samples.reading import ReadingRoom
+from jentrow.core.samples.rows.edits import Insert
+from jentrow.core.samples.rows.reading_room import ReadingRoom
 from jentrow.core.samples.sources import DatasetSource, SampleSource
 from jentrow.records import models
 

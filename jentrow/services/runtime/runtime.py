@@ -13,8 +13,8 @@ from cachetools import LRUCache
 from jentrow.core.engines.whole_scripts import ENGINE_OF, run_whole
 from jentrow.core.exercises.judging_worker import LOADED_AHEAD
 from jentrow.core.processes.nursery import NURSERY
-from jentrow.core.samples.reading import ReadingRoom
 from jentrow.core.samples.recipes import RanTable
+from jentrow.core.samples.rows.reading_room import ReadingRoom
 from jentrow.records.database import Records
 from jentrow.services.runtime.background_jobs import BackgroundJobs
 from jentrow.services.runtime.data_folder import VERSIONS, check_whole, engine_folder

@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 
 from jentrow.core.samples.csvfiles import read_header
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.makers import Watch, go_on, make
+from jentrow.core.samples.making.process import Watch, go_on, make
 from jentrow.core.samples.recipes import ColumnSource, CSVSource, Made, Recipe
 from jentrow.core.samples.scripts.reasons import is_lost
 from jentrow.core.samples.sources import DatasetSource, SampleSource, read_sample
@@ -56,7 +56,7 @@ def recipe_of(source: DatasetSource, scratch: Path) -> Recipe:
 def datasets_of(source: SampleSource, folder: Path, watch: Watch = go_on) -> Iterator[MadeDataset]:
     """Makes the datasets of a sample that lies in files, one after the other.
 
-    Raises :class:`~jentrow.core.samples.making.CannotMake`.
+    Raises :class:`~jentrow.core.samples.making.dataset_files.CannotMake`.
     """
     with scratch_folder(folder) as scratch:
         for at, dataset in enumerate(source.datasets):

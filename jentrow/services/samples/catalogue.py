@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.schema.tables import TableSchema
 from jentrow.core.samples.tablenotes import TableNotes, noted, read_notes
 from jentrow.records import models
 from jentrow.records.exercises import course_of_session

@@ -10,11 +10,11 @@ from jentrow.core.engines.labels import LABELS, RUNNING
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.errors import JentrowError
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.other_engines import held_against
+from jentrow.core.exercises.grading.other_engines import held_against
 from jentrow.core.exercises.ruleset import RuleSet
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.shownrows import ResultView
-from jentrow.core.sql.engine_differences import differences_in
+from jentrow.core.sql.spellings.engine_differences import differences_in
 from jentrow.services.samples.catalogue import record_of
 from jentrow.services.samples.tried_queries import LIMITS, SHOWN_ROWS
 from jentrow.services.scope import CourseScope

@@ -7,14 +7,14 @@ from pathlib import Path
 from typing import Final, Literal, TypeAlias
 
 from jentrow.core.errors import UnusableInput
-from jentrow.core.exercises.packwriter import write_notes, write_pack
+from jentrow.core.exercises.packs.writing import write_notes, write_pack
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.ddl import create_table
-from jentrow.core.samples.decimals import with_real_decimals
-from jentrow.core.samples.makers import make
+from jentrow.core.samples.making.process import make
 from jentrow.core.samples.recipes import Carried, ColumnSource, CSVSource, Recipe
-from jentrow.core.samples.schema import TableSchema
-from jentrow.core.samples.schema_problems import schema_problems
+from jentrow.core.samples.schema.ddl import create_table
+from jentrow.core.samples.schema.decimals import with_real_decimals
+from jentrow.core.samples.schema.problems import schema_problems
+from jentrow.core.samples.schema.tables import TableSchema
 from jentrow.services.runtime.import_jobs import Import
 from jentrow.services.runtime.sample_storage import MadeDataset, scratch_folder
 from jentrow.services.samples.catalogue import notes_on, open_datasets

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
-from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.schema.coltypes import ColumnType
+from jentrow.core.samples.schema.tables import TableSchema
 
 
 @dataclass(frozen=True, slots=True)

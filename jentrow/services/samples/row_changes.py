@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from jentrow.core.samples.dataset import Version
-from jentrow.core.samples.edits import Edit, Edited
+from jentrow.core.samples.rows.edits import Edit, Edited
 from jentrow.records.tasks import renew_sample
 from jentrow.services.samples.catalogue import open_dataset, record_of
 from jentrow.services.scope import CourseScope

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from jentrow.core.samples.profile import (
+from jentrow.core.samples.rows.pages import Page, SortKey
+from jentrow.core.samples.rows.profile import (
     Referring,
     TableProfile,
 )
-from jentrow.core.samples.rows import Page, SortKey
-from jentrow.core.samples.schema import TableSchema
-from jentrow.core.samples.showing import Showing, Wanted
-from jentrow.core.samples.suggesting import Suggestion
+from jentrow.core.samples.rows.showing import Showing, Wanted
+from jentrow.core.samples.rows.suggestions import Suggestion
+from jentrow.core.samples.schema.tables import TableSchema
 from jentrow.core.sql.boundaries import boundaries_in
 from jentrow.records.samples import (
     exercises_over,

@@ -8,9 +8,9 @@ from typing import Any
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.exercises.tracing import TRUTHS, Traced, as_source, trace_query
-from jentrow.core.samples.edits import Insert
+from jentrow.core.samples.rows.edits import Insert
 from jentrow.core.shownrows import ResultView
-from jentrow.core.sql.step_queries import BESIDE
+from jentrow.core.sql.steps.queries import BESIDE
 from jentrow.services.samples.catalogue import record_of
 from jentrow.services.samples.tried_queries import LIMITS, SHOWN_ROWS
 from jentrow.services.scope import CourseScope

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.schema.tables import TableSchema
 from jentrow.core.samples.tablenotes import TableNote, TableNotes, notes_mapping
 from jentrow.core.sql.written_names import WrittenNames, written_names
 from jentrow.records.contents import core_exercise

@@ -10,7 +10,7 @@ from jentrow.core.comparison.woven import WovenView
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, QueryFailure
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.grader import Grader
 from jentrow.core.exercises.ruleset import RuleSet
 from jentrow.core.samples.sources import SampleSource
 from jentrow.core.samples.versiondifference import TableDifference

@@ -7,8 +7,8 @@ from datetime import datetime
 
 from jentrow.core.comparison.woven import SHOWN_ROWS, WovenView
 from jentrow.core.errors import EngineInterrupted, JentrowError, UnusableInput
+from jentrow.core.exercises.grading.outcomes import UNDECIDED_WORDS
 from jentrow.core.exercises.markscheme import LedgerLine
-from jentrow.core.exercises.outcomes import UNDECIDED_WORDS
 from jentrow.core.shownrows import ResultView, shown_rows
 from jentrow.records.contents import rules_of
 from jentrow.records.exercises import (

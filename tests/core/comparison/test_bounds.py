@@ -13,7 +13,7 @@ from jentrow.core.comparison.rules import ComparisonRules, NumberTolerance
 from jentrow.core.comparison.shares import shares_of
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
-from jentrow.core.exercises.judging import COMPARING_TOO_LONG, Judge
+from jentrow.core.exercises.grading.judge import COMPARING_TOO_LONG, Judge
 from tests.core.comparison.build import compared, due, result, verdict
 from tests.core.exercises.test_grading import grader
 

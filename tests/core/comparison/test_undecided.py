@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.grader import Grader
 from tests.core.comparison.build import codes, compared, due, result
 from tests.core.exercises.test_grading import graded
 

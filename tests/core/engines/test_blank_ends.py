@@ -9,10 +9,10 @@ import pytest
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.grader import Grader
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource, SampleSource
-from jentrow.core.sql.stand_ins import stood_in
+from jentrow.core.sql.stand_ins.stand_in import stood_in
 from tests.core.engines.stand_ins import stand_ins_over
 
 LOCKS = DatasetSource(

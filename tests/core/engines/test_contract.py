@@ -16,8 +16,8 @@ from jentrow.core.engines.mariadb.connection import plain_version
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.errors import EngineUnavailable
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.rulefile import read_rules
+from jentrow.core.exercises.files.rulefile import read_rules
+from jentrow.core.exercises.grader import Grader
 from jentrow.core.exercises.warnings import warnings_of
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource, SampleSource

@@ -10,10 +10,10 @@ from jentrow.core.engines.labels import RUNNING
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.other_engines import held_against
+from jentrow.core.exercises.grading.other_engines import held_against
 from jentrow.core.samples.sources import DatasetSource
-from jentrow.core.sql.engine_differences import DIFFERENCES, Difference, differences_in
 from jentrow.core.sql.skeleton import skeleton_of
+from jentrow.core.sql.spellings.engine_differences import DIFFERENCES, Difference, differences_in
 from jentrow.core.sql.translation import translated
 from jentrow.services.runtime.engines import engine_named
 

@@ -10,7 +10,7 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.whole_scripts import run_whole
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.makers import make
+from jentrow.core.samples.making.process import make
 from jentrow.core.samples.recipes import Recipe
 from jentrow.core.samples.scripts.dialects import guess_dialect
 from jentrow.core.samples.scripts.reasons import is_lost

@@ -11,7 +11,7 @@ import pytest
 from jentrow.core.engines.limits import Limits
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource
-from jentrow.core.sql.stand_ins import stood_in
+from jentrow.core.sql.stand_ins.stand_in import stood_in
 from jentrow.services.runtime.engines import engine_named
 
 MILLS = DatasetSource(

@@ -19,9 +19,9 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine
 from jentrow.core.errors import InvalidSample
 from jentrow.core.results import ResultSet
-from jentrow.core.samples.database_build import build_database
+from jentrow.core.samples.making.database_build import build_database
+from jentrow.core.samples.schema.view_texts import stand_in
 from jentrow.core.samples.sources import DatasetSource
-from jentrow.core.samples.view_texts import stand_in
 from jentrow.services.runtime.engines import engine_named
 
 SCHEMA = """

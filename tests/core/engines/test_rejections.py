@@ -11,11 +11,11 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import read_sample
-from jentrow.core.sql.foreign_functions import FUNCTIONS as OWN_FUNCTIONS
-from jentrow.core.sql.function_spellings import FUNCTIONS, other_meaning
 from jentrow.core.sql.skeleton import skeleton_of
-from jentrow.core.sql.spellings import FORMS
-from jentrow.core.sql.stand_ins import stood_in
+from jentrow.core.sql.spellings.functions import FUNCTIONS, other_meaning
+from jentrow.core.sql.spellings.spellings import FORMS
+from jentrow.core.sql.stand_ins.refusals.function_names import FUNCTIONS as OWN_FUNCTIONS
+from jentrow.core.sql.stand_ins.stand_in import stood_in
 from jentrow.services.runtime.engines import engine_named
 from tests.cases import read_cases
 from tests.demo_course import DEMO, ROOT

@@ -11,13 +11,13 @@ from jentrow.core.engines.labels import ENGINES, RUNNING, STAND_INS
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.textfacts import text_facts
+from jentrow.core.exercises.grader import Grader
+from jentrow.core.exercises.grading.textfacts import text_facts
 from jentrow.core.exercises.warnings import warnings_of
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource, SampleSource
 from jentrow.core.sql.remarks import remarks_on
-from jentrow.core.sql.stand_ins import stood_in
+from jentrow.core.sql.stand_ins.stand_in import stood_in
 from jentrow.services.runtime.engines import engine_named
 
 DAYS = """

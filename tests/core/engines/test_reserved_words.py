@@ -10,7 +10,7 @@ from jentrow.core.engines.labels import DIALECTS, RUNNING
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.samples.sources import DatasetSource
-from jentrow.core.sql.reserved_words import RESERVED
+from jentrow.core.sql.spellings.reserved_words import RESERVED
 from jentrow.services.runtime.engines import engine_named
 
 COLUMNS = {

@@ -25,8 +25,8 @@ from jentrow.core.engines.mariadb.engine import MariaDBEngine, mariadb_address
 from jentrow.core.engines.postgresql import policy as postgresql
 from jentrow.core.engines.postgresql.engine import PostgreSQLEngine, postgresql_address
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
-from jentrow.core.engines.server_scripts import server_script
-from jentrow.core.engines.servers import ServerAddress
+from jentrow.core.engines.servers.engine import ServerAddress
+from jentrow.core.engines.servers.scripts import server_script
 from jentrow.core.engines.statements import OTHER_STATEMENTS, refused_statement, stands_in
 from jentrow.core.errors import EngineUnavailable, InvalidSample
 from jentrow.core.results import ResultSet

@@ -15,7 +15,7 @@ from jentrow.core.engines.labels import RUNNING
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine
 from jentrow.core.results import ResultSet
-from jentrow.core.samples.making import make_dataset
+from jentrow.core.samples.making.dataset_files import make_dataset
 from jentrow.core.samples.recipes import Recipe
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.values import Interval

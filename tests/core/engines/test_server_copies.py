@@ -16,7 +16,7 @@ from jentrow.core.engines.postgresql import private_copy
 from jentrow.core.engines.postgresql.connection import connected
 from jentrow.core.engines.postgresql.engine import PostgreSQLEngine, postgresql_address
 from jentrow.core.engines.protocol import QueryFailure
-from jentrow.core.engines.servers import KEPT_DAYS, NOTED_SECONDS
+from jentrow.core.engines.servers.engine import KEPT_DAYS, NOTED_SECONDS
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.sources import DatasetSource
 from tests.core.engines.test_copies import (

@@ -16,8 +16,8 @@ from jentrow.core.engines.mariadb.connection import connected as to_mariadb
 from jentrow.core.engines.postgresql.connection import connected as to_postgresql
 from jentrow.core.engines.protocol import Engine
 from jentrow.core.engines.rooms import Rooms
-from jentrow.core.engines.server_scratch import OPEN_SCRATCHES, ServerScratch
-from jentrow.core.engines.servers import ServerAddress
+from jentrow.core.engines.servers.engine import ServerAddress
+from jentrow.core.engines.servers.scratch import OPEN_SCRATCHES, ServerScratch
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.services.runtime.engines import engine_named
 

@@ -9,7 +9,7 @@ import pytest
 from jentrow.core.engines.dialects.facts import FACTS
 from jentrow.core.engines.protocol import Engine, LoadedDataset
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.grader import Grader
 from jentrow.core.samples.sources import DatasetSource, SampleSource
 from tests.core.engines.stand_ins import stand_ins_over
 

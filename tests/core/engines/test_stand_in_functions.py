@@ -13,8 +13,8 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource
-from jentrow.core.sql.number_formats import dotnet_number_format, oracle_number_format
-from jentrow.core.sql.stand_ins import may_run_elsewhere, stood_in
+from jentrow.core.sql.stand_ins.number_formats import dotnet_number_format, oracle_number_format
+from jentrow.core.sql.stand_ins.stand_in import may_run_elsewhere, stood_in
 from tests.core.engines.stand_ins import stand_ins_over
 
 LOCKS = DatasetSource(

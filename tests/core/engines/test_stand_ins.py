@@ -15,13 +15,13 @@ from jentrow.core.engines.labels import STAND_INS
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset, QueryFailure
 from jentrow.core.exercises.exercise import Exercise, NamedQuery
-from jentrow.core.exercises.expectations import expect
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.grader import Grader
+from jentrow.core.exercises.grading.expectations import expect
 from jentrow.core.exercises.warnings import warnings_of
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource, SampleSource
 from jentrow.core.sql.columnkinds import ColumnKinds
-from jentrow.core.sql.stand_ins import may_be_the_stand_in, stood_in
+from jentrow.core.sql.stand_ins.stand_in import may_be_the_stand_in, stood_in
 from jentrow.services.runtime.engines import engine_named
 from tests.core.engines.stand_ins import stand_ins_over
 

@@ -12,7 +12,7 @@ from jentrow.core.engines.labels import STAND_INS
 from jentrow.core.engines.limits import Limits
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource
-from jentrow.core.sql.stand_ins import stood_in
+from jentrow.core.sql.stand_ins.stand_in import stood_in
 from jentrow.services.runtime.engines import engine_named
 
 # Small letters alone, no empty texts, and no text that ends in blanks: those the dialects mind.

@@ -14,7 +14,7 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, QueryFailure
 from jentrow.core.engines.whole_scripts import run_whole
 from jentrow.core.results import ResultSet
-from jentrow.core.samples.making import make_dataset
+from jentrow.core.samples.making.dataset_files import make_dataset
 from jentrow.core.samples.recipes import Made, Recipe
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.services.runtime.engines import engine_named

@@ -7,7 +7,7 @@ import pytest
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.grader import Grader
 from jentrow.core.exercises.tracing import Traced, TracedStep, trace_query
 from jentrow.core.samples.sources import DatasetSource, SampleSource
 from tests.core.engines.test_contract import SCHEMA, any_engine, harbour, rows_of

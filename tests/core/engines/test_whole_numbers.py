@@ -15,7 +15,7 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Engine, LoadedDataset
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource
-from jentrow.core.sql.stand_ins import stood_in
+from jentrow.core.sql.stand_ins.stand_in import stood_in
 from tests.core.engines.stand_ins import stand_ins_over
 
 GATES = DatasetSource(

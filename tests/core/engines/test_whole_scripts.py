@@ -17,9 +17,9 @@ from jentrow.core.errors import InvalidSample
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.exports import write_script
-from jentrow.core.samples.making import make_dataset
+from jentrow.core.samples.making.dataset_files import make_dataset
 from jentrow.core.samples.recipes import Recipe
-from jentrow.core.samples.rows import RowReader
+from jentrow.core.samples.rows.pages import RowReader
 from jentrow.core.samples.scripts.mariadb import without_delimiters
 from jentrow.core.samples.scripts.own_place import for_a_place_of_its_own
 from jentrow.core.samples.scripts.reading import read_script

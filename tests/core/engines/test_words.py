@@ -12,10 +12,10 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import LoadedDataset, QueryFailure
 from jentrow.core.engines.sqlite.capabilities import capabilities
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
-from jentrow.core.sql.function_spellings import FUNCTIONS
-from jentrow.core.sql.keywords import KEYWORDS, nearest_keyword
 from jentrow.core.sql.skeleton import skeleton_of
-from jentrow.core.sql.spellings import FORMS
+from jentrow.core.sql.spellings.functions import FUNCTIONS
+from jentrow.core.sql.spellings.keywords import KEYWORDS, nearest_keyword
+from jentrow.core.sql.spellings.spellings import FORMS
 from tests.cases import read_cases
 from tests.demo_course import ROOT
 

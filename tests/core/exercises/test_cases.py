@@ -9,8 +9,8 @@ import pytest
 
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.rulefile import read_rules
+from jentrow.core.exercises.files.rulefile import read_rules
+from jentrow.core.exercises.grader import Grader
 from jentrow.core.samples.sources import SampleSource, read_sample
 from tests.cases import read_cases
 from tests.demo_course import DEMO

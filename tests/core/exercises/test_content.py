@@ -11,11 +11,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jentrow.core.errors import InvalidExercise, InvalidSheet
-from jentrow.core.exercises.content import content_of, digest_of, read_exercise
-from jentrow.core.exercises.packdiff import compare_contents
-from jentrow.core.exercises.packs import opened_pack, read_pack
-from jentrow.core.exercises.packwriter import files_of, write_pack
-from jentrow.core.exercises.sheetfile import read_sheet
+from jentrow.core.exercises.files.content import content_of, digest_of, read_exercise
+from jentrow.core.exercises.files.sheetfile import read_sheet
+from jentrow.core.exercises.packs.difference import compare_contents
+from jentrow.core.exercises.packs.reading import opened_pack, read_pack
+from jentrow.core.exercises.packs.writing import files_of, write_pack
 from jentrow.core.exercises.sheets import Late, Sheet, SheetEntry
 from jentrow.core.exercises.showing import ShownResult, glimpse
 from jentrow.core.results import Column, ResultSet

@@ -17,8 +17,8 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import LoadedDataset, QueryFailure
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.judging import Judge
+from jentrow.core.exercises.grader import Grader
+from jentrow.core.exercises.grading.judge import Judge
 from jentrow.core.exercises.ruleset import RuleSet
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource, SampleSource

@@ -7,11 +7,10 @@ import pytest
 from jentrow.core.engines.protocol import Judging
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.errors import ReferenceFails
-from jentrow.core.exercises import grading
 from jentrow.core.exercises.exercise import Exercise, NamedQuery
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.outcomes import Outcome
-from jentrow.core.exercises.rulefile import read_rules
+from jentrow.core.exercises.files.rulefile import read_rules
+from jentrow.core.exercises.grader import Grader
+from jentrow.core.exercises.grading.outcomes import Outcome
 from jentrow.core.samples.sources import DatasetSource, SampleSource
 
 SCHEMA = "CREATE TABLE gauges (name TEXT, level REAL, basin INTEGER);"
@@ -323,6 +322,6 @@ def test_what_is_due_is_measured_again_where_it_hangs_on_the_moment(
     fixed, moving = grader(engine, ALL), grader(engine, ALL + " WHERE 'now' < 'x'")
     assert not fixed.is_outdated
     assert not moving.is_outdated
-    monkeypatch.setattr(grading, "MEASURE_SECONDS", -1)
+    monkeypatch.setattr("jentrow.core.exercises.grader.MEASURE_SECONDS", -1)
     assert not fixed.is_outdated
     assert moving.is_outdated

@@ -19,10 +19,10 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import Judging, QueryFailure
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.errors import EngineInterrupted
-from jentrow.core.exercises.judging import COMPARING_TOO_LONG
+from jentrow.core.exercises.files.rulefile import read_rules
+from jentrow.core.exercises.grading.judge import COMPARING_TOO_LONG
+from jentrow.core.exercises.grading.outcomes import Outcome
 from jentrow.core.exercises.judging_room import RESULTS
-from jentrow.core.exercises.outcomes import Outcome
-from jentrow.core.exercises.rulefile import read_rules
 from jentrow.core.processes import workers
 from jentrow.core.processes.crossing import Unreadable, packed, unpacked
 from jentrow.core.results import Column, ResultSet

@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from jentrow.core.comparison.shares import ResultShares
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
-from jentrow.core.exercises.exercisefile import CONTENT
+from jentrow.core.exercises.files.exercisefile import CONTENT
+from jentrow.core.exercises.grading.outcomes import Outcome
 from jentrow.core.exercises.markscheme import (
     PARTS,
     Cost,
@@ -18,7 +19,6 @@ from jentrow.core.exercises.markscheme import (
     TextParts,
     settle,
 )
-from jentrow.core.exercises.outcomes import Outcome
 from tests.core.exercises.test_grading import ALL, graded
 
 

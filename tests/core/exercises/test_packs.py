@@ -11,10 +11,10 @@ import pytest
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.errors import InvalidPack, InvalidRules, InvalidSubmissions, UnreadableFile
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.packs import opened_pack, read_pack
-from jentrow.core.exercises.packwriter import files_of
-from jentrow.core.exercises.rulefile import read_rules
+from jentrow.core.exercises.files.rulefile import read_rules
+from jentrow.core.exercises.grader import Grader
+from jentrow.core.exercises.packs.reading import opened_pack, read_pack
+from jentrow.core.exercises.packs.writing import files_of
 from jentrow.core.exercises.submissions import read_submissions
 from jentrow.core.exercises.trials import run_trials
 from jentrow.services.runtime.engines import opened_engine

@@ -11,15 +11,19 @@ from hypothesis import strategies as st
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import LoadedDataset, QueryFailure
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
-from jentrow.core.exercises.engine_choices import MOST_CHOICES, chosen_by_engine, variant_limits
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.outcomes import Outcome
+from jentrow.core.exercises.grader import Grader
+from jentrow.core.exercises.grading.engine_choices import (
+    MOST_CHOICES,
+    chosen_by_engine,
+    variant_limits,
+)
+from jentrow.core.exercises.grading.outcomes import Outcome
 from jentrow.core.exercises.warnings import warnings_of
 from jentrow.core.results import Column, ResultSet
 from jentrow.core.samples.sources import SampleSource, read_sample
-from jentrow.core.sql.arbitrary import choices_in
 from jentrow.core.sql.constructs import find_construct, read_query
+from jentrow.core.sql.freedom.arbitrary import choices_in
 from jentrow.core.sql.remarks import remarks_on
 from tests.cases import read_cases
 from tests.demo_course import DEMO, ROOT

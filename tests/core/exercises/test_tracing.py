@@ -13,7 +13,7 @@ from jentrow.core.exercises.tracing import MOST_OVERRUNS, OTHERWISE, Traced, tra
 from jentrow.core.results import ResultSet
 from jentrow.core.sql.aggregates import aggregates_in
 from jentrow.core.sql.parsing import parsed
-from jentrow.core.sql.steps import TOO_LARGE, UNREAD
+from jentrow.core.sql.steps.steps import TOO_LARGE, UNREAD
 from tests.core.sql.queries import queries
 
 

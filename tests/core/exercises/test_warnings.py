@@ -6,9 +6,9 @@ import pytest
 
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.exercisefile import CONTENT
-from jentrow.core.exercises.grading import Grader
-from jentrow.core.exercises.rulefile import read_rules
+from jentrow.core.exercises.files.exercisefile import CONTENT
+from jentrow.core.exercises.files.rulefile import read_rules
+from jentrow.core.exercises.grader import Grader
 from jentrow.core.exercises.warnings import (
     WARNING_WORDS,
     asks_for_order,

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.making import make_dataset
+from jentrow.core.samples.making.dataset_files import make_dataset
 from jentrow.core.samples.recipes import ColumnSource, CSVSource, Recipe
 from tests.demo_course import DEMO
 

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jentrow.core.samples.coltypes import (
+from jentrow.core.samples.schema.coltypes import (
     WHAT_IT_TAKES,
     ColumnType,
     NotOfType,

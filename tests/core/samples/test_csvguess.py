@@ -7,7 +7,7 @@ import pytest
 from jentrow.core.errors import InvalidSample, UnreadableFile
 from jentrow.core.samples import csvfiles
 from jentrow.core.samples.csvfiles import CSVFormat, read_blocks
-from jentrow.core.samples.csvguess import guess_format
+from jentrow.core.samples.making.csvguess import guess_format
 
 MAC_TEXT = "hütte,höhe,führt über\n" + "".join(
     f"Föhrenalp {at},{1_000 + at},Gräben und Brücken für Wanderer über große Höhen\n"

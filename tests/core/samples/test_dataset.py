@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from jentrow.core.errors import InvalidSample, UnusableInput
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.edits import Delete, Edit, Insert, RefusedEdit, Update, make_edits
+from jentrow.core.samples.rows.edits import Delete, Edit, Insert, RefusedEdit, Update, make_edits
 from tests.core.samples.conftest import MakeDataset, rows_of
 
 TABLES = ("rivers", "weirs", "gates", "notes")

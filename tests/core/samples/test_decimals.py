@@ -7,7 +7,7 @@ from pathlib import Path
 import apsw
 import pytest
 
-from jentrow.core.samples.decimals import decimal_columns, with_real_decimals
+from jentrow.core.samples.schema.decimals import decimal_columns, with_real_decimals
 
 SCHEMA = """
 CREATE TABLE boats (

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from jentrow.core.archives import unpacked
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
-from jentrow.core.exercises.packwriter import write_pack
+from jentrow.core.exercises.packs.writing import write_pack
 from jentrow.core.samples.csvfiles import read_header
 from jentrow.core.samples.dataset import Dataset
 from jentrow.core.samples.exports import (
@@ -18,7 +18,7 @@ from jentrow.core.samples.exports import (
     write_database,
     write_script,
 )
-from jentrow.core.samples.making import make_dataset
+from jentrow.core.samples.making.dataset_files import make_dataset
 from jentrow.core.samples.recipes import ColumnSource, CSVSource, Recipe
 from jentrow.core.samples.sources import DatasetSource, read_sample
 from tests.core.samples.conftest import MakeDataset, rows_of

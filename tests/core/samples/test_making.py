@@ -8,13 +8,13 @@ import apsw
 import pytest
 
 from jentrow.core.errors import UnusableInput
-from jentrow.core.samples.coltypes import ColumnType
 from jentrow.core.samples.csvfiles import CSVFormat
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.makers import Stopped, make, propose_tables
-from jentrow.core.samples.making import LISTED, CannotMake, make_dataset
-from jentrow.core.samples.proposals import kind_of_file, plain_name
+from jentrow.core.samples.making.dataset_files import LISTED, CannotMake, make_dataset
+from jentrow.core.samples.making.process import Stopped, make, propose_tables
+from jentrow.core.samples.making.proposals import kind_of_file, plain_name
 from jentrow.core.samples.recipes import ColumnSource, CSVSource, Problem, Recipe
+from jentrow.core.samples.schema.coltypes import ColumnType
 
 SCHEMA = "CREATE TABLE gates (code TEXT PRIMARY KEY NOT NULL, width INTEGER NOT NULL, built DATE);"
 

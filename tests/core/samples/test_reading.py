@@ -10,8 +10,8 @@ import pytest
 
 from jentrow.core.errors import EngineInterrupted, UnusableInput
 from jentrow.core.samples.dataset import Dataset, TooSlow
-from jentrow.core.samples.edits import Insert, RefusedEdit
-from jentrow.core.samples.reading import ReadingRoom
+from jentrow.core.samples.rows.edits import Insert, RefusedEdit
+from jentrow.core.samples.rows.reading_room import ReadingRoom
 from jentrow.core.shownrows import Cut
 from tests.core.deaths import dies_of
 
@@ -74,7 +74,7 @@ def test_values_that_fill_the_memory_cost_the_server_nothing(
 
 
 def test_a_view_that_never_ends_is_stopped(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    import jentrow.core.samples.reading as reading
+    import jentrow.core.samples.rows.reading_room as reading
 
     monkeypatch.setattr(reading, "SECONDS", 0.2)
     dataset = made(

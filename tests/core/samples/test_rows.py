@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.dataset import Dataset, TooSlow
-from jentrow.core.samples.edits import Delete, Insert, make_edits
-from jentrow.core.samples.profile import follow, profile_table, referring_rows
-from jentrow.core.samples.rows import RowReader, SortKey
+from jentrow.core.samples.rows.edits import Delete, Insert, make_edits
+from jentrow.core.samples.rows.pages import RowReader, SortKey
+from jentrow.core.samples.rows.profile import follow, profile_table, referring_rows
 from tests.core.samples.conftest import MakeDataset
 
 conditions = st.sampled_from(["", "nights > 2", "meal_plan IS NULL", "guest LIKE '%a%' -- why"])
@@ -41,7 +41,7 @@ def test_a_page_is_a_cut_of_the_whole(
 
 @pytest.fixture(scope="module")
 def huts_kept_once(tmp_path_factory: pytest.TempPathFactory) -> Dataset:
-    from jentrow.core.samples.making import make_dataset
+    from jentrow.core.samples.making.dataset_files import make_dataset
     from jentrow.core.samples.recipes import Recipe
     from tests.demo_course import DEMO
 

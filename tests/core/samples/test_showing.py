@@ -3,10 +3,10 @@ from __future__ import annotations
 import pytest
 
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.edits import Delete, Insert, Update, make_edits
-from jentrow.core.samples.rows import RowReader
-from jentrow.core.samples.showing import Showing, Wanted, what_rows_show
-from jentrow.core.samples.suggesting import suggest
+from jentrow.core.samples.rows.edits import Delete, Insert, Update, make_edits
+from jentrow.core.samples.rows.pages import RowReader
+from jentrow.core.samples.rows.showing import Showing, Wanted, what_rows_show
+from jentrow.core.samples.rows.suggestions import suggest
 from jentrow.core.sql.boundaries import Boundary, boundaries_in
 from tests.core.samples.conftest import MakeDataset
 

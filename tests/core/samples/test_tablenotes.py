@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jentrow.core.errors import InvalidSample
-from jentrow.core.samples.schema import ColumnSchema, TableSchema
+from jentrow.core.samples.schema.tables import ColumnSchema, TableSchema
 from jentrow.core.samples.sources import read_sample
 from jentrow.core.samples.tablenotes import (
     MOST,

@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jentrow.core.engines.view_making import texts_for
+from jentrow.core.engines.loading.views import texts_for
+from jentrow.core.samples.schema.view_texts import author_of, is_stand_in, kept, stand_in
 from jentrow.core.samples.scripts.dialects import guess_dialect
-from jentrow.core.samples.view_texts import author_of, is_stand_in, kept, stand_in
 
 TEXTS = st.text(st.characters(blacklist_characters="\0", blacklist_categories=("Cs",))).map(
     str.strip

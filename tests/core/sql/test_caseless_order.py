@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from jentrow.core.sql.caseless_order import count_sort_keys, with_caseless_keys
+from jentrow.core.sql.freedom.caseless_order import count_sort_keys, with_caseless_keys
 from jentrow.core.sql.shape import shape_of
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from jentrow.core.sql.moments import hangs_on_the_moment
+from jentrow.core.sql.freedom.moments import hangs_on_the_moment
 
 
 @pytest.mark.parametrize(

@@ -7,7 +7,7 @@ import pytest
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import LoadedDataset
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
-from jentrow.core.exercises.expectations import expect
+from jentrow.core.exercises.grading.expectations import expect
 from jentrow.core.sql.names import named_columns
 
 GAUGES = ["name", "river", "level", "basin"]

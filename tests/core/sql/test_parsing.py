@@ -7,15 +7,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 from sqlglot import exp
 
-from jentrow.core.samples.schema_problems import expression_problem
+from jentrow.core.samples.schema.problems import expression_problem
 from jentrow.core.samples.scripts.reading import read_script
-from jentrow.core.sql.arbitrary import choices_in
+from jentrow.core.sql.freedom.arbitrary import choices_in
 from jentrow.core.sql.null_guards import null_guards
 from jentrow.core.sql.parsing import parsed, parsed_statement
 from jentrow.core.sql.remarks import remarks_on
 from jentrow.core.sql.spans import spanned
-from jentrow.core.sql.stand_ins import stood_in
-from jentrow.core.sql.steps import take_apart
+from jentrow.core.sql.stand_ins.stand_in import stood_in
+from jentrow.core.sql.steps.steps import take_apart
 from jentrow.core.sql.tokens import tokens_of
 from jentrow.core.sql.translation import translated
 from jentrow.core.sql.wordings import wording

@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jentrow.core.sql.arbitrary import choices_in, ungrouped_columns
+from jentrow.core.sql.freedom.arbitrary import choices_in, ungrouped_columns
+from jentrow.core.sql.freedom.settled_lists import all_settled
 from jentrow.core.sql.parsing import parsed
-from jentrow.core.sql.settled_lists import all_settled
 from jentrow.core.sql.skeleton import skeleton_of
 
 ITEMS = [

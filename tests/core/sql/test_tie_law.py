@@ -17,7 +17,7 @@ import pytest
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
-from jentrow.core.exercises.expectations import expect
+from jentrow.core.exercises.grading.expectations import expect
 from jentrow.core.samples.sources import DatasetSource
 
 TABLES = """

@@ -9,10 +9,10 @@ import pytest
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import LoadedDataset
 from jentrow.core.engines.sqlite.engine import SQLiteEngine
-from jentrow.core.exercises.expectations import expect
+from jentrow.core.exercises.grading.expectations import expect
 from jentrow.core.results import Expectation
 from jentrow.core.samples.sources import DatasetSource
-from jentrow.core.sql.ties import whole_groups
+from jentrow.core.sql.freedom.ties import whole_groups
 
 
 def expected(engine: SQLiteEngine, dataset: LoadedDataset, sql: str) -> Expectation:

@@ -3,8 +3,8 @@ import { computed, watch } from "vue";
 import { useRouter } from "vue-router";
 
 import { useDeskLines } from "../../api/marking";
-import EmptyCourse from "../../components/EmptyCourse.vue";
-import StateNotice from "../../components/StateNotice.vue";
+import EmptyCourse from "../../components/notices/EmptyCourse.vue";
+import StateNotice from "../../components/notices/StateNotice.vue";
 
 /** Goes on to the first exercise with something to decide: that is where the work is. */
 const router = useRouter();

@@ -4,10 +4,10 @@ import { useRouter } from "vue-router";
 
 import type { Schemas } from "../../api/client";
 import { useExercises } from "../../api/queries";
-import FileDrop from "../../components/FileDrop.vue";
-import ListColumn from "../../components/ListColumn.vue";
-import ListTable from "../../components/ListTable.vue";
-import PastedText from "../../components/PastedText.vue";
+import FileDrop from "../../components/fields/FileDrop.vue";
+import ListColumn from "../../components/lists/ListColumn.vue";
+import ListTable from "../../components/lists/ListTable.vue";
+import PastedText from "../../components/text/PastedText.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
 import { useTakingIn } from "./use-taking-in";

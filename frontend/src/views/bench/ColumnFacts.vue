@@ -2,7 +2,7 @@
 import { computed, reactive, watch } from "vue";
 
 import { useProfile, useTableNotes } from "../../api/samples";
-import DataCell from "../../components/DataCell.vue";
+import DataCell from "../../components/rows/DataCell.vue";
 import { constraintWords } from "./column-words";
 import type { Bench } from "./use-bench";
 

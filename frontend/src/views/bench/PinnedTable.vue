@@ -2,11 +2,11 @@
 import { computed, nextTick, ref, useTemplateRef, watch } from "vue";
 
 import { useProfile, useRows } from "../../api/samples";
-import { placesOf } from "../../components/cells";
-import DataCell from "../../components/DataCell.vue";
-import TableNotes from "../../components/TableNotes.vue";
-import { isCut, typedText } from "../../components/typed-text";
-import type { Cell } from "../../components/cells";
+import { placesOf } from "../../components/rows/cells";
+import DataCell from "../../components/rows/DataCell.vue";
+import TableNotes from "../../components/rows/TableNotes.vue";
+import { isCut, typedText } from "../../components/rows/typed-text";
+import type { Cell } from "../../components/rows/cells";
 import { counted } from "../../composables/words";
 import CellEditor from "./CellEditor.vue";
 import { headWords, isNumber } from "./column-words";

@@ -2,8 +2,8 @@
 import { ref } from "vue";
 
 import { useVersionDifference, useVersions } from "../../api/samples";
-import VersionList from "../../components/VersionList.vue";
-import WovenTable from "../../components/WovenTable.vue";
+import VersionList from "../../components/lists/VersionList.vue";
+import WovenTable from "../../components/rows/WovenTable.vue";
 import { useVersionChoice } from "../../composables/use-version-choice";
 import { counted, dayAndTime } from "../../composables/words";
 import type { Bench } from "./use-bench";

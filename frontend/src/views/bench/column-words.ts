@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api/client";
-import { type Cell, shownCell } from "../../components/cells";
-import { typeWords } from "../../components/type-words";
+import { type Cell, shownCell } from "../../components/rows/cells";
+import { typeWords } from "../../components/rows/type-words";
 
 type Table = Schemas["TableSchema"];
 type Column = Schemas["ColumnSchema"];

@@ -2,9 +2,9 @@
 import { computed, ref } from "vue";
 import { useRouter } from "vue-router";
 
-import ListColumn from "../../components/ListColumn.vue";
-import ListTable from "../../components/ListTable.vue";
-import StateNotice from "../../components/StateNotice.vue";
+import ListColumn from "../../components/lists/ListColumn.vue";
+import ListTable from "../../components/lists/ListTable.vue";
+import StateNotice from "../../components/notices/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import { useSights } from "./use-sights";
 

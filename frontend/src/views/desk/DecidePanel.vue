@@ -2,8 +2,8 @@
 import { computed, nextTick, ref } from "vue";
 
 import type { Schemas } from "../../api/client";
-import MarkLedger from "../../components/MarkLedger.vue";
-import SqlText from "../../components/SqlText.vue";
+import MarkLedger from "../../components/verdict/MarkLedger.vue";
+import SqlText from "../../components/sql/SqlText.vue";
 import { placeOf } from "../../answer/place";
 import { counted, dayAndTime } from "../../composables/words";
 import DeskHistory from "./DeskHistory.vue";

@@ -2,7 +2,7 @@
 import { computed, ref } from "vue";
 
 import type { Schemas } from "../../api/client";
-import ConfirmButton from "../../components/ConfirmButton.vue";
+import ConfirmButton from "../../components/fields/ConfirmButton.vue";
 import { counted, dayAndTime } from "../../composables/words";
 import type { DecidingState } from "./use-deciding";
 import type { DeskState } from "./use-desk";

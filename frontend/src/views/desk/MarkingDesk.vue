@@ -4,7 +4,7 @@ import { useRoute, useRouter } from "vue-router";
 
 import AnswerSheet from "../../answer/AnswerSheet.vue";
 import { useAnswerSheet } from "../../answer/use-answer-sheet";
-import StateNotice from "../../components/StateNotice.vue";
+import StateNotice from "../../components/notices/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
 import AlsoRightDialog from "./AlsoRightDialog.vue";

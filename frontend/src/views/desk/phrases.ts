@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api/client";
-import { shownCell } from "../../components/cells";
-import type { Cell } from "../../components/cells";
+import { shownCell } from "../../components/rows/cells";
+import type { Cell } from "../../components/rows/cells";
 
 /** What a kept phrase can name of the difference in view; each is filled in where there is one. */
 export const PLACES = ["column", "due", "given", "rows due", "rows given"] as const;

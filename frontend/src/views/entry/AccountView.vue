@@ -4,8 +4,8 @@ import { useRouter } from "vue-router";
 
 import { done, type Schemas, site } from "../../api/client";
 import { useBrowsers, useLinkEvents } from "../../api/people";
-import ListColumn from "../../components/ListColumn.vue";
-import ListTable from "../../components/ListTable.vue";
+import ListColumn from "../../components/lists/ListColumn.vue";
+import ListTable from "../../components/lists/ListTable.vue";
 import { useAttempt } from "../../composables/use-attempt";
 import { useSession } from "../../composables/use-session";
 import { dayAndTime } from "../../composables/words";

@@ -3,7 +3,7 @@ import { computed, ref } from "vue";
 import { useRouter } from "vue-router";
 
 import { dataOf, site } from "../../api/client";
-import TimeZoneField from "../../components/TimeZoneField.vue";
+import TimeZoneField from "../../components/fields/TimeZoneField.vue";
 import { useAttempt } from "../../composables/use-attempt";
 import { useKeys } from "../../composables/use-keys";
 import { type Me, useSession } from "../../composables/use-session";

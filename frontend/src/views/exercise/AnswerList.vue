@@ -2,7 +2,7 @@
 import { computed, nextTick, ref, watch } from "vue";
 
 import type { Schemas } from "../../api/client";
-import VerdictWord from "../../components/VerdictWord.vue";
+import VerdictWord from "../../components/verdict/VerdictWord.vue";
 import type { VerdictFilter } from "./use-answers";
 
 /** The answers to an exercise, narrowed to some verdicts. */

@@ -4,12 +4,12 @@ import { computed, ref, watch } from "vue";
 
 import { useJudged } from "../../api/exercises";
 import { useFunctions } from "../../api/queries";
-import LayoutPair from "../../components/LayoutPair.vue";
-import MarkLedger from "../../components/MarkLedger.vue";
-import SqlEditor from "../../components/SqlEditor.vue";
-import StandInText from "../../components/StandInText.vue";
-import VerdictWord from "../../components/VerdictWord.vue";
-import WovenTable from "../../components/WovenTable.vue";
+import LayoutPair from "../../components/sql/LayoutPair.vue";
+import MarkLedger from "../../components/verdict/MarkLedger.vue";
+import SqlEditor from "../../components/sql/SqlEditor.vue";
+import StandInText from "../../components/sql/StandInText.vue";
+import VerdictWord from "../../components/verdict/VerdictWord.vue";
+import WovenTable from "../../components/rows/WovenTable.vue";
 import { counted } from "../../composables/words";
 import type { ExerciseBench } from "./use-exercise-bench";
 

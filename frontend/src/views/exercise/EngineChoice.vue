@@ -4,7 +4,7 @@ import { computed, ref } from "vue";
 import type { Schemas } from "../../api/client";
 import { useEngineMove, useEngines } from "../../api/engines";
 import { completed, type ExerciseContent, toPlain } from "../../api/exercises";
-import EngineMove from "../../components/EngineMove.vue";
+import EngineMove from "../../components/sql/EngineMove.vue";
 
 /** The engine of an exercise; before it is another, its texts are looked at in that one's dialect. */
 const props = defineProps<{ slug: string }>();

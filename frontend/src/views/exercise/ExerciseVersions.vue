@@ -2,8 +2,8 @@
 import { ref } from "vue";
 
 import { useExerciseDifference, useExerciseVersions } from "../../api/exercises";
-import TextDifference from "../../components/TextDifference.vue";
-import VersionList from "../../components/VersionList.vue";
+import TextDifference from "../../components/text/TextDifference.vue";
+import VersionList from "../../components/lists/VersionList.vue";
 import { useVersionChoice } from "../../composables/use-version-choice";
 import { dayAndTime } from "../../composables/words";
 import type { ExerciseBench } from "./use-exercise-bench";

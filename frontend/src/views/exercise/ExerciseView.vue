@@ -2,7 +2,7 @@
 import { computed, nextTick, useTemplateRef } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
-import StateNotice from "../../components/StateNotice.vue";
+import StateNotice from "../../components/notices/StateNotice.vue";
 import { useInAddress } from "../../composables/use-address";
 import { useKeys } from "../../composables/use-keys";
 import { counted, dayAndTime } from "../../composables/words";

@@ -3,7 +3,7 @@ import { computed, onMounted, ref } from "vue";
 
 import type { ExerciseContent } from "../../api/exercises";
 import { useMadeRows } from "../../api/explanations";
-import DataTable from "../../components/DataTable.vue";
+import DataTable from "../../components/rows/DataTable.vue";
 import { counted } from "../../composables/words";
 import type { ExerciseBench } from "./use-exercise-bench";
 

@@ -3,7 +3,7 @@ import { computed, ref } from "vue";
 
 import RegradeDialog from "../../answer/RegradeDialog.vue";
 import type { ExerciseContent } from "../../api/exercises";
-import VerdictWord from "../../components/VerdictWord.vue";
+import VerdictWord from "../../components/verdict/VerdictWord.vue";
 import { counted, VERDICT_WORDS } from "../../composables/words";
 import BlindSpots from "./BlindSpots.vue";
 import type { ExerciseBench } from "./use-exercise-bench";

@@ -3,9 +3,9 @@ import { computed, provide, ref, useTemplateRef } from "vue";
 
 import type { ExerciseContent } from "../../api/exercises";
 import { useFunctions } from "../../api/queries";
-import DataTable from "../../components/DataTable.vue";
-import LayoutPair from "../../components/LayoutPair.vue";
-import SqlEditor from "../../components/SqlEditor.vue";
+import DataTable from "../../components/rows/DataTable.vue";
+import LayoutPair from "../../components/sql/LayoutPair.vue";
+import SqlEditor from "../../components/sql/SqlEditor.vue";
 import { INSERT_VALUE } from "../../editor/literals";
 import { counted } from "../../composables/words";
 import type { ExerciseBench } from "./use-exercise-bench";

@@ -4,8 +4,8 @@ import { computed, ref, watch } from "vue";
 import type { Schemas } from "../../api/client";
 import type { ExerciseContent } from "../../api/exercises";
 import { useMadeRows, useSpotRows } from "../../api/explanations";
-import ExampleRows from "../../components/ExampleRows.vue";
-import SqlText from "../../components/SqlText.vue";
+import ExampleRows from "../../components/rows/ExampleRows.vue";
+import SqlText from "../../components/sql/SqlText.vue";
 import { counted } from "../../composables/words";
 import type { ExerciseBench } from "./use-exercise-bench";
 

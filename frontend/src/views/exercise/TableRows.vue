@@ -3,9 +3,9 @@ import { computed } from "vue";
 
 import type { Schemas } from "../../api/client";
 import { type DatasetName, useRows } from "../../api/samples";
-import { tableColumn } from "../../components/cells";
-import DataTable from "../../components/DataTable.vue";
-import TableNotes from "../../components/TableNotes.vue";
+import { tableColumn } from "../../components/rows/cells";
+import DataTable from "../../components/rows/DataTable.vue";
+import TableNotes from "../../components/rows/TableNotes.vue";
 import { counted } from "../../composables/words";
 
 const props = defineProps<{ name: DatasetName; table: Schemas["Sample"]["tables"][number]; version: number | undefined }>();

@@ -3,9 +3,9 @@ import { computed, ref } from "vue";
 
 import type { ExerciseContent, Feedback } from "../../api/exercises";
 import { useSamples } from "../../api/samples";
-import DataTable from "../../components/DataTable.vue";
-import ProseText from "../../components/ProseText.vue";
-import TextEditor from "../../components/TextEditor.vue";
+import DataTable from "../../components/rows/DataTable.vue";
+import ProseText from "../../components/text/ProseText.vue";
+import TextEditor from "../../components/text/TextEditor.vue";
 import { counted } from "../../composables/words";
 import EngineChoice from "./EngineChoice.vue";
 import type { ExerciseBench } from "./use-exercise-bench";

@@ -4,7 +4,7 @@ import { useRouter } from "vue-router";
 
 import type { Schemas } from "../../api/client";
 import { packAddress, useExerciseChanges } from "../../api/exercises";
-import ConfirmButton from "../../components/ConfirmButton.vue";
+import ConfirmButton from "../../components/fields/ConfirmButton.vue";
 import { counted } from "../../composables/words";
 
 /** What can be done with one exercise as a whole. */

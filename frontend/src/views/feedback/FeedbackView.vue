@@ -3,8 +3,8 @@ import { computed } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
 import { useFeedbackPages } from "../../api/marking";
-import FeedbackSheet from "../../components/FeedbackSheet.vue";
-import StateNotice from "../../components/StateNotice.vue";
+import FeedbackSheet from "../../components/verdict/FeedbackSheet.vue";
+import StateNotice from "../../components/notices/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
 

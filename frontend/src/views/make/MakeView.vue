@@ -3,8 +3,8 @@ import { watchDebounced } from "@vueuse/core";
 import { computed, nextTick, useTemplateRef, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
-import FileDrop from "../../components/FileDrop.vue";
-import MakingNotes from "../../components/MakingNotes.vue";
+import FileDrop from "../../components/fields/FileDrop.vue";
+import MakingNotes from "../../components/notices/MakingNotes.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
 import { newTable, targets } from "./plan";

@@ -2,8 +2,8 @@
 import { ref, useTemplateRef } from "vue";
 
 import { useSamples } from "../../api/samples";
-import FileDrop from "../../components/FileDrop.vue";
-import PastedText from "../../components/PastedText.vue";
+import FileDrop from "../../components/fields/FileDrop.vue";
+import PastedText from "../../components/text/PastedText.vue";
 
 /** What a sample can be made of. */
 const emit = defineEmits<{ files: [files: File[]]; hand: []; copy: [sample: string] }>();

@@ -2,7 +2,7 @@
 import { computed, ref, watch } from "vue";
 
 import { useFeedbackPages, useMarksChanges } from "../../api/marking";
-import ConfirmButton from "../../components/ConfirmButton.vue";
+import ConfirmButton from "../../components/fields/ConfirmButton.vue";
 import { useAttempt } from "../../composables/use-attempt";
 import { dayAndTime } from "../../composables/words";
 import type { Row, Sheet } from "./use-marks";

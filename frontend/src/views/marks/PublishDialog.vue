@@ -3,8 +3,8 @@ import { computed } from "vue";
 
 import type { Schemas } from "../../api/client";
 import { useFeedbackPages, useMarksChanges } from "../../api/marking";
-import ListColumn from "../../components/ListColumn.vue";
-import ListTable from "../../components/ListTable.vue";
+import ListColumn from "../../components/lists/ListColumn.vue";
+import ListTable from "../../components/lists/ListTable.vue";
 import { useAttempt } from "../../composables/use-attempt";
 import { counted } from "../../composables/words";
 import type { Sheet } from "./use-marks";

@@ -4,8 +4,8 @@ import { useRouter } from "vue-router";
 
 import { useFailingTrials, useNeeds } from "../../api/marking";
 import { useAbout, useExercises } from "../../api/queries";
-import EmptyCourse from "../../components/EmptyCourse.vue";
-import StateNotice from "../../components/StateNotice.vue";
+import EmptyCourse from "../../components/notices/EmptyCourse.vue";
+import StateNotice from "../../components/notices/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import NeedList from "../marks/NeedList.vue";
 

@@ -2,9 +2,9 @@
 import { computed, ref, useTemplateRef, watch } from "vue";
 
 import type { Schemas } from "../../api/client";
-import MarkLedger from "../../components/MarkLedger.vue";
-import SqlText from "../../components/SqlText.vue";
-import WovenTable from "../../components/WovenTable.vue";
+import MarkLedger from "../../components/verdict/MarkLedger.vue";
+import SqlText from "../../components/sql/SqlText.vue";
+import WovenTable from "../../components/rows/WovenTable.vue";
 import { counted, deadline } from "../../composables/words";
 import HintThread from "./HintThread.vue";
 import OwnWords from "./OwnWords.vue";

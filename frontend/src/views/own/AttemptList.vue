@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Schemas } from "../../api/client";
-import VerdictWord from "../../components/VerdictWord.vue";
+import VerdictWord from "../../components/verdict/VerdictWord.vue";
 import { dayAndTime } from "../../composables/words";
 
 /** The attempts, one below the other on the thread of what was given; one that is right is knotted. */

@@ -3,10 +3,10 @@ import { computed, ref } from "vue";
 
 import type { Schemas } from "../../api/client";
 import { type OwnPlace, useOwnComparison } from "../../api/own";
-import { linesOf } from "../../components/text-lines";
-import TextMerge from "../../components/TextMerge.vue";
-import VerdictWord from "../../components/VerdictWord.vue";
-import WovenTable from "../../components/WovenTable.vue";
+import { linesOf } from "../../components/text/text-lines";
+import TextMerge from "../../components/text/TextMerge.vue";
+import VerdictWord from "../../components/verdict/VerdictWord.vue";
+import WovenTable from "../../components/rows/WovenTable.vue";
 
 /** Two texts of a learner's own side by side: what came of each, what changed, and the rows of both. */
 const props = defineProps<{

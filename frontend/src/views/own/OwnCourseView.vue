@@ -4,10 +4,10 @@ import { useRouter } from "vue-router";
 
 import { courseAddress, type Schemas } from "../../api/client";
 import { useOwnCourse } from "../../api/own";
-import ListColumn from "../../components/ListColumn.vue";
-import ListTable from "../../components/ListTable.vue";
-import StateNotice from "../../components/StateNotice.vue";
-import VerdictWord from "../../components/VerdictWord.vue";
+import ListColumn from "../../components/lists/ListColumn.vue";
+import ListTable from "../../components/lists/ListTable.vue";
+import StateNotice from "../../components/notices/StateNotice.vue";
+import VerdictWord from "../../components/verdict/VerdictWord.vue";
 import { useEvents } from "../../composables/use-events";
 import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";

@@ -3,7 +3,7 @@ import { computed, ref, watch } from "vue";
 
 import type { Schemas } from "../../api/client";
 import { useOwnExample, useRunOnExample } from "../../api/explanations";
-import ExampleRows from "../../components/ExampleRows.vue";
+import ExampleRows from "../../components/rows/ExampleRows.vue";
 
 /** The smallest example of a wrong attempt, and what the text in the editor gives on its rows. */
 const props = defineProps<{ feedback: Schemas["FeedbackView"]; text: string }>();

@@ -4,21 +4,22 @@ import { useRouter } from "vue-router";
 
 import { useEarlierRuns, useOwnCourse, useTidyText } from "../../api/own";
 import { columnsByTable } from "../../api/samples";
-import DataTable from "../../components/DataTable.vue";
-import ProseText from "../../components/ProseText.vue";
-import RunHistory from "../../components/RunHistory.vue";
-import SqlEditor from "../../components/SqlEditor.vue";
-import StateNotice from "../../components/StateNotice.vue";
+import DataTable from "../../components/rows/DataTable.vue";
+import ProseText from "../../components/text/ProseText.vue";
+import RunHistory from "../../components/sql/RunHistory.vue";
+import SqlEditor from "../../components/sql/SqlEditor.vue";
+import StateNotice from "../../components/notices/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted } from "../../composables/words";
 import { provideEngine } from "../../editor/dialects";
 import { INSERT_VALUE } from "../../editor/literals";
 import { type Piece, placeInWhole } from "../../editor/statements";
-import LayoutPair from "../../components/LayoutPair.vue";
-import StandInText from "../../components/StandInText.vue";
+import LayoutPair from "../../components/sql/LayoutPair.vue";
+import StandInText from "../../components/sql/StandInText.vue";
 import StepTrace from "../../steps/StepTrace.vue";
 import AttemptFeedback from "./AttemptFeedback.vue";
 import AttemptList from "./AttemptList.vue";
+import CopyStatements from "./CopyStatements.vue";
 import OwnComparison from "./OwnComparison.vue";
 import OwnTables from "./OwnTables.vue";
 import SheetWhen from "./SheetWhen.vue";
@@ -103,68 +104,35 @@ const room = computed(() => {
   return found ? `${(found.bytes / MB).toFixed(1)} of ${(found.room / MB).toFixed(0)} MB used` : "";
 });
 
-/** What was run before stands where the result does, until something is run or looked at. */
-const seesRuns = ref(false);
-const earlier = useEarlierRuns(() => page.place.value, seesRuns);
+/** What stands under the text in place of the result: one thing at a time, and the text that it is about. */
+const seen = ref<"" | "steps" | "tidy" | "comparison" | "runs">("");
+const seenText = ref("");
+const steps = useTemplateRef<InstanceType<typeof StepTrace>>("steps");
+const earlier = useEarlierRuns(() => page.place.value, () => seen.value === "runs");
+const tidy = useTidyText(() => page.place.value, () => (seen.value === "tidy" ? seenText.value : ""));
 watch([chosen, inCopy, page.place], () => {
-  seeInstead();
+  seen.value = "";
   hinted.value = undefined;
 });
 
-/** Two texts of one's own, side by side. */
-const compares = ref(false);
-
-/** What stands under the text in place of the result: one thing at a time. */
-function seeInstead(): void {
-  seesRuns.value = compares.value = false;
-  stepsOf.value = tidyOf.value = "";
-}
-
-function compare(): void {
-  const isSeen = compares.value;
-  seeInstead();
-  compares.value = !isSeen;
-  pane.value = "result";
-}
-
-/** The text that is seen tidy beside itself. */
-const tidyOf = ref("");
-const tidy = useTidyText(() => page.place.value, tidyOf);
-
-function seeTidy(): void {
-  const isSeen = Boolean(tidyOf.value);
-  seeInstead();
-  tidyOf.value = isSeen ? "" : text.value;
+/** Shows it, or the result again where it is in sight; of the text as it is now. */
+function see(what: typeof seen.value): void {
+  const of = what === "steps" ? (editor.value?.piece().sql ?? text.value) : text.value;
+  const isOfText = what === "steps" || what === "tidy";
+  seen.value = seen.value === what || (isOfText && !of) ? "" : what;
+  seenText.value = of;
   pane.value = "result";
 }
 
 function takeTidy(): void {
   if (tidy.data.value) page.write(tidy.data.value.text);
-  tidyOf.value = "";
+  seen.value = "";
   edit();
-}
-
-/** The text that is taken apart: as it was when that was asked for. */
-const stepsOf = ref("");
-const steps = useTemplateRef<InstanceType<typeof StepTrace>>("steps");
-
-function seeSteps(): void {
-  const isSeen = Boolean(stepsOf.value);
-  seeInstead();
-  stepsOf.value = isSeen ? "" : (editor.value?.piece().sql ?? text.value);
-  pane.value = "result";
-}
-
-function seeRuns(): void {
-  const isSeen = seesRuns.value;
-  seeInstead();
-  seesRuns.value = !isSeen;
-  pane.value = "result";
 }
 
 function takeRun(line: { sql: string }): void {
   page.write(line.sql);
-  seesRuns.value = false;
+  seen.value = "";
   edit();
 }
 
@@ -185,7 +153,7 @@ function edit(): void {
 
 async function go(): Promise<void> {
   pane.value = "result";
-  seeInstead();
+  seen.value = "";
   ranText.value = inCopy.value ? copyText.value : text.value;
   ran.value = editor.value?.piece(inCopy.value);
   await page.go(ran.value?.sql);
@@ -224,10 +192,10 @@ useKeys([
   { key: "a", cap: "A", says: "attempts", act: () => choose(1) },
   { key: "c", cap: "C", says: "sample or own copy", act: () => { inCopy.value = !inCopy.value; } },
   { key: "Backspace", ctrl: true, cap: "Ctrl ⌫", says: "a new copy", act: () => { if (inCopy.value) copyChanges.reset.mutate(); }, rare: true },
-  { key: "r", cap: "R", says: "earlier runs", act: seeRuns },
-  { key: "s", cap: "S", says: "step by step", act: () => { if (!inCopy.value && exercise.value?.steps) seeSteps(); } },
-  { key: "m", cap: "M", says: "compare two texts", rare: true, act: () => { if (!inCopy.value) compare(); } },
-  { key: "l", cap: "L", says: "tidy text", rare: true, act: () => { if (!inCopy.value) seeTidy(); } },
+  { key: "r", cap: "R", says: "earlier runs", act: () => see("runs") },
+  { key: "s", cap: "S", says: "step by step", act: () => { if (!inCopy.value && exercise.value?.steps) see("steps"); } },
+  { key: "m", cap: "M", says: "compare two texts", rare: true, act: () => { if (!inCopy.value) see("comparison"); } },
+  { key: "l", cap: "L", says: "tidy text", rare: true, act: () => { if (!inCopy.value) see("tidy"); } },
   { key: "ArrowDown", cap: "↓", says: "next step", rare: true, act: () => steps.value?.move(1) },
   { key: "ArrowUp", cap: "↑", says: "step before", rare: true, act: () => steps.value?.move(-1) },
   { key: "n", cap: "N", says: "next exercise", act: () => visit(exercise.value?.next) },
@@ -275,10 +243,10 @@ useKeys([
         @run="go" @leave="runButton?.$el.focus()" />
       <p class="act">
         <ElButton ref="runButton" :disabled="isBusy" @click="go">Run</ElButton>
-        <ElButton v-if="!inCopy && exercise.steps" link class="runs" :aria-expanded="Boolean(stepsOf)" @click="seeSteps">Step by step</ElButton>
-        <ElButton v-if="!inCopy" link class="runs" :aria-expanded="Boolean(tidyOf)" @click="seeTidy">Tidy text</ElButton>
-        <ElButton v-if="!inCopy" link class="runs" :aria-expanded="seesRuns" @click="seeRuns">Earlier runs</ElButton>
-        <ElButton v-if="!inCopy && exercise.attempts.length" link class="runs" :aria-expanded="compares" @click="compare">Compare</ElButton>
+        <ElButton v-if="!inCopy && exercise.steps" link class="runs" :aria-expanded="seen === 'steps'" @click="see('steps')">Step by step</ElButton>
+        <ElButton v-if="!inCopy" link class="runs" :aria-expanded="seen === 'tidy'" @click="see('tidy')">Tidy text</ElButton>
+        <ElButton v-if="!inCopy" link class="runs" :aria-expanded="seen === 'runs'" @click="see('runs')">Earlier runs</ElButton>
+        <ElButton v-if="!inCopy && exercise.attempts.length" link class="runs" :aria-expanded="seen === 'comparison'" @click="see('comparison')">Compare</ElButton>
         <template v-if="!inCopy">
           <ElButton type="primary" :disabled="!canHandIn" @click="handIn">Hand in</ElButton>
           <span class="quiet">{{ closed || again || used }}</span>
@@ -292,30 +260,20 @@ useKeys([
       <p v-for="one in page.kept.value" :key="one.key" class="kept" role="status">Handing in … Until the server has
         it, your answer is kept in this browser and sent again.</p>
       <div class="result" tabindex="0" aria-label="Result">
-        <StepTrace v-if="stepsOf" ref="steps" class="steps" :on="page.place.value" :sql="stepsOf" />
-        <template v-else-if="tidyOf">
+        <StepTrace v-if="seen === 'steps'" ref="steps" class="steps" :on="page.place.value" :sql="seenText" />
+        <template v-else-if="seen === 'tidy'">
           <p v-if="tidy.error.value" class="problem" role="alert">{{ tidy.error.value.message }}</p>
-          <LayoutPair v-else-if="tidy.data.value?.changes.length" :sql="tidyOf" :layout="tidy.data.value" @take="takeTidy" />
+          <LayoutPair v-else-if="tidy.data.value?.changes.length" :sql="seenText" :layout="tidy.data.value" @take="takeTidy" />
           <p v-else-if="tidy.data.value" class="quiet">Nothing to tidy: the text is laid out as it should be, or cannot be
             read yet.</p>
         </template>
-        <OwnComparison v-else-if="compares" :place="page.place.value" :attempts="exercise.attempts" :text="text" :chosen="chosen" />
-        <RunHistory v-else-if="seesRuns" :lines="earlier.data.value ?? []" :zone="zone" @take="takeRun"
+        <OwnComparison v-else-if="seen === 'comparison'" :place="page.place.value" :attempts="exercise.attempts" :text="text" :chosen="chosen" />
+        <RunHistory v-else-if="seen === 'runs'" :lines="earlier.data.value ?? []" :zone="zone" @take="takeRun"
           @name="(line, name) => earlier.rename.mutate({ id: line.id, name })" />
         <AttemptFeedback v-else-if="shownAttempt" ref="came" :feedback="shownAttempt" :points="exercise.points" :zone="zone"
           :is-written="isSame(shownAttempt.attempt.sql, text)" :can-hand-in="page.canHandIn.value" :text="text"
-          @take="takeText" @edit="edit" @tidy="seeTidy" @place="hinted = $event" />
-        <template v-else-if="inCopy">
-          <p v-if="copyChanges.run.error.value" class="problem" role="alert">{{ copyChanges.run.error.value.message }}</p>
-          <p v-else-if="copyChanges.run.data.value?.message" class="problem" role="alert">{{
-            copyChanges.run.data.value.message }}</p>
-          <template v-for="(one, at) in copyChanges.run.data.value?.done ?? []" :key="at">
-            <p class="statement"><code>{{ one.sql }}</code> <small>{{ one.result ? counted(one.result.row_count, "row")
-              : one.changed ? `${counted(one.changed, "row")} changed` : "done" }}</small></p>
-            <p v-if="one.remark" class="remark">{{ one.remark }}</p>
-            <DataTable v-if="one.result" :result="one.result" :label="one.sql" />
-          </template>
-        </template>
+          @take="takeText" @edit="edit" @tidy="see('tidy')" @place="hinted = $event" />
+        <CopyStatements v-else-if="inCopy" :came="copyChanges.run.data.value" :error="copyChanges.run.error.value?.message ?? ''" />
         <template v-else>
           <StandInText v-if="run.data.value && !isBusy" :sql="run.data.value.runs_as" :doubts="run.data.value.doubts" />
           <p v-if="run.error.value" class="problem" role="alert">{{ run.error.value.message }}</p>
@@ -452,29 +410,6 @@ useKeys([
 
 h2 {
   margin: 12px 0 4px;
-}
-
-.statement {
-  display: flex;
-  justify-content: space-between;
-  gap: 10px;
-  padding: 6px 0;
-  border-top: 1px solid var(--line);
-}
-
-.statement small {
-  flex: none;
-}
-
-.remark {
-  padding: 2px 8px 6px;
-  border-left: 3px solid var(--due);
-}
-
-.statement code {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
 }
 
 @media (max-width: 1100px) {

@@ -4,8 +4,8 @@ import { useRoute, useRouter } from "vue-router";
 
 import { courseAddress } from "../../api/client";
 import { useAskAboutMark, useOwnMarks } from "../../api/own";
-import FeedbackSheet from "../../components/FeedbackSheet.vue";
-import StateNotice from "../../components/StateNotice.vue";
+import FeedbackSheet from "../../components/verdict/FeedbackSheet.vue";
+import StateNotice from "../../components/notices/StateNotice.vue";
 import { useAttempt } from "../../composables/use-attempt";
 import { useEvents } from "../../composables/use-events";
 import { useKeys } from "../../composables/use-keys";

@@ -3,9 +3,9 @@ import { computed } from "vue";
 
 import type { Schemas } from "../../api/client";
 import { type OwnPlace, useOwnRows } from "../../api/own";
-import { tableColumn } from "../../components/cells";
-import DataTable from "../../components/DataTable.vue";
-import TableNotes from "../../components/TableNotes.vue";
+import { tableColumn } from "../../components/rows/cells";
+import DataTable from "../../components/rows/DataTable.vue";
+import TableNotes from "../../components/rows/TableNotes.vue";
 
 /** A table: its columns with their types and keys, what is noted on it, and its first rows. */
 const props = defineProps<{ place: OwnPlace; table: Schemas["OwnTable"]["table"]; inCopy: boolean }>();

@@ -3,7 +3,7 @@ import { computed, ref, watch } from "vue";
 
 import type { Schemas } from "../../api/client";
 import type { OwnPlace } from "../../api/own";
-import SampleMap from "../../components/SampleMap.vue";
+import SampleMap from "../../components/map/SampleMap.vue";
 import { counted } from "../../composables/words";
 import OwnTable from "./OwnTable.vue";
 

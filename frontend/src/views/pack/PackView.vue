@@ -3,10 +3,10 @@ import { computed, ref, useTemplateRef, watch } from "vue";
 import { useRouter } from "vue-router";
 
 import type { Schemas } from "../../api/client";
-import FileDrop from "../../components/FileDrop.vue";
-import ListColumn from "../../components/ListColumn.vue";
-import ListTable from "../../components/ListTable.vue";
-import TextDifference from "../../components/TextDifference.vue";
+import FileDrop from "../../components/fields/FileDrop.vue";
+import ListColumn from "../../components/lists/ListColumn.vue";
+import ListTable from "../../components/lists/ListTable.vue";
+import TextDifference from "../../components/text/TextDifference.vue";
 import { useKeys } from "../../composables/use-keys";
 import { type Choice, usePackImport, type What } from "./use-pack-import";
 

@@ -3,9 +3,9 @@ import { computed, ref, watch } from "vue";
 
 import type { Schemas } from "../../api/client";
 import { joinAddress, linkAddress, usePeopleChanges } from "../../api/people";
-import ConfirmButton from "../../components/ConfirmButton.vue";
-import ShownOnce from "../../components/ShownOnce.vue";
-import TimeZoneField from "../../components/TimeZoneField.vue";
+import ConfirmButton from "../../components/fields/ConfirmButton.vue";
+import ShownOnce from "../../components/fields/ShownOnce.vue";
+import TimeZoneField from "../../components/fields/TimeZoneField.vue";
 import { useAttempt } from "../../composables/use-attempt";
 import { dayAndTime } from "../../composables/words";
 

@@ -4,9 +4,9 @@ import { computed, reactive, ref } from "vue";
 import type { Schemas } from "../../api/client";
 import { useSheets } from "../../api/exercises";
 import { linkAddress, usePeopleChanges } from "../../api/people";
-import ConfirmButton from "../../components/ConfirmButton.vue";
-import CourseTimeField from "../../components/CourseTimeField.vue";
-import ShownOnce from "../../components/ShownOnce.vue";
+import ConfirmButton from "../../components/fields/ConfirmButton.vue";
+import CourseTimeField from "../../components/fields/CourseTimeField.vue";
+import ShownOnce from "../../components/fields/ShownOnce.vue";
 import { useAttempt } from "../../composables/use-attempt";
 import { counted } from "../../composables/words";
 

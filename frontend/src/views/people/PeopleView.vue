@@ -4,9 +4,9 @@ import { useRouter } from "vue-router";
 
 import type { Schemas } from "../../api/client";
 import { useCourse, useLearners, usePeopleChanges } from "../../api/people";
-import ListColumn from "../../components/ListColumn.vue";
-import ListTable from "../../components/ListTable.vue";
-import StateNotice from "../../components/StateNotice.vue";
+import ListColumn from "../../components/lists/ListColumn.vue";
+import ListTable from "../../components/lists/ListTable.vue";
+import StateNotice from "../../components/notices/StateNotice.vue";
 import { useInAddress } from "../../composables/use-address";
 import { useKeys } from "../../composables/use-keys";
 import { counted, dayAndTime } from "../../composables/words";

@@ -4,7 +4,7 @@ import { computed, onScopeDispose, ref, useTemplateRef } from "vue";
 import type { Schemas } from "../../api/client";
 import { lookAtRoster, usePeopleChanges } from "../../api/people";
 import { endImport, handInFiles } from "../../api/uploads";
-import FileDrop from "../../components/FileDrop.vue";
+import FileDrop from "../../components/fields/FileDrop.vue";
 import { useAttempt } from "../../composables/use-attempt";
 import { counted } from "../../composables/words";
 

@@ -7,7 +7,7 @@ import { useRouter } from "vue-router";
 import type { Schemas } from "../../api/client";
 import { useSample } from "../../api/samples";
 import { traceQuery, useStepRows, useTrace } from "../../api/steps";
-import type { Cell } from "../../components/cells";
+import type { Cell } from "../../components/rows/cells";
 import { counted } from "../../composables/words";
 import { plainName, tells } from "../../steps/row-words";
 import { flatten, tableOf } from "../../steps/trace";

@@ -4,7 +4,7 @@ import { useRouter } from "vue-router";
 
 import type { Schemas } from "../../api/client";
 import { exportAddress, type ExportFormat, useSampleChanges } from "../../api/samples";
-import ConfirmButton from "../../components/ConfirmButton.vue";
+import ConfirmButton from "../../components/fields/ConfirmButton.vue";
 import { counted, dayAndTime } from "../../composables/words";
 
 /** A sample's datasets, and what can be done with it as a whole. */

@@ -2,7 +2,7 @@
 import { computed, ref } from "vue";
 
 import { useEngines, useSheetMove } from "../../api/engines";
-import EngineMove from "../../components/EngineMove.vue";
+import EngineMove from "../../components/sql/EngineMove.vue";
 import { useAttempt } from "../../composables/use-attempt";
 import { counted } from "../../composables/words";
 

@@ -3,8 +3,8 @@ import Sortable from "sortablejs";
 import { nextTick, onScopeDispose, ref, useTemplateRef, watch } from "vue";
 
 import type { Schemas } from "../../api/client";
-import ListColumn from "../../components/ListColumn.vue";
-import ListTable from "../../components/ListTable.vue";
+import ListColumn from "../../components/lists/ListColumn.vue";
+import ListTable from "../../components/lists/ListTable.vue";
 
 type Entry = Schemas["SheetContent"]["exercises"][number];
 

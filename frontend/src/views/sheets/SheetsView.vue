@@ -4,9 +4,9 @@ import { useRouter } from "vue-router";
 
 import { COUNTING } from "../../api/terms";
 import { useCourse } from "../../api/people";
-import ConfirmButton from "../../components/ConfirmButton.vue";
-import CourseTimeField from "../../components/CourseTimeField.vue";
-import StateNotice from "../../components/StateNotice.vue";
+import ConfirmButton from "../../components/fields/ConfirmButton.vue";
+import CourseTimeField from "../../components/fields/CourseTimeField.vue";
+import StateNotice from "../../components/notices/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
 import { counted, dayAndTime } from "../../composables/words";
 import SheetEngine from "./SheetEngine.vue";
@@ -179,7 +179,7 @@ h2:first-child {
   color: var(--ink-3);
 }
 
-.line :deep(.el-date-editor) {
+.line :deep(:is(.el-date-editor, .el-select)) {
   width: 100%;
   min-width: 0;
 }

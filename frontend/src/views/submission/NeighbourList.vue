@@ -2,8 +2,8 @@
 import { nextTick, ref, watch } from "vue";
 
 import { useExercise } from "../../api/queries";
-import VerdictBar from "../../components/VerdictBar.vue";
-import VerdictWord from "../../components/VerdictWord.vue";
+import VerdictBar from "../../components/verdict/VerdictBar.vue";
+import VerdictWord from "../../components/verdict/VerdictWord.vue";
 import { counted } from "../../composables/words";
 
 /** The other answers to the same exercise. */

@@ -4,9 +4,9 @@ import { computed } from "vue";
 import { placeOf } from "../../answer/place";
 import type { Schemas } from "../../api/client";
 import { useAnswerMarks } from "../../api/marking";
-import MarkLedger from "../../components/MarkLedger.vue";
-import SqlText from "../../components/SqlText.vue";
-import VerdictWord from "../../components/VerdictWord.vue";
+import MarkLedger from "../../components/verdict/MarkLedger.vue";
+import SqlText from "../../components/sql/SqlText.vue";
+import VerdictWord from "../../components/verdict/VerdictWord.vue";
 import { dayAndTime } from "../../composables/words";
 
 /** What is known about a submission: its text, its mark, and the reference answer. */

@@ -15,7 +15,7 @@ from jentrow.core.engines.protocol import Capabilities, LoadedDataset
 from jentrow.core.results import ResultSet
 from jentrow.core.samples.sources import DatasetSource
 from jentrow.core.sql.columnkinds import column_kinds
-from jentrow.core.sql.stand_ins import RUNS_ON, stood_in
+from jentrow.core.sql.stand_ins.stand_in import RUNS_ON, stood_in
 
 NO_COPIES: Final = (
     "A private copy runs on SQLite: what stands in for {label} answers queries, and its rows cannot be "

@@ -7,10 +7,10 @@ from typing import Final
 from jentrow.core.engines.dialects.number_texts import NUMBER_FUNCTIONS
 from jentrow.core.engines.duckdb.loader import DuckDBLoader
 from jentrow.core.engines.duckdb.tables import schema_of
-from jentrow.core.engines.neutral import NeutralTable, NeutralType
-from jentrow.core.engines.table_rules import TableRules
+from jentrow.core.engines.loading.neutral import NeutralTable, NeutralType
+from jentrow.core.engines.loading.rules import TableRules
 from jentrow.core.sql.columnkinds import BLANK_ENDED, FILLED, LENGTH
-from jentrow.core.sql.stand_in_functions import NO_SUCH_VALUE, UNKNOWN_TEXT, failing
+from jentrow.core.sql.stand_ins.functions import NO_SUCH_VALUE, UNKNOWN_TEXT, failing
 from jentrow.core.sql.text import quoted_name, quoted_text
 
 _WHOLE: Final = "('TINYINT', 'SMALLINT', 'INTEGER', 'BIGINT', 'HUGEINT')"

@@ -1,6 +1,6 @@
 """The function of the stand-in's that writes a number by a format.
 
-See :class:`jentrow.core.sql.number_formats.NumberFormat` for what its parts mean. A number of
+See :class:`jentrow.core.sql.stand_ins.number_formats.NumberFormat` for what its parts mean. A number of
 which nobody can tell here how it is rounded or written has no text: it lies half-way as far as a
 float can tell, has more digits than one, is zero with the sign of what it was rounded from, or
 zero by a format that shows no digit of it.
@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from typing import Final
 
-from jentrow.core.sql.stand_in_functions import UNKNOWN_TEXT, failing
+from jentrow.core.sql.stand_ins.functions import UNKNOWN_TEXT, failing
 
 _FAILS: Final = failing(UNKNOWN_TEXT, "VARCHAR").sql("duckdb")
 

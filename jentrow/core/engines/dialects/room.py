@@ -10,12 +10,12 @@ from jentrow.core.engines.duckdb.policy import refusal
 from jentrow.core.engines.duckdb.room import LOADING_BYTES, DuckDBRoom
 from jentrow.core.engines.duckdb.scratch import DuckDBScratch
 from jentrow.core.engines.limits import Limits
-from jentrow.core.engines.loading import load_parts
+from jentrow.core.engines.loading.datasets import load_parts
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.engines.statements import refused_statement
 from jentrow.core.sql.columnkinds import ColumnKinds, column_kinds
-from jentrow.core.sql.stand_ins import foreign_word, stood_in
+from jentrow.core.sql.stand_ins.stand_in import foreign_word, stood_in
 from jentrow.core.sql.tokens import tokens_of
 
 TYPED_COLUMNS: Final = (

@@ -15,13 +15,13 @@ from jentrow.core.engines.answers import Tables
 from jentrow.core.engines.duckdb.connection import Watch, opened
 from jentrow.core.engines.duckdb.problems import words_of
 from jentrow.core.engines.duckdb.tables import tables_in
-from jentrow.core.engines.loader import StatementFailed
-from jentrow.core.engines.loading import records_with_bytes
-from jentrow.core.engines.neutral import Kind, NeutralTable, NeutralType
-from jentrow.core.engines.table_rules import TableRules
+from jentrow.core.engines.loading.datasets import records_with_bytes
+from jentrow.core.engines.loading.loader import StatementFailed
+from jentrow.core.engines.loading.neutral import Kind, NeutralTable, NeutralType
+from jentrow.core.engines.loading.rules import TableRules
 from jentrow.core.samples.csvfiles import written_field
-from jentrow.core.samples.listvalues import in_brackets
-from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.schema.listvalues import in_brackets
+from jentrow.core.samples.schema.tables import TableSchema
 from jentrow.core.sql.text import quoted_name, quoted_text
 
 SECONDS: Final = 120.0

@@ -14,7 +14,8 @@ from typing import Final
 
 import duckdb
 
-from jentrow.core.engines.copies import (
+from jentrow.core.engines.copies.script import CopyScript, RefusedChange
+from jentrow.core.engines.copy_answers import (
     SHOWN_ROWS,
     CopyAnswer,
     CopyPage,
@@ -22,7 +23,6 @@ from jentrow.core.engines.copies import (
     failed_copy,
     statement_done,
 )
-from jentrow.core.engines.copyscript import CopyScript, RefusedChange
 from jentrow.core.engines.duckdb.connection import Watch, opened
 from jentrow.core.engines.duckdb.policy import refused_function
 from jentrow.core.engines.duckdb.problems import rejected, words_of
@@ -31,7 +31,7 @@ from jentrow.core.engines.duckdb.values import Executed, Fetching
 from jentrow.core.engines.limits import Limits
 from jentrow.core.errors import UnusableInput
 from jentrow.core.results import Column
-from jentrow.core.samples.schema import CountedTable, TableSchema
+from jentrow.core.samples.schema.tables import CountedTable, TableSchema
 from jentrow.core.shownrows import json_rows, shown_rows
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.sql.tokens import tokens_of

@@ -9,7 +9,7 @@ from typing import Final
 import duckdb
 
 from jentrow.core.engines.answers import Answer, failed
-from jentrow.core.sql.stand_in_functions import FAILS
+from jentrow.core.sql.stand_ins.functions import FAILS
 from jentrow.core.sql.text import index_of_byte
 
 _OWN: Final = re.compile(rf"'{FAILS}(?P<words>[^']*)'")

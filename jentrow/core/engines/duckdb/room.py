@@ -7,7 +7,7 @@ from typing import Final
 import duckdb
 
 from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_columns
-from jentrow.core.engines.copies import CopyAnswer, CopyPage
+from jentrow.core.engines.copy_answers import CopyAnswer, CopyPage
 from jentrow.core.engines.duckdb.capabilities import capabilities
 from jentrow.core.engines.duckdb.connection import Watch, opened
 from jentrow.core.engines.duckdb.loader import DuckDBLoader
@@ -17,12 +17,12 @@ from jentrow.core.engines.duckdb.problems import rejected
 from jentrow.core.engines.duckdb.tables import tables_in
 from jentrow.core.engines.duckdb.values import Executed, Fetching
 from jentrow.core.engines.limits import Limits
-from jentrow.core.engines.loading import load_parts
+from jentrow.core.engines.loading.datasets import load_parts
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.rooms import CopiesAreFiles
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.results import Column
-from jentrow.core.samples.schema import CountedTable
+from jentrow.core.samples.schema.tables import CountedTable
 
 OPEN_DATABASES: Final = 8
 LOADING_BYTES: Final = 2**30

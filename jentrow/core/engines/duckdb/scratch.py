@@ -12,12 +12,12 @@ from typing import Any, Final
 import duckdb
 
 from jentrow.core.engines.answers import ROWS, Answer
-from jentrow.core.engines.checks import Checks
 from jentrow.core.engines.duckdb.connection import opened
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.scratch import listed_values
+from jentrow.core.engines.sqlite.checks import Checks
 from jentrow.core.results import Row
-from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
+from jentrow.core.samples.schema.tables import ColumnSchema, ForeignKey, TableSchema
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.values import Interval, Value
 

@@ -7,7 +7,7 @@ from typing import Any
 import duckdb
 
 from jentrow.core.engines.answers import Tables
-from jentrow.core.samples.schema import ColumnSchema, CountedTable, ForeignKey, TableSchema
+from jentrow.core.samples.schema.tables import ColumnSchema, CountedTable, ForeignKey, TableSchema
 from jentrow.core.sql.text import quoted_name
 
 

@@ -61,9 +61,9 @@ from jentrow.core.engines.rejections.names import (
     no_table,
 )
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected
-from jentrow.core.sql.oracle_hierarchies import CIRCLE, TIE
 from jentrow.core.sql.sources import Catalogue
-from jentrow.core.sql.spellings import found_forms, slip_in
+from jentrow.core.sql.spellings.spellings import found_forms, slip_in
+from jentrow.core.sql.stand_ins.oracle.hierarchies import CIRCLE, TIE
 
 
 def explained(

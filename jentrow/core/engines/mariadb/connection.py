@@ -17,7 +17,7 @@ from pymysql.constants import FIELD_TYPE
 from pymysql.converters import conversions
 from pymysql.cursors import Cursor, SSCursor
 
-from jentrow.core.engines.servers import ServerAddress, dataset_password
+from jentrow.core.engines.servers.engine import ServerAddress, dataset_password
 from jentrow.core.errors import EngineUnavailable
 from jentrow.core.samples.scripts.own_place import OWN_FOLDER
 from jentrow.core.values import DateText, TemporalText, TimestampText, TimeText, Value

@@ -11,7 +11,7 @@ from pymysql.connections import Connection
 from pymysql.cursors import SSCursor
 
 from jentrow.core.engines.answers import Tables
-from jentrow.core.engines.loading import load_parts
+from jentrow.core.engines.loading.datasets import load_parts
 from jentrow.core.engines.mariadb.connection import (
     asked,
     connected,
@@ -22,7 +22,7 @@ from jentrow.core.engines.mariadb.connection import (
 from jentrow.core.engines.mariadb.loader import MariaDBLoader
 from jentrow.core.engines.mariadb.tables import named, tables_in
 from jentrow.core.engines.protocol import DatasetParts
-from jentrow.core.engines.servers import KEPT_DAYS, PREFIX, ServerAddress, dataset_password
+from jentrow.core.engines.servers.engine import KEPT_DAYS, PREFIX, ServerAddress, dataset_password
 from jentrow.core.errors import EngineUnavailable
 from jentrow.core.sql.text import quoted_name
 

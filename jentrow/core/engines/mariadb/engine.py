@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Final
 
 from jentrow.core.engines.protocol import Capabilities, Lack
-from jentrow.core.engines.servers import ServerAddress, ServerEngine, read_address
+from jentrow.core.engines.servers.engine import ServerAddress, ServerEngine, read_address
 
 LACKS: Final = (
     Lack("QUALIFY", "SELECT 1 AS a QUALIFY ROW_NUMBER() OVER (ORDER BY a) = 1"),

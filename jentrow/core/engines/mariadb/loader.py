@@ -14,8 +14,10 @@ from pymysql.connections import Connection
 from pymysql.cursors import Cursor, SSCursor
 
 from jentrow.core.engines.answers import Tables
-from jentrow.core.engines.loader import StatementFailed
-from jentrow.core.engines.loading import records_with_bytes
+from jentrow.core.engines.loading.datasets import records_with_bytes
+from jentrow.core.engines.loading.loader import StatementFailed
+from jentrow.core.engines.loading.neutral import Kind, NeutralTable, NeutralType
+from jentrow.core.engines.loading.rules import TableRules
 from jentrow.core.engines.mariadb.connection import (
     asked,
     connected_to_dataset,
@@ -23,9 +25,7 @@ from jentrow.core.engines.mariadb.connection import (
     words_of,
 )
 from jentrow.core.engines.mariadb.tables import tables_in
-from jentrow.core.engines.neutral import Kind, NeutralTable, NeutralType
-from jentrow.core.engines.servers import ServerAddress
-from jentrow.core.engines.table_rules import TableRules
+from jentrow.core.engines.servers.engine import ServerAddress
 from jentrow.core.sql.text import quoted_name, quoted_text
 
 SCRIPT_SECONDS: Final = 120

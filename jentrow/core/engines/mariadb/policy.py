@@ -6,7 +6,7 @@ import re
 from typing import Final
 
 from jentrow.core.engines.answers import Answer, failed
-from jentrow.core.engines.servers import PREFIX
+from jentrow.core.engines.servers.engine import PREFIX
 from jentrow.core.engines.statements import refused_call, refused_statement, stands_in
 from jentrow.core.samples.scripts.own_place import FOLDERS
 from jentrow.core.sql.tokens import name_of, tokens_of

@@ -19,7 +19,8 @@ from pymysql.constants import CLIENT
 from pymysql.cursors import SSCursor
 
 from jentrow.core.engines.answers import Stop, within_bounds
-from jentrow.core.engines.copies import (
+from jentrow.core.engines.copies.script import CopyScript, RefusedChange
+from jentrow.core.engines.copy_answers import (
     LOOKED_TOO_LONG,
     SHOWN_ROWS,
     CopyAnswer,
@@ -28,7 +29,6 @@ from jentrow.core.engines.copies import (
     failed_copy,
     statement_done,
 )
-from jentrow.core.engines.copyscript import CopyScript, RefusedChange
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.mariadb.connection import (
     asked,
@@ -52,10 +52,10 @@ from jentrow.core.engines.mariadb.tables import (
     rules_of,
     schema_of,
 )
-from jentrow.core.engines.servers import PREFIX, ServerAddress
+from jentrow.core.engines.servers.engine import PREFIX, ServerAddress
 from jentrow.core.errors import EngineUnavailable, UnusableInput
 from jentrow.core.results import Column
-from jentrow.core.samples.schema import CountedTable, TableSchema
+from jentrow.core.samples.schema.tables import CountedTable, TableSchema
 from jentrow.core.shownrows import json_rows, shown_rows
 from jentrow.core.sql.text import first_word, quoted_name
 from jentrow.core.sql.tokens import tokens_of

@@ -9,7 +9,7 @@ from pymysql.connections import Connection
 from pymysql.cursors import SSCursor
 
 from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_columns, within_bounds
-from jentrow.core.engines.copies import CopyAnswer, CopyPage
+from jentrow.core.engines.copy_answers import CopyAnswer, CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.mariadb.connection import (
     abandoned,
@@ -40,11 +40,11 @@ from jentrow.core.engines.mariadb.scratch import MariaDBScratch
 from jentrow.core.engines.mariadb.tables import tables_in
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.scratch import Scratch
-from jentrow.core.engines.server_scratch import OpenScratches
-from jentrow.core.engines.servers import read_address
+from jentrow.core.engines.servers.engine import read_address
+from jentrow.core.engines.servers.scratch import OpenScratches
 from jentrow.core.errors import EngineUnavailable
 from jentrow.core.results import Column
-from jentrow.core.samples.schema import CountedTable
+from jentrow.core.samples.schema.tables import CountedTable
 
 OPEN_CONNECTIONS: Final = 6
 

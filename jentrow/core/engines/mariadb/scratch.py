@@ -29,8 +29,8 @@ from jentrow.core.engines.mariadb.connection import (
 from jentrow.core.engines.mariadb.policy import refusal
 from jentrow.core.engines.mariadb.problems import rejected
 from jentrow.core.engines.mariadb.tables import named, schema_of
-from jentrow.core.engines.server_scratch import PATIENCE, Gone, OpenScratches, ServerScratch
-from jentrow.core.engines.servers import ServerAddress
+from jentrow.core.engines.servers.engine import ServerAddress
+from jentrow.core.engines.servers.scratch import PATIENCE, Gone, OpenScratches, ServerScratch
 from jentrow.core.results import Row
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.sql.tokens import tokens_of

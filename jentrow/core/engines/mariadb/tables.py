@@ -9,7 +9,7 @@ from pymysql.cursors import SSCursor
 
 from jentrow.core.engines.answers import Tables
 from jentrow.core.engines.mariadb.connection import asked, is_mariadb
-from jentrow.core.samples.schema import ColumnSchema, CountedTable, ForeignKey, TableSchema
+from jentrow.core.samples.schema.tables import ColumnSchema, CountedTable, ForeignKey, TableSchema
 from jentrow.core.sql.text import quoted_name
 
 _COLUMNS: Final = """

@@ -20,7 +20,7 @@ from psycopg.types.datetime import (
 from psycopg.types.json import set_json_loads
 from psycopg.types.string import TextLoader
 
-from jentrow.core.engines.servers import ServerAddress, dataset_password
+from jentrow.core.engines.servers.engine import ServerAddress, dataset_password
 from jentrow.core.errors import EngineUnavailable
 from jentrow.core.values import DateText, TemporalText, TimestampText, TimeText, interval_of
 

@@ -11,12 +11,12 @@ import psycopg
 from psycopg import sql as text
 
 from jentrow.core.engines.answers import Tables
-from jentrow.core.engines.loading import load_parts
+from jentrow.core.engines.loading.datasets import load_parts
 from jentrow.core.engines.postgresql.connection import connected, connected_to_dataset
 from jentrow.core.engines.postgresql.loader import PostgreSQLLoader
 from jentrow.core.engines.postgresql.tables import tables_in
 from jentrow.core.engines.protocol import DatasetParts
-from jentrow.core.engines.servers import KEPT_DAYS, PREFIX, ServerAddress, dataset_password
+from jentrow.core.engines.servers.engine import KEPT_DAYS, PREFIX, ServerAddress, dataset_password
 from jentrow.core.errors import EngineUnavailable
 
 SCRIPT_SECONDS: Final = 120

@@ -11,13 +11,13 @@ import psycopg
 from psycopg import sql as text
 
 from jentrow.core.engines.answers import Tables
-from jentrow.core.engines.loader import StatementFailed
-from jentrow.core.engines.loading import records_with_bytes
-from jentrow.core.engines.neutral import Kind, NeutralTable, NeutralType
+from jentrow.core.engines.loading.datasets import records_with_bytes
+from jentrow.core.engines.loading.loader import StatementFailed
+from jentrow.core.engines.loading.neutral import Kind, NeutralTable, NeutralType
+from jentrow.core.engines.loading.rules import TableRules
 from jentrow.core.engines.postgresql.tables import tables_in
-from jentrow.core.engines.table_rules import TableRules
 from jentrow.core.samples.csvfiles import written_field
-from jentrow.core.samples.listvalues import in_braces
+from jentrow.core.samples.schema.listvalues import in_braces
 from jentrow.core.sql.text import quoted_name, quoted_text
 
 _ALL_IN_SCHEMA: Final = """

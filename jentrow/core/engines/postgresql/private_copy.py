@@ -18,7 +18,8 @@ from psycopg.errors import error_from_result
 from psycopg.pq import ExecStatus
 
 from jentrow.core.engines.answers import Stop, within_bounds
-from jentrow.core.engines.copies import (
+from jentrow.core.engines.copies.script import CopyScript, RefusedChange
+from jentrow.core.engines.copy_answers import (
     LOOKED_TOO_LONG,
     SHOWN_ROWS,
     CopyAnswer,
@@ -27,16 +28,15 @@ from jentrow.core.engines.copies import (
     failed_copy,
     statement_done,
 )
-from jentrow.core.engines.copyscript import CopyScript, RefusedChange
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.postgresql.connection import connected_to_dataset, is_gone
 from jentrow.core.engines.postgresql.policy import refused_change
 from jentrow.core.engines.postgresql.problems import rejected
 from jentrow.core.engines.postgresql.tables import count_rows, counted_tables, schema_of
-from jentrow.core.engines.servers import ServerAddress
+from jentrow.core.engines.servers.engine import ServerAddress
 from jentrow.core.errors import EngineUnavailable, UnusableInput
 from jentrow.core.results import Column
-from jentrow.core.samples.schema import CountedTable, TableSchema
+from jentrow.core.samples.schema.tables import CountedTable, TableSchema
 from jentrow.core.shownrows import json_rows, shown_rows
 from jentrow.core.sql.text import first_word
 from jentrow.core.sql.tokens import tokens_of

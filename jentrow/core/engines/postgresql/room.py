@@ -8,7 +8,7 @@ import psycopg
 from psycopg.pq import ExecStatus
 
 from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_columns
-from jentrow.core.engines.copies import CopyAnswer, CopyPage
+from jentrow.core.engines.copy_answers import CopyAnswer, CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.postgresql.connection import connected, connected_to_dataset, is_gone
 from jentrow.core.engines.postgresql.datasets import build_dataset, drop_copy, make_copy, use_copy
@@ -25,11 +25,11 @@ from jentrow.core.engines.postgresql.scratch import PostgreSQLScratch
 from jentrow.core.engines.postgresql.tables import tables_in
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.scratch import Scratch
-from jentrow.core.engines.server_scratch import OpenScratches
-from jentrow.core.engines.servers import read_address
+from jentrow.core.engines.servers.engine import read_address
+from jentrow.core.engines.servers.scratch import OpenScratches
 from jentrow.core.errors import EngineUnavailable
 from jentrow.core.results import Column
-from jentrow.core.samples.schema import CountedTable
+from jentrow.core.samples.schema.tables import CountedTable
 
 OPEN_CONNECTIONS: Final = 6
 

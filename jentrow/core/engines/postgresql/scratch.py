@@ -18,11 +18,11 @@ from jentrow.core.engines.postgresql.policy import refusal
 from jentrow.core.engines.postgresql.problems import rejected
 from jentrow.core.engines.postgresql.results import fetched
 from jentrow.core.engines.postgresql.tables import schema_of
-from jentrow.core.engines.server_scratch import PATIENCE, Gone, OpenScratches, ServerScratch
-from jentrow.core.engines.servers import ServerAddress
+from jentrow.core.engines.servers.engine import ServerAddress
+from jentrow.core.engines.servers.scratch import PATIENCE, Gone, OpenScratches, ServerScratch
 from jentrow.core.results import Row
-from jentrow.core.samples.listvalues import NumberText, json_text
-from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.schema.listvalues import NumberText, json_text
+from jentrow.core.samples.schema.tables import TableSchema
 from jentrow.core.values import Interval
 
 _PLACE: Final = "pg_temp"

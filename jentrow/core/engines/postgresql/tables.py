@@ -8,7 +8,7 @@ import psycopg
 from psycopg import sql as text
 
 from jentrow.core.engines.answers import Tables
-from jentrow.core.samples.schema import ColumnSchema, CountedTable, ForeignKey, TableSchema
+from jentrow.core.samples.schema.tables import ColumnSchema, CountedTable, ForeignKey, TableSchema
 
 _Connection = psycopg.Connection[tuple[Any, ...]]
 

@@ -17,9 +17,9 @@ from jentrow.core.engines.rejections.names import (
 )
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected
 from jentrow.core.engines.rejections.syntax import syntax_hint, unfinished_hint
-from jentrow.core.sql.function_spellings import other_meaning
 from jentrow.core.sql.sources import Catalogue
-from jentrow.core.sql.spellings import form_at
+from jentrow.core.sql.spellings.functions import other_meaning
+from jentrow.core.sql.spellings.spellings import form_at
 
 Explained = Callable[[Rejected], Explanation]
 Pattern = tuple[str, Explained]

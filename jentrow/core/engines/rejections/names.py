@@ -14,11 +14,11 @@ from jentrow.core.engines.rejections.joins import BEFORE_JOIN, comma_before_join
 from jentrow.core.engines.rejections.kinds import kinds_in
 from jentrow.core.engines.rejections.rejected import Explanation, Rejected, listed_names, nearest
 from jentrow.core.engines.rejections.syntax import misspelt
-from jentrow.core.sql.function_spellings import function_hint, other_meaning, pseudo_column
-from jentrow.core.sql.keywords import KEYWORDS
 from jentrow.core.sql.skeleton import Skeleton
 from jentrow.core.sql.sources import NamedSource, sources_in
-from jentrow.core.sql.spellings import form_at, slip_in
+from jentrow.core.sql.spellings.functions import function_hint, other_meaning, pseudo_column
+from jentrow.core.sql.spellings.keywords import KEYWORDS
+from jentrow.core.sql.spellings.spellings import form_at, slip_in
 from jentrow.core.sql.text import quoted_text
 
 _TEXT_BEFORE: Final = frozenset(

@@ -6,8 +6,8 @@ from typing import Final
 
 from jentrow.core.engines.rejections.stop import Stop
 from jentrow.core.sql.parsing import parsed_statement
-from jentrow.core.sql.reserved_words import RESERVED
 from jentrow.core.sql.skeleton import Skeleton
+from jentrow.core.sql.spellings.reserved_words import RESERVED
 
 _BEFORE_VALUE: Final = frozenset(
     """

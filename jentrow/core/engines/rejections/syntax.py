@@ -19,10 +19,10 @@ from jentrow.core.engines.rejections.joins import (
 from jentrow.core.engines.rejections.rejected import Rejected
 from jentrow.core.engines.rejections.reserved import reserved_name
 from jentrow.core.engines.rejections.stop import Stop, stop_in
-from jentrow.core.sql.keywords import KEYWORDS, nearest_keyword
 from jentrow.core.sql.parsing import parsed_statement
 from jentrow.core.sql.skeleton import Skeleton
-from jentrow.core.sql.spellings import form_at, found_forms, slip_in
+from jentrow.core.sql.spellings.keywords import KEYWORDS, nearest_keyword
+from jentrow.core.sql.spellings.spellings import form_at, found_forms, slip_in
 
 HINTED_LENGTH: Final = 4_000
 """Longer texts get no hint: trying one reads the whole text anew."""

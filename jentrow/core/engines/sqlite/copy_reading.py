@@ -9,9 +9,9 @@ from typing import Final
 
 import apsw
 
-from jentrow.core.engines.copies import CopyPage
+from jentrow.core.engines.copy_answers import CopyPage
 from jentrow.core.errors import UnusableInput
-from jentrow.core.samples.schema import CountedTable, TableSchema, read_schema
+from jentrow.core.samples.schema.tables import CountedTable, TableSchema, read_schema
 from jentrow.core.shownrows import json_rows
 from jentrow.core.sql.text import quoted_name
 

@@ -11,7 +11,7 @@ from typing import Any, Final
 
 import apsw
 
-from jentrow.core.engines.copies import (
+from jentrow.core.engines.copy_answers import (
     SHOWN_ROWS,
     CopyAnswer,
     StatementAnswer,

@@ -8,7 +8,7 @@ from typing import Final
 import apsw
 
 from jentrow.core.engines.answers import Answer, Tables
-from jentrow.core.engines.copies import CopyAnswer, CopyPage
+from jentrow.core.engines.copy_answers import CopyAnswer, CopyPage
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.protocol import DatasetParts
 from jentrow.core.engines.rooms import CopiesAreFiles
@@ -18,8 +18,8 @@ from jentrow.core.engines.sqlite.private_copy import run_on_copy
 from jentrow.core.engines.sqlite.sandbox import Sandbox, opened
 from jentrow.core.engines.sqlite.scratch import SQLiteScratch
 from jentrow.core.results import Column
-from jentrow.core.samples.database_build import build_database
-from jentrow.core.samples.schema import CountedTable
+from jentrow.core.samples.making.database_build import build_database
+from jentrow.core.samples.schema.tables import CountedTable
 
 OPEN_DATABASES: Final = 8
 

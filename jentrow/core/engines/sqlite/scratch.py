@@ -8,11 +8,11 @@ from typing import Final
 
 import apsw
 
-from jentrow.core.engines.checks import Checks
+from jentrow.core.engines.sqlite.checks import Checks
 from jentrow.core.engines.sqlite.hardening import harden
 from jentrow.core.engines.sqlite.sandbox import Sandbox, opened
 from jentrow.core.results import Row
-from jentrow.core.samples.schema import TableSchema, read_schema
+from jentrow.core.samples.schema.tables import TableSchema, read_schema
 from jentrow.core.sql.text import quoted_name
 
 _KEPT_STATEMENTS: Final = 200

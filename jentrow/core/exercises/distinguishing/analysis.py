@@ -10,7 +10,7 @@ from jentrow.core.exercises.distinguishing.made_to_measure import MadeToMeasure
 from jentrow.core.exercises.distinguishing.near_misses import NearMiss
 from jentrow.core.exercises.distinguishing.right_by_luck import Luck
 from jentrow.core.exercises.distinguishing.smallest_example import SmallestExample
-from jentrow.core.exercises.outcomes import Outcome
+from jentrow.core.exercises.grading.outcomes import Outcome
 
 
 @dataclass(frozen=True, slots=True)

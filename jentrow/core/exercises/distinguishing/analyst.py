@@ -16,8 +16,8 @@ from jentrow.core.exercises.distinguishing.near_misses import near_misses
 from jentrow.core.exercises.distinguishing.right_by_luck import right_by_luck
 from jentrow.core.exercises.distinguishing.smallest_example import on_rows, smallest_example
 from jentrow.core.exercises.distinguishing.two_edits import two_edits
-from jentrow.core.exercises.measure import Measure
-from jentrow.core.exercises.outcomes import Outcome
+from jentrow.core.exercises.grading.measure import Measure
+from jentrow.core.exercises.grading.outcomes import Outcome
 
 NOT_HERE: Final = (
     "Made-up rows cannot be tried with this schema, or the server gives its datasets no temporary tables: there are no "

@@ -18,16 +18,16 @@ from jentrow.core.engines.protocol import LoadedDataset, QueryFailure, QueryOutc
 from jentrow.core.engines.scratch import Scratch
 from jentrow.core.errors import ReferenceFails
 from jentrow.core.exercises.distinguishing.open_data import OpenData, looked_at
-from jentrow.core.exercises.expectations import expect
-from jentrow.core.exercises.measure import Measure
+from jentrow.core.exercises.grading.expectations import expect
+from jentrow.core.exercises.grading.measure import Measure
 from jentrow.core.results import Column, Expectation, ResultSet
 from jentrow.core.samples.generated.habits import keeps
 from jentrow.core.samples.generated.made_rows import MadeRows, RowMaker, with_parents
 from jentrow.core.samples.generated.value_pools import pools_for
-from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.schema.tables import TableSchema
 from jentrow.core.sql.edits.draft import Draft, draft_of
 from jentrow.core.sql.mentions import Mentions
-from jentrow.core.sql.stand_ins import RUNS_ON, foreign_word, stood_in
+from jentrow.core.sql.stand_ins.stand_in import RUNS_ON, foreign_word, stood_in
 
 SMALL: Final = Limits(seconds=0.02, rows=2_000, memory_mb=64)
 """What one query on made-up rows may use: there are few of them."""

@@ -10,7 +10,7 @@ from typing import Final
 
 from jentrow.core.results import ResultSet, Row
 from jentrow.core.samples.generated.habits import Habits, habits_of
-from jentrow.core.samples.schema import ColumnSchema, TableSchema
+from jentrow.core.samples.schema.tables import ColumnSchema, TableSchema
 from jentrow.core.sql.edits.facts import ColumnFacts, Family, KeyFacts, TableFacts, tables_by_name
 from jentrow.core.sql.mentions import ColumnName
 from jentrow.core.sql.text import quoted_name, quoted_text

@@ -7,7 +7,7 @@ from typing import TypeAlias
 
 from jentrow.core.results import Row
 from jentrow.core.samples.generated.made_rows import MadeRows
-from jentrow.core.samples.schema import ForeignKey, TableSchema
+from jentrow.core.samples.schema.tables import ForeignKey, TableSchema
 from jentrow.core.sql.mentions import ColumnName
 from jentrow.core.values import Value
 

@@ -7,11 +7,11 @@ from typing import TypeAlias
 
 import apsw
 
-from jentrow.core.samples.coltypes import another
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.edits import Insert
 from jentrow.core.samples.generated.made_rows import in_order
-from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.rows.edits import Insert
+from jentrow.core.samples.schema.coltypes import another
+from jentrow.core.samples.schema.tables import TableSchema
 from jentrow.core.sql.text import quoted_name
 
 Texts: TypeAlias = Mapping[str, str | None]

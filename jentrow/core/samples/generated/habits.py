@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from jentrow.core.results import Row
-from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.schema.tables import TableSchema
 from jentrow.core.values import Value
 
 _FEWEST_ROWS: Final = 4

@@ -14,7 +14,7 @@ from typing import Final, TypeAlias
 from jentrow.core.results import Row
 from jentrow.core.samples.generated.habits import Habits, keeps
 from jentrow.core.samples.generated.value_pools import Pool, Pools
-from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.schema.tables import TableSchema
 from jentrow.core.values import Value
 
 MadeRows: TypeAlias = Mapping[str, tuple[Row, ...]]

@@ -9,8 +9,8 @@ from datetime import date, datetime, timedelta
 from operator import ge, gt, le, lt, ne
 from typing import Final
 
-from jentrow.core.samples.coltypes import ColumnType, NotOfType, TypeName, read_value
-from jentrow.core.samples.schema import ColumnSchema, TableSchema
+from jentrow.core.samples.schema.coltypes import ColumnType, NotOfType, TypeName, read_value
+from jentrow.core.samples.schema.tables import ColumnSchema, TableSchema
 from jentrow.core.sql.mentions import ColumnName, Mentions, SimpleCondition
 from jentrow.core.values import Value
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Final, Literal, TypeAlias
 
-from jentrow.core.samples.view_texts import without_kept_texts
+from jentrow.core.samples.schema.view_texts import without_kept_texts
 
 ScriptDialect: TypeAlias = Literal["sqlite", "postgres", "mysql", "tsql", "oracle", "db2", "duckdb"]
 """The dialects, by the parser's names for them."""

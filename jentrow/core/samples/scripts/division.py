@@ -11,7 +11,7 @@ from typing import Final
 
 from sqlglot import exp
 
-from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.schema.tables import TableSchema
 
 _FRACTIONAL: Final = frozenset({"decimal", "float"})
 _WHOLE_TYPES: Final = frozenset(exp.DataType.INTEGER_TYPES)

@@ -8,7 +8,7 @@ from typing import Final
 import sqlglot
 from sqlglot import exp
 
-from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.schema.tables import TableSchema
 from jentrow.core.samples.scripts.calls import whole
 from jentrow.core.sql.text import quoted_name
 

@@ -14,7 +14,7 @@ from sqlglot import exp
 
 from jentrow.core.samples.csvfiles import read_table
 from jentrow.core.samples.recipes import RanTable
-from jentrow.core.samples.schema import ColumnSchema, TableSchema
+from jentrow.core.samples.schema.tables import ColumnSchema, TableSchema
 from jentrow.core.samples.scripts.reading import read_one
 from jentrow.core.samples.scripts.reasons import NOT_TAKEN
 from jentrow.core.samples.scripts.script import ReadScript

@@ -10,6 +10,7 @@ import sqlglot
 from sqlglot import exp
 from sqlglot.expressions import Expr
 
+from jentrow.core.samples.schema.view_texts import author_of, kept
 from jentrow.core.samples.scripts.calls import inserts_of, worked_out
 from jentrow.core.samples.scripts.division import divide_fractions, fractional_columns
 from jentrow.core.samples.scripts.merging import changes_of
@@ -34,10 +35,9 @@ from jentrow.core.samples.scripts.values import (
     written_for_sqlite,
 )
 from jentrow.core.samples.scripts.views import ScriptView
-from jentrow.core.samples.view_texts import author_of, kept
-from jentrow.core.sql.db2_words import plain_db2
 from jentrow.core.sql.parser_failures import PARSER_FAILURES, said_of
 from jentrow.core.sql.parsing import dialect_named
+from jentrow.core.sql.stand_ins.db2.words import plain_db2
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.sql.tokens import masked
 
@@ -156,10 +156,7 @@ class _Taking:
             case exp.Create(kind="VIEW"):
                 self._view(statement)
             case exp.Create(kind="INDEX"):
-                unqualified(statement)
-                statement.set("replace", None)
-                sql = _INDEX_OPTIONS.sub("", statement.sql(**SQLITE))
-                self._read.indexes.append((self._line, sql))
+                self._index(statement)
             case exp.Create(kind="SEQUENCE"):
                 self._read.sequences.made(statement)
                 self._leave(NO_ROWS)
@@ -176,12 +173,7 @@ class _Taking:
                         (self._line, f"DELETE FROM {quoted_name(table.name)}")
                     )
             case exp.Update() | exp.Delete():
-                unqualified(statement)
-                with_plain_texts(statement, self._dialect, self._read.tables)
-                worked_out(statement, self._read.sequences, self._dialect)
-                change_one_table(statement)
-                divide_fractions(statement, fractional_columns(self._read.tables))
-                self._read.statements.append((self._line, statement.sql(**SQLITE)))
+                self._change(statement)
             case exp.Merge() if changes := changes_of(statement):
                 for change in changes:
                     self.take(change)
@@ -199,6 +191,20 @@ class _Taking:
                 pass
             case _:
                 self._leave(_why_not_taken(self._text) or NO_STATEMENT)
+
+    def _change(self, statement: exp.Update | exp.Delete) -> None:
+        unqualified(statement)
+        with_plain_texts(statement, self._dialect, self._read.tables)
+        worked_out(statement, self._read.sequences, self._dialect)
+        change_one_table(statement)
+        divide_fractions(statement, fractional_columns(self._read.tables))
+        self._read.statements.append((self._line, statement.sql(**SQLITE)))
+
+    def _index(self, statement: exp.Create) -> None:
+        unqualified(statement)
+        statement.set("replace", None)
+        sql = _INDEX_OPTIONS.sub("", statement.sql(**SQLITE))
+        self._read.indexes.append((self._line, sql))
 
     def _leave(self, why: str, text: str = "") -> None:
         self._read.leave_out(self._line, text or self._text, why)

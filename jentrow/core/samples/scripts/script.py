@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from jentrow.core.samples.schema import TableSchema
+from jentrow.core.samples.schema.tables import TableSchema
 from jentrow.core.samples.scripts.calls import Sequences
 from jentrow.core.samples.scripts.numbering import Numberings
 from jentrow.core.samples.scripts.statements import beginning

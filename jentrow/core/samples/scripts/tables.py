@@ -12,7 +12,7 @@ from sqlglot import exp
 from sqlglot.errors import ErrorLevel
 from sqlglot.expressions import Expr
 
-from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema
+from jentrow.core.samples.schema.tables import ColumnSchema, ForeignKey, TableSchema
 from jentrow.core.samples.scripts.division import divide_fractions, fractional_columns
 from jentrow.core.samples.scripts.reasons import OF_A_SERVER, OF_NO_DATA
 from jentrow.core.samples.scripts.script import ReadScript

@@ -13,8 +13,8 @@ from typing import Final
 
 from sqlglot import exp
 
-from jentrow.core.samples.coltypes import type_of_declaration
-from jentrow.core.samples.schema import ColumnSchema, TableSchema
+from jentrow.core.samples.schema.coltypes import type_of_declaration
+from jentrow.core.samples.schema.tables import ColumnSchema, TableSchema
 from jentrow.core.samples.scripts.script import ReadScript
 
 _TEXTS: Final = (

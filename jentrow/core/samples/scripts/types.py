@@ -9,7 +9,7 @@ from typing import Final
 import sqlglot
 from sqlglot import exp
 
-from jentrow.core.samples.enumerations import ENUMERATION, condition_of
+from jentrow.core.samples.schema.enumerations import ENUMERATION, condition_of
 from jentrow.core.sql.parser_failures import PARSER_FAILURES
 
 _TYPES: Final[dict[str, str]] = {

@@ -9,9 +9,9 @@ from typing import Any, Final
 
 from sqlglot import exp
 
-from jentrow.core.samples.coltypes import TRUTHS
-from jentrow.core.samples.listvalues import NumberText, json_text, read_list
-from jentrow.core.samples.schema import ColumnSchema, TableSchema
+from jentrow.core.samples.schema.coltypes import TRUTHS
+from jentrow.core.samples.schema.listvalues import NumberText, json_text, read_list
+from jentrow.core.samples.schema.tables import ColumnSchema, TableSchema
 from jentrow.core.samples.scripts.moments import (
     STYLES,
     day_or_moment,

@@ -9,7 +9,7 @@ from typing import Final
 import apsw
 
 from jentrow.core.samples.recipes import RanTable
-from jentrow.core.samples.view_texts import author_of, stand_in
+from jentrow.core.samples.schema.view_texts import author_of, stand_in
 from jentrow.core.sql.text import quoted_name
 
 ONLY_ELSEWHERE: Final = (

@@ -9,8 +9,8 @@ from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.engines.sqlite.room import SQLiteRoom
 from jentrow.core.exercises.distinguishing.bench import Bench
 from jentrow.core.exercises.exercise import Exercise, NamedQuery
-from jentrow.core.exercises.judging import Judge
-from jentrow.core.exercises.measure import measured
+from jentrow.core.exercises.grading.judge import Judge
+from jentrow.core.exercises.grading.measure import measured
 from jentrow.core.exercises.ruleset import RuleSet
 from jentrow.core.samples.sources import SampleSource, read_sample
 from tests.cases import read_cases

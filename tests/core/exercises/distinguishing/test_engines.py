@@ -10,7 +10,7 @@ import pytest
 from jentrow.core.engines.labels import ENGINES, RUNNING
 from jentrow.core.engines.protocol import Engine
 from jentrow.core.exercises.exercise import Exercise
-from jentrow.core.exercises.grading import Grader
+from jentrow.core.exercises.grader import Grader
 from jentrow.core.samples.sources import read_sample
 from jentrow.services.runtime.engines import opened_engine
 from tests.demo_course import DEMO

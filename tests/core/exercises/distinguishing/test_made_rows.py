@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from jentrow.core.samples.generated.habits import habits_of, keeps
 from jentrow.core.samples.generated.made_rows import RowMaker, in_order, with_parents
 from jentrow.core.samples.generated.value_pools import matching, pools_for
-from jentrow.core.samples.schema import read_schema
+from jentrow.core.samples.schema.tables import read_schema
 from jentrow.core.sql.mentions import Mentions
 
 DDL = """

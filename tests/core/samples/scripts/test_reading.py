@@ -9,12 +9,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.ddl import create_table
-from jentrow.core.samples.making import CannotMake, make_dataset
+from jentrow.core.samples.making.dataset_files import CannotMake, make_dataset
 from jentrow.core.samples.recipes import Recipe
-from jentrow.core.samples.rows import RowReader
-from jentrow.core.samples.schema import ColumnSchema, ForeignKey, TableSchema, read_schema
-from jentrow.core.samples.schema_problems import schema_problems
+from jentrow.core.samples.rows.pages import RowReader
+from jentrow.core.samples.schema.ddl import create_table
+from jentrow.core.samples.schema.problems import schema_problems
+from jentrow.core.samples.schema.tables import ColumnSchema, ForeignKey, TableSchema, read_schema
 from jentrow.core.samples.scripts.dialects import guess_dialect
 from jentrow.core.samples.scripts.reading import read_script
 from jentrow.core.samples.scripts.tables import with_parent_keys

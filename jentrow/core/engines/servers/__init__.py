@@ -1,0 +1,1 @@
+"""What engines that are servers have in common."""

@@ -1,0 +1,1 @@
+"""Exercises, sheets and rules as they are written in files and drafts."""

@@ -1,0 +1,1 @@
+"""Packs: read, written, held against what a course has, and described."""

@@ -1,0 +1,1 @@
+"""New datasets: what files could become, and the process that makes them."""

@@ -1,0 +1,1 @@
+"""How dialects and engines spell what they have in common, and what each lacks."""

@@ -1,0 +1,1 @@
+"""Texts in dialects whose engines cannot run here: translated in steps, refused where they would be."""

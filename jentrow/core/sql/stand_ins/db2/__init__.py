@@ -1,0 +1,1 @@
+"""What Db2's dialect means, and its own words."""

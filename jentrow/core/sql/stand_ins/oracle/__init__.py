@@ -1,0 +1,1 @@
+"""What Oracle's dialect means, step by step."""

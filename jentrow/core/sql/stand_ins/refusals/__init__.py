@@ -1,0 +1,1 @@
+"""What the engine of a dialect may refuse, and the stand-in would take."""

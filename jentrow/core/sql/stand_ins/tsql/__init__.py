@@ -1,0 +1,1 @@
+"""What T-SQL means, step by step."""
