@@ -8,10 +8,12 @@ import HintLayer from "./components/frame/HintLayer.vue";
 import KeyLine from "./components/frame/KeyLine.vue";
 import OwnPath from "./components/frame/OwnPath.vue";
 import SiteBar from "./components/frame/SiteBar.vue";
+import { useTabTitle } from "./composables/use-page-title";
 
 const route = useRoute();
 /** Another course is other data: what a page holds of one is not carried over. */
 const course = computed(() => String(route.params.course ?? ""));
+useTabTitle();
 </script>
 
 <template>

@@ -19,6 +19,7 @@ from tests.browser.steps import (
     press,
     severe,
     sign_in,
+    take_in,
     text_of,
     until,
 )
@@ -138,7 +139,8 @@ def test_an_alternative_is_accepted_from_the_desk(browser: Chrome, address: str)
     slug = call(address, f"/exercises/{SLUG}/copies", "POST", {"title": "Above, marked"})["slug"]
     reference = call(address, f"/exercises/{slug}")["content"]["reference"]
     text = f"SELECT * FROM ({reference.rstrip().rstrip(';')}) AS q LIMIT 1"
-    runtime_import(address, slug, text)
+    flat = " ".join(text.split()).replace('"', '""')
+    take_in(address, f'learner,exercise,sql\nA Guest,{slug},"{flat}"\n')
     open_desk(browser, address, slug)
     press(browser, "a")
     until(browser, lambda page: "1 answer gain" in text_of(page, ".el-dialog:not([style*='none'])"))
@@ -154,29 +156,6 @@ def test_an_alternative_is_accepted_from_the_desk(browser: Chrome, address: str)
     until(browser, lambda page: "Right" in text_of(page, "nav[aria-label='Outcome groups']"))
     leave(browser)
     call(address, f"/exercises/{slug}?with_answers=true", "DELETE")
-
-
-def runtime_import(address: str, slug: str, text: str) -> None:
-    """Hands one answer in, through the file import, as pasted rows."""
-    flat = " ".join(text.split()).replace('"', '""')
-    table = f'learner,exercise,sql\nA Guest,{slug},"{flat}"\n'
-    one = call(address, "/imports", "POST", {})["id"]
-    open_url_file(address, f"/imports/{one}/files/answers.csv", table)
-    call(address, f"/answers/{one}/look", "POST")
-    call(address, f"/answers/{one}/take", "POST", {"leave_out": False})
-
-
-def open_url_file(address: str, path: str, text: str) -> None:
-    import urllib.request
-
-    from tests.browser.steps import headers_of
-
-    site, _, course = address.partition("/courses/")
-    request = urllib.request.Request(
-        f"{site}/api/courses/{course}{path}", text.encode(),
-        {"Content-Type": "application/octet-stream"} | headers_of(address), method="PUT",
-    )  # fmt: skip
-    urllib.request.urlopen(request).close()
 
 
 def outdated(page: Chrome) -> bool:
@@ -322,14 +301,6 @@ def test_columns_of_marks_out_of_sight_are_drawn_when_they_come_into_it(
     )
     assert cut == []
     browser.set_window_size(size["width"], size["height"])
-
-
-def take_in(address: str, answers: str) -> None:
-    """Imports a file of answers."""
-    id = call(address, "/imports", "POST")["id"]
-    open_url(address, f"/imports/{id}/files/answers.csv", "PUT", answers.encode())
-    call(address, f"/answers/{id}/look", "POST", {})
-    call(address, f"/answers/{id}/take", "POST", {"leave_out": False})
 
 
 def test_answers_on_no_sheet_are_put_where_they_belong(browser: Chrome, address: str) -> None:

@@ -13,6 +13,7 @@ from selenium.webdriver.common.by import By
 from tests.browser.steps import (
     OF_COLOURS,
     all_of,
+    drawn,
     find,
     open_by_link,
     press,
@@ -218,14 +219,6 @@ def emulated(browser: Chrome, what: str, **given: Any) -> Iterator[None]:
     finally:
         command, nothing = AS_BEFORE[what]
         browser.execute_cdp_cmd(f"Emulation.{command}", nothing)
-
-
-def drawn(browser: Chrome) -> None:
-    """Waits for the next frame."""
-    browser.execute_async_script(
-        "const done = arguments[0];"
-        "requestAnimationFrame(() => requestAnimationFrame(() => done()));"
-    )
 
 
 @pytest.mark.parametrize("key", ["?", Keys.F1, "/"])

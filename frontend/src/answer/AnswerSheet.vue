@@ -55,7 +55,6 @@ defineExpose({ moveStep: (by: number) => steps.value?.move(by) });
       <DataTable :result="submission.expected" label="What is due" />
     </template>
     <FindingList v-if="submission.woven && view !== 'why'" :submission="submission" />
-    <StandInText :sql="submission.runs_as" :doubts="submission.doubts" />
   </section>
 </template>
 

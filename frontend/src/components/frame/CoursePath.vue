@@ -7,10 +7,12 @@ import { useDeskLines } from "../../api/marking";
 import { useLearners } from "../../api/people";
 import { useAbout, useExercises } from "../../api/queries";
 import { useSamples } from "../../api/samples";
+import { useCourseTitle } from "../../composables/use-page-title";
 import AccountLink from "./AccountLink.vue";
 import GradingNotice from "./GradingNotice.vue";
 
 const route = useRoute();
+const title = useCourseTitle();
 const { data: about } = useAbout();
 const { data: exercises } = useExercises();
 const { data: samples } = useSamples();
@@ -40,7 +42,7 @@ const stops = computed(() => [
   <header class="bar">
     <RouterLink class="word" :to="{ name: 'courses' }">Jentrow</RouterLink>
     <ElTooltip :content="engines" placement="bottom">
-      <RouterLink class="course" :class="{ here: route.meta.stop === 'needs' }" :to="{ name: 'needs' }">{{ about?.course ?? "…" }}</RouterLink>
+      <RouterLink class="course" :class="{ here: route.meta.stop === 'needs' }" :to="{ name: 'needs' }">{{ about?.course ?? title }}</RouterLink>
     </ElTooltip>
     <nav aria-label="The order of the work">
       <RouterLink v-for="stop in stops" :key="stop.name" :to="{ name: stop.name }"

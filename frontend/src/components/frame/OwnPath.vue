@@ -3,10 +3,12 @@ import { computed, nextTick, useTemplateRef, watch } from "vue";
 import { useRoute } from "vue-router";
 
 import { useOwnCourse } from "../../api/own";
+import { useCourseTitle } from "../../composables/use-page-title";
 import AccountLink from "./AccountLink.vue";
 
 /** The bar of a learner's pages: the course, and the exercises of the sheet at hand as their path. */
 const route = useRoute();
+const title = useCourseTitle();
 const { data } = useOwnCourse();
 const sheet = computed(() => data.value?.sheets.find((one) => one.slug === route.params.sheet));
 const path = useTemplateRef<HTMLElement>("path");
@@ -30,7 +32,7 @@ watch(
 <template>
   <header class="bar">
     <RouterLink class="word" :to="{ name: 'courses' }">Jentrow</RouterLink>
-    <RouterLink class="course" :to="{ name: 'own' }">{{ sheet?.title ?? data?.title ?? "…" }}</RouterLink>
+    <RouterLink class="course" :to="{ name: 'own' }">{{ sheet?.title ?? data?.title ?? title }}</RouterLink>
     <nav v-if="sheet" ref="path" aria-label="The exercises of the sheet">
       <RouterLink v-for="line in sheet.exercises" :key="line.slug"
         :to="{ name: 'own-exercise', params: { sheet: sheet.slug, slug: line.slug } }"

@@ -24,11 +24,10 @@ watch(
 
 <template>
   <main class="answers">
+    <h1 v-if="lines && !first">No answers yet</h1>
+    <h1 v-else class="only-read-aloud">Answers</h1>
     <StateNotice :waiting="isPending || Boolean(first)" :problem="error" @again="refetch()" />
-    <template v-if="lines && !first">
-      <h1>No answers yet</h1>
-      <EmptyCourse />
-    </template>
+    <EmptyCourse v-if="lines && !first" />
   </main>
 </template>
 

@@ -8,6 +8,7 @@ import StateNotice from "../../components/notices/StateNotice.vue";
 import { isCut, typedText } from "../../components/rows/typed-text";
 import { useInAddress } from "../../composables/use-address";
 import { useKeys } from "../../composables/use-keys";
+import { usePageName } from "../../composables/use-page-title";
 import { dayAndTime } from "../../composables/words";
 import { literalOf } from "../../editor/literals";
 import ColumnFacts from "./ColumnFacts.vue";
@@ -24,6 +25,7 @@ const sampleName = computed(() => String(route.params.sample));
 const datasetName = useInAddress("data", "");
 const bench = useBench(sampleName, datasetName);
 const { sample, isPending, error, refetch, state, pins, chosen, active, notice, problem } = bench;
+usePageName(() => sample.value?.name);
 
 type Part = "rows" | "query" | "versions";
 const part = ref<Part>("rows");
@@ -223,7 +225,7 @@ useKeys([
 </script>
 
 <template>
-  <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
+  <StateNotice :alone="!sample" :waiting="isPending" :problem="error" @again="refetch()" />
   <main v-if="sample" class="task bench" :class="{ wide: part === 'versions' }">
     <section v-show="part !== 'versions'" class="left">
       <div class="tools">

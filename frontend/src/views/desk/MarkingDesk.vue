@@ -6,6 +6,7 @@ import AnswerSheet from "../../answer/AnswerSheet.vue";
 import { useAnswerSheet } from "../../answer/use-answer-sheet";
 import StateNotice from "../../components/notices/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
+import { usePageName } from "../../composables/use-page-title";
 import { counted } from "../../composables/words";
 import AlsoRightDialog from "./AlsoRightDialog.vue";
 import AskDialog from "./AskDialog.vue";
@@ -22,6 +23,7 @@ const router = useRouter();
 const slug = computed(() => String(route.params.slug));
 const state = useDesk(slug);
 const { desk, isPending, error, refetch, shown, part, chosen } = state;
+usePageName(() => desk.value && `Marking · ${desk.value.title}`);
 const sheet = useAnswerSheet(computed(() => shown.value?.id ?? 0));
 const submission = computed(() => (sheet.submission.value?.id === shown.value?.id ? sheet.submission.value : undefined));
 const deciding = useDeciding(slug, state, submission);
@@ -110,7 +112,7 @@ useKeys([
 </script>
 
 <template>
-  <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
+  <StateNotice :alone="!desk" :waiting="isPending" :problem="error" @again="refetch()" />
   <main v-if="desk" class="task desk">
     <GroupList :state="state" @regrade="opened = 'regrade'" @new-marks="deciding.takeNewMarks()" />
     <AnswerSheet v-if="submission" :sheet="sheet" :headline="headline" @regrade="opened = 'regrade'" />

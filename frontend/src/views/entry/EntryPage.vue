@@ -1,6 +1,9 @@
 <script setup lang="ts">
+import { usePageName } from "../../composables/use-page-title";
+
 /** A page of somebody who comes in: what is asked of them, and beside it what it is about. */
-defineProps<{ title: string }>();
+const props = defineProps<{ title: string }>();
+usePageName(() => props.title);
 </script>
 
 <template>

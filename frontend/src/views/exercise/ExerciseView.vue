@@ -5,6 +5,7 @@ import { useRoute, useRouter } from "vue-router";
 import StateNotice from "../../components/notices/StateNotice.vue";
 import { useInAddress } from "../../composables/use-address";
 import { useKeys } from "../../composables/use-keys";
+import { usePageName } from "../../composables/use-page-title";
 import { counted, dayAndTime } from "../../composables/words";
 import { provideEngine } from "../../editor/dialects";
 import StepTrace from "../../steps/StepTrace.vue";
@@ -29,6 +30,7 @@ const router = useRouter();
 const slug = computed(() => String(route.params.slug));
 const bench = useExerciseBench(slug);
 const { exercise, isPending, error, refetch, content, shown, saving, isChanged, problem } = bench;
+usePageName(() => content.value?.title);
 provideEngine(computed(() => content.value?.engine ?? "sqlite"));
 const answers = useAnswers(exercise);
 
@@ -135,7 +137,7 @@ useKeys([
 </script>
 
 <template>
-  <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
+  <StateNotice :alone="!exercise || !content" :waiting="isPending" :problem="error" @again="refetch()" />
   <main v-if="exercise && content" class="task exercise">
     <section class="ask" tabindex="0" aria-label="What is asked, what counts, marks">
       <h1 class="only-read-aloud">{{ content.title }}</h1>

@@ -6,6 +6,7 @@ import { useFeedbackPages } from "../../api/marking";
 import FeedbackSheet from "../../components/verdict/FeedbackSheet.vue";
 import StateNotice from "../../components/notices/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
+import { usePageName, usePageTitle } from "../../composables/use-page-title";
 import { counted } from "../../composables/words";
 
 /** The feedback pages of a sheet, of one learner or of all, a page each when they are printed. */
@@ -14,6 +15,8 @@ const router = useRouter();
 const sheet = computed(() => String(route.params.sheet));
 const learner = computed(() => (route.query.learner ? Number(route.query.learner) : undefined));
 const { data: pages, isPending, error, refetch } = useFeedbackPages(sheet, learner);
+usePageName(() => pages.value?.[0] && `Feedback on ${pages.value[0].title}`);
+const title = usePageTitle();
 const shown = computed(() =>
   learner.value === undefined
     ? (pages.value ?? []).filter((one) => one.exercises.some((each) => each.submission || each.state === "excused"))
@@ -32,6 +35,7 @@ useKeys([
 
 <template>
   <main class="pages sheet" tabindex="0" aria-label="Feedback">
+    <h1 class="only-read-aloud">{{ title }}</h1>
     <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
     <template v-if="pages">
       <p class="tools"><RouterLink :to="{ name: 'marks' }">Marks</RouterLink>
@@ -39,7 +43,6 @@ useKeys([
         <RouterLink v-if="learner !== undefined" :to="{ name: 'feedback', params: { sheet } }">All learners of the sheet</RouterLink>
         <span v-else class="quiet">{{ counted(shown.length, "learner") }}</span>
         <ElButton @click="print">Print</ElButton></p>
-      <h1 class="only-read-aloud">Feedback on {{ pages[0]?.title }}</h1>
       <FeedbackSheet v-for="one in shown" :key="one.learner_id" class="one" :page="one" />
     </template>
   </main>

@@ -117,7 +117,7 @@ useKeys([
 </script>
 
 <template>
-  <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
+  <StateNotice :alone="!book" :waiting="isPending" :problem="error" @again="refetch()" />
   <main v-if="book" class="task marks">
     <section class="sheet book">
       <div class="tools">

@@ -71,7 +71,7 @@ useKeys([
 </script>
 
 <template>
-  <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
+  <StateNotice :alone="!data" :waiting="isPending" :problem="error" @again="refetch()" />
   <main v-if="data" class="task own-course">
     <section aria-label="You">
       <h1>{{ data.title }}</h1>

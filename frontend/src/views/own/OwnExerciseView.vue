@@ -10,6 +10,7 @@ import RunHistory from "../../components/sql/RunHistory.vue";
 import SqlEditor from "../../components/sql/SqlEditor.vue";
 import StateNotice from "../../components/notices/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
+import { usePageName } from "../../composables/use-page-title";
 import { counted } from "../../composables/words";
 import { provideEngine } from "../../editor/dialects";
 import { INSERT_VALUE } from "../../editor/literals";
@@ -29,6 +30,7 @@ import { useOwnExercisePage } from "./use-own-exercise";
 const router = useRouter();
 const page = useOwnExercisePage();
 const { exercise, isPending, error, refetch, text, saving, inCopy, run, copy, copyChanges, copyText, chosen } = page;
+usePageName(() => exercise.value?.title);
 const { data: course } = useOwnCourse();
 provideEngine(computed(() => exercise.value?.engine_name ?? "sqlite"));
 const zone = computed(() => course.value?.zone ?? "UTC");
@@ -205,7 +207,7 @@ useKeys([
 </script>
 
 <template>
-  <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
+  <StateNotice :alone="!exercise" :waiting="isPending" :problem="error" @again="refetch()" />
   <main v-if="exercise" class="task own-exercise" :class="`pane-${pane}`">
     <nav class="panes" aria-label="Parts of the page">
       <ElSegmented v-model="pane" :options="PANES" block aria-label="What is in sight" />

@@ -71,7 +71,7 @@ useKeys([
 </script>
 
 <template>
-  <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
+  <StateNotice :alone="!course" :waiting="isPending" :problem="error" @again="refetch()" />
   <main v-if="course" class="task people">
     <CoursePanel :course="course" />
     <section class="sheet" aria-label="Learners">

@@ -50,7 +50,7 @@ useKeys([
 </script>
 
 <template>
-  <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
+  <StateNotice :alone="!sheets" :waiting="isPending" :problem="error" @again="refetch()" />
   <main v-if="sheets" class="task sheets">
     <section aria-label="Sheets">
       <h1>Sheets</h1>

@@ -7,7 +7,7 @@ import VerdictWord from "../../components/verdict/VerdictWord.vue";
 import { counted } from "../../composables/words";
 
 /** The other answers to the same exercise. */
-const props = defineProps<{ exercise: string; current: number }>();
+const props = defineProps<{ exercise: string; title: string; current: number }>();
 const { data } = useExercise(() => props.exercise);
 
 const list = ref<HTMLElement>();
@@ -23,10 +23,10 @@ watch(
 
 <template>
   <nav aria-label="Answers to this exercise">
+    <h1>
+      <RouterLink :to="{ name: 'exercise', params: { slug: exercise } }">{{ title }}</RouterLink>
+    </h1>
     <template v-if="data">
-      <h1>
-        <RouterLink :to="{ name: 'exercise', params: { slug: exercise } }">{{ data.content.title }}</RouterLink>
-      </h1>
       <p class="quiet under">{{ counted(data.submissions.length, "answer") }} · {{ counted(data.content.points ?? 0, "point") }}</p>
       <VerdictBar :counts="data.counts" />
       <ol ref="list">

@@ -6,6 +6,7 @@ import AnswerSheet from "../../answer/AnswerSheet.vue";
 import { useAnswerSheet } from "../../answer/use-answer-sheet";
 import StateNotice from "../../components/notices/StateNotice.vue";
 import { useKeys } from "../../composables/use-keys";
+import { usePageName } from "../../composables/use-page-title";
 import { usePresented } from "../present/present";
 import NeighbourList from "./NeighbourList.vue";
 import SubmissionFacts from "./SubmissionFacts.vue";
@@ -15,6 +16,7 @@ const router = useRouter();
 const id = computed(() => Number(route.params.id));
 const sheet = useAnswerSheet(id);
 const { submission, isPending, error, refetch } = sheet;
+usePageName(() => submission.value && `Answer · ${submission.value.exercise_title}`);
 const shown = useTemplateRef<InstanceType<typeof AnswerSheet>>("shown");
 
 function open(other: number | null | undefined): void {
@@ -57,9 +59,9 @@ useKeys([
 </script>
 
 <template>
-  <StateNotice :waiting="isPending" :problem="error" @again="refetch()" />
+  <StateNotice :alone="!submission" :waiting="isPending" :problem="error" @again="refetch()" />
   <main v-if="submission" class="task submission">
-    <NeighbourList :exercise="submission.exercise" :current="submission.id" />
+    <NeighbourList :exercise="submission.exercise" :title="submission.exercise_title" :current="submission.id" />
     <AnswerSheet ref="shown" :sheet="sheet"
       @regrade="router.push({ name: 'desk', params: { slug: submission.exercise }, query: { do: 'regrade' } })" />
     <SubmissionFacts :submission="submission" />

@@ -1,0 +1,101 @@
+"""What a page is before its data is there, and where the server cannot say it.
+
+The pages are gone through without loading each: what the course says is held back, or refused.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from typing import Any
+from urllib.parse import urlsplit
+
+import pytest
+from selenium.webdriver import Chrome
+
+from tests.browser.steps import broken_rules, find, sign_in, until
+
+pytestmark = pytest.mark.browser
+
+TAUGHT = (
+    "", "/samples", "/samples/huts", "/make-a-sample", "/exercises", "/exercises/08-busy-huts",
+    "/blind-spots", "/take-a-pack-in", "/sheets", "/answers", "/marking/01-high-huts",
+    "/take-answers-in", "/answers/21", "/marks", "/feedback/1-choosing-rows", "/present", "/people",
+)  # fmt: skip
+OF_THE_FRAME = {
+    "runOnly": [
+        "page-has-heading-one", "landmark-one-main", "landmark-unique", "region", "heading-order",
+        "link-name", "button-name", "label",
+    ]
+}  # fmt: skip
+"""The rules that hang on what stands on a page, not on its colours and places."""
+OWN = ("/own", "/own/1-choosing-rows/01-high-huts", "/own/marks-of/1-choosing-rows")
+
+ANSWERS = {
+    "held": "new Promise(() => {})",
+    "refused": """Promise.resolve(new Response(JSON.stringify({problem: "Not now."}), {
+        status: 503, headers: {"Content-Type": "application/json"},
+    }))""",
+}
+NOTHING_WAITS = "return !document.querySelector('.notice [role=status]');"
+
+INSTEAD = """
+    const asked = window.fetch;
+    window.fetch = (what, ...more) =>
+        /\\/api\\/courses\\/[^/]+\\/./.test(new URL(what.url ?? what, location.href).pathname)
+            ? %s : asked(what, ...more);
+"""
+
+GO_TO = """
+    const [to, done] = arguments;
+    const router = document.querySelector("#app").__vue_app__.config.globalProperties.$router;
+    router.push(to).then(() => requestAnimationFrame(() => requestAnimationFrame(() => done())));
+"""
+
+HEADINGS = "return [...document.querySelectorAll('h1')].map((one) => one.textContent.trim());"
+NAMELESS = """
+    return [...document.querySelectorAll("a[href]")]
+        .filter((one) => !/[a-z]/i.test(one.textContent)).map((one) => one.outerHTML.slice(0, 90));
+"""
+
+
+@contextmanager
+def answered(browser: Chrome, instead: str) -> Iterator[None]:
+    """Has pages get this, in JavaScript, in place of all that the server says of a course."""
+    script = browser.execute_cdp_cmd(
+        "Page.addScriptToEvaluateOnNewDocument", {"source": INSTEAD % instead}
+    )
+    try:
+        yield
+    finally:
+        browser.execute_cdp_cmd("Page.removeScriptToEvaluateOnNewDocument", script)
+
+
+def broken_pages(browser: Chrome, address: str, paths: Sequence[str], kind: str) -> dict[str, Any]:
+    """What is wrong with each of these pages while the course's data is held back, or refused."""
+    broken = {}
+    with answered(browser, ANSWERS[kind]):
+        browser.get(f"{address}/nowhere")
+        find(browser, "h1")
+        for path in paths:
+            browser.execute_async_script(GO_TO, urlsplit(address).path + path)
+            if kind == "refused":
+                until(browser, lambda page: page.execute_script(NOTHING_WAITS))
+            wrong = [*broken_rules(browser, OF_THE_FRAME), *browser.execute_script(NAMELESS)]
+            heads = browser.execute_script(HEADINGS)
+            if wrong or len(heads) != 1 or not all([*heads, browser.title.partition(" · ")[1]]):
+                broken[path] = (wrong, heads, browser.title)
+    return broken
+
+
+@pytest.mark.parametrize("kind", ANSWERS)
+def test_a_page_without_its_data_has_its_heading_and_names_its_links(
+    browser: Chrome, address: str, kind: str
+) -> None:
+    assert broken_pages(browser, address, TAUGHT, kind) == {}
+
+
+@pytest.mark.parametrize("kind", ANSWERS)
+def test_so_have_the_pages_of_a_learner(visitor: Chrome, address: str, kind: str) -> None:
+    sign_in(visitor, address, "ada.nkemelu@example.org")
+    assert broken_pages(visitor, address, OWN, kind) == {}
