@@ -13,3 +13,8 @@ def counted(number: int, noun: str) -> str:
 def listed(words: Sequence[str]) -> str:
     """Words in a row, as a sentence has them; at least one."""
     return words[0] if len(words) == 1 else ", ".join(words[:-1]) + " and " + words[-1]
+
+
+def is_or_are(things: Sequence[object]) -> str:
+    """The verb that goes with so many things."""
+    return "is" if len(things) == 1 else "are"

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 import urllib.request
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from typing import Any
 
 from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException
@@ -225,6 +226,32 @@ def take_in(address: str, answers: str) -> None:
     open_url(address, f"/imports/{id}/files/answers.csv", "PUT", answers.encode())
     call(address, f"/answers/{id}/look", "POST", {})
     call(address, f"/answers/{id}/take", "POST", {"leave_out": False})
+
+
+_INSTEAD = """
+    const fetched = window.fetch;
+    window.fetch = async (what, ...more) => {
+        const path = new URL(what.url ?? what, location.href).pathname;
+        if (!/%s/.test(path)) return fetched(what, ...more);
+        const ask = () => fetched(what, ...more);
+        return %s;
+    };
+"""
+
+
+@contextmanager
+def answered(browser: Chrome, paths: str, instead: str) -> Iterator[None]:
+    """Has pages get something else where they ask the server for paths that match a pattern.
+
+    ``instead`` is JavaScript, in which ``ask()`` asks the server itself.
+    """
+    script = browser.execute_cdp_cmd(
+        "Page.addScriptToEvaluateOnNewDocument", {"source": _INSTEAD % (paths, instead)}
+    )
+    try:
+        yield
+    finally:
+        browser.execute_cdp_cmd("Page.removeScriptToEvaluateOnNewDocument", script)
 
 
 ALL_RULES = {"rules": {"target-size": {"enabled": True}}}

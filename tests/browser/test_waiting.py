@@ -5,15 +5,14 @@ The pages are gone through without loading each: what the course says is held ba
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Sequence
 from typing import Any
 from urllib.parse import urlsplit
 
 import pytest
 from selenium.webdriver import Chrome
 
-from tests.browser.steps import broken_rules, find, sign_in, until
+from tests.browser.steps import answered, broken_rules, find, sign_in, until
 
 pytestmark = pytest.mark.browser
 
@@ -32,19 +31,14 @@ OF_THE_FRAME = {
 OWN = ("/own", "/own/1-choosing-rows/01-high-huts", "/own/marks-of/1-choosing-rows")
 
 ANSWERS = {
-    "held": "new Promise(() => {})",
-    "refused": """Promise.resolve(new Response(JSON.stringify({problem: "Not now."}), {
+    "held": "await new Promise(() => {})",
+    "refused": """new Response(JSON.stringify({problem: "Not now."}), {
         status: 503, headers: {"Content-Type": "application/json"},
-    }))""",
+    })""",
 }
 NOTHING_WAITS = "return !document.querySelector('.notice [role=status]');"
 
-INSTEAD = """
-    const asked = window.fetch;
-    window.fetch = (what, ...more) =>
-        /\\/api\\/courses\\/[^/]+\\/./.test(new URL(what.url ?? what, location.href).pathname)
-            ? %s : asked(what, ...more);
-"""
+OF_A_COURSE = r"\/api\/courses\/[^/]+\/."
 
 GO_TO = """
     const [to, done] = arguments;
@@ -59,22 +53,10 @@ NAMELESS = """
 """
 
 
-@contextmanager
-def answered(browser: Chrome, instead: str) -> Iterator[None]:
-    """Has pages get this, in JavaScript, in place of all that the server says of a course."""
-    script = browser.execute_cdp_cmd(
-        "Page.addScriptToEvaluateOnNewDocument", {"source": INSTEAD % instead}
-    )
-    try:
-        yield
-    finally:
-        browser.execute_cdp_cmd("Page.removeScriptToEvaluateOnNewDocument", script)
-
-
 def broken_pages(browser: Chrome, address: str, paths: Sequence[str], kind: str) -> dict[str, Any]:
     """What is wrong with each of these pages while the course's data is held back, or refused."""
     broken = {}
-    with answered(browser, ANSWERS[kind]):
+    with answered(browser, OF_A_COURSE, ANSWERS[kind]):
         browser.get(f"{address}/nowhere")
         find(browser, "h1")
         for path in paths:

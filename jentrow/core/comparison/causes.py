@@ -8,12 +8,9 @@ text is known.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from math import prod
-from typing import TYPE_CHECKING, Any, Literal, TypeAlias
-
-if TYPE_CHECKING:
-    from jentrow.core.comparison.findings import Finding
+from typing import Any, Literal, TypeAlias
 
 TextFact: TypeAlias = Literal[
     "distinct",
@@ -78,33 +75,3 @@ class Cause:
         first, *others = facts.product
         each = f"every row of {first} stands with every row of {' and of '.join(others)}"
         return self.words.format(each=each, sizes=" x ".join(map(str, counts)))
-
-
-def explained(finding: Finding, facts: TextFacts, sizes: Mapping[str, int]) -> Finding:
-    """The finding with the first of its causes that the text bears out.
-
-    ``sizes`` are the rows of the sample's tables, by their caseless names.
-    """
-    if finding.unless is not None and not finding.unless.needs <= facts.known:
-        finding = finding.unless.instead
-    for cause in finding.causes:
-        words = cause.explanation(facts, sizes)
-        if words is not None:
-            return replace(
-                finding,
-                message=f"{finding.message} {words}",
-                evidence=finding.evidence | {"cause": cause.code} | cause.evidence,
-                causes=(),
-                unless=None,
-            )
-    if not finding.causes and finding.unless is None:
-        return finding
-    return replace(finding, causes=(), unless=None)
-
-
-@dataclass(frozen=True, slots=True)
-class Unless:
-    """What a finding says instead, unless the text holds what it ``needs``."""
-
-    needs: frozenset[TextFact]
-    instead: Finding

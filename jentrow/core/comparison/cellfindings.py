@@ -7,10 +7,10 @@ from dataclasses import replace
 from decimal import Decimal
 from typing import Final
 
-from jentrow.core.comparison.causes import Cause, Unless
+from jentrow.core.comparison.causes import Cause
 from jentrow.core.comparison.cells import CellComparison, is_plain_number
 from jentrow.core.comparison.difference import WovenRow
-from jentrow.core.comparison.findings import CODES, Finding, FindingCode
+from jentrow.core.comparison.findings import CODES, Finding, FindingCode, Unless
 from jentrow.core.values import Value, family_of, kind_of, printed
 from jentrow.core.words import counted, listed
 

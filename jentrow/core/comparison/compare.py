@@ -11,6 +11,12 @@ from typing import Literal, TypeAlias
 from jentrow.core.comparison.alignment import Alignment, align
 from jentrow.core.comparison.cellfindings import cell_findings
 from jentrow.core.comparison.cells import CellComparison
+from jentrow.core.comparison.columnfindings import (
+    column_findings,
+    column_words,
+    name_finding,
+    swapped_columns,
+)
 from jentrow.core.comparison.columns import (
     Pairing,
     RowsAgree,
@@ -21,18 +27,14 @@ from jentrow.core.comparison.columns import (
     wrong_names,
 )
 from jentrow.core.comparison.difference import Difference, weave
-from jentrow.core.comparison.findings import (
-    Finding,
-    column_findings,
-    column_words,
+from jentrow.core.comparison.findings import Finding
+from jentrow.core.comparison.order import OrderMode, order_mode, rows_agree
+from jentrow.core.comparison.rowfindings import (
     moved_finding,
-    name_finding,
     row_findings,
     said_to_be_partial,
-    swapped_columns,
     undecided_finding,
 )
-from jentrow.core.comparison.order import OrderMode, order_mode, rows_agree
 from jentrow.core.comparison.rules import ComparisonRules
 from jentrow.core.results import Column, Expectation, ResultSet, Row
 from jentrow.core.values import Value, printed

@@ -1,15 +1,12 @@
-"""The closed list of findings, and what was found in one difference, in a learner's words."""
+"""What a comparison says: findings with codes that stay, and words."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, Final, Literal, TypeAlias, get_args
 
-from jentrow.core.comparison.causes import Cause, Unless
-from jentrow.core.comparison.difference import Difference, WovenRow
-from jentrow.core.results import Column
-from jentrow.core.words import counted, listed
+from jentrow.core.comparison.causes import Cause, TextFact, TextFacts
 
 FindingCode: TypeAlias = Literal[
     "columns.missing",
@@ -83,13 +80,21 @@ def is_difference(code: str) -> bool:
 
 
 @dataclass(frozen=True, slots=True)
+class Unless:
+    """What a finding says instead, unless the text holds what it ``needs``."""
+
+    needs: frozenset[TextFact]
+    instead: Finding
+
+
+@dataclass(frozen=True, slots=True)
 class Finding:
     """One thing found.
 
     ``count`` is how many rows, cells or columns it concerns. ``evidence`` holds plain JSON: the
     columns, the likely ``cause``, the place in the text. ``causes`` are what the difference
     suggests, the likeliest first, and ``unless`` what is said where the text speaks against the
-    code: see :func:`jentrow.core.comparison.causes.explained`.
+    code: see :func:`explained`.
     """
 
     code: FindingCode
@@ -111,280 +116,23 @@ class Finding:
         return out | ({"evidence": self.evidence} if self.evidence else {})
 
 
-_ORDINALS: Final = (
-    "first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth",
-)  # fmt: skip
+def explained(finding: Finding, facts: TextFacts, sizes: Mapping[str, int]) -> Finding:
+    """The finding with the first of its causes that the text bears out.
 
-
-def column_words(columns: Sequence[Column]) -> list[str]:
-    """What due columns are called: by their name, and by their place where the engine named them.
-
-    An engine takes the text of an expression for its name, and that text is the reference's own.
+    ``sizes`` are the rows of the sample's tables, by their caseless names.
     """
-    return [
-        column.name if column.named else f"the {_ordinal(at)} column"
-        for at, column in enumerate(columns)
-    ]
-
-
-def _ordinal(at: int) -> str:
-    return _ORDINALS[at] if at < len(_ORDINALS) else f"{at + 1}th"
-
-
-def column_findings(
-    due: Sequence[str], given: Sequence[str], paired: Sequence[int | None], *, sure: bool = True
-) -> list[Finding]:
-    """Findings about a number of columns that is not the one due.
-
-    ``due`` are the due columns in words. Unless ``sure`` it is not said which ones they are.
-    """
-    missing = [name for name, at in zip(due, paired, strict=True) if at is None]
-    extra = [name for at, name in enumerate(given) if at not in paired]
-    wanted = f"{counted(len(given), 'column')} given, {len(due)} due"
-    findings = []
-    if missing:
-        which = f"{listed(missing)} {_is(missing)} missing" if sure else _too(missing, "few")
-        evidence = {"columns": missing} if sure else {}
-        findings.append(
-            Finding("columns.missing", f"{wanted}: {which}.", len(missing), evidence=evidence)
-        )
-    if extra:
-        which = f"{listed(extra)} {_is(extra)} not asked for" if sure else _too(extra, "many")
-        evidence = {"columns": extra} if sure else {}
-        findings.append(
-            Finding("columns.extra", f"{wanted}: {which}.", len(extra), evidence=evidence)
-        )
-    return findings
-
-
-def _too(columns: Sequence[str], word: str) -> str:
-    return f"{len(columns)} too {word}"
-
-
-def swapped_columns(names: Sequence[str], permutation: Sequence[int]) -> Finding:
-    """The finding for right columns in the wrong order."""
-    moved = [name for at, name in enumerate(names) if permutation[at] != at]
-    return Finding(
-        "columns.order",
-        f"The columns are right, but in another order: {listed(moved)} "
-        f"{'change places' if len(moved) == 2 else 'stand elsewhere'}.",
-        len(moved),
-        evidence={"columns": moved, "cause": "columns_swapped"},
-    )
-
-
-def undecided_finding(due_rows: int) -> Finding:
-    """The finding for rows whose order is neither right nor wrong."""
-    return Finding(
-        "rows.order",
-        "The rows are right. Whether their order is right cannot be told here, because it is not "
-        "known which rows may change places: your instructor decides.",
-        due_rows,
-        evidence={"undecided": "row_order"},
-    )
-
-
-def name_finding(wrong: Sequence[tuple[str, str]]) -> Finding:
-    """The finding for column names that differ; pairs of (due, given)."""
-    pairs = "; ".join(f"{due!r} is due, {given!r} is given" for due, given in wrong)
-    return Finding(
-        "columns.name",
-        f"{counted(len(wrong), 'column name')} {'differs' if len(wrong) == 1 else 'differ'}: {pairs}.",
-        len(wrong),
-        evidence={"columns": [due for due, _ in wrong]},
-    )
-
-
-def row_findings(
-    difference: Difference,
-    names: Sequence[str],
-    *,
-    due_count: int,
-    given_count: int,
-) -> list[Finding]:
-    """What whole rows show, with the causes that they suggest; ``names`` are the due columns in words."""
-    by_kind: dict[str, list[WovenRow]] = {}
-    for row in difference.rows:
-        by_kind.setdefault(row.kind, []).append(row)
-    findings: list[Finding] = []
-    product = (_product(given_count),) if given_count > due_count else ()
-    absent, extra = by_kind.get("absent", []), by_kind.get("extra", [])
-    if absent:
-        telling = None if extra or "differs" in by_kind else _telling_null(absent, difference.rows)
-        findings.append(_missing(absent, names, telling))
-    if extra:
-        telling = None if absent or "differs" in by_kind else _telling_null(extra, difference.rows)
-        findings.append(_extra(extra, names, product, telling))
-    repeated = [
-        row for row in by_kind.get("times", ()) if row.times and row.times[1] > row.times[0]
-    ]
-    collapsed = [
-        row for row in by_kind.get("times", ()) if row.times and row.times[1] < row.times[0]
-    ]
-    if repeated:
-        findings.append(_repeated(repeated, product))
-    if collapsed:
-        findings.append(_collapsed(collapsed))
-    if moved := by_kind.get("moved"):
-        findings.append(moved_finding(moved, difference))
-    return findings
-
-
-def said_to_be_partial(findings: list[Finding]) -> list[Finding]:
-    """The findings of a difference that was too large to pair all of its rows by their cells."""
-    first, *others = findings
-    words = "So many rows differ that only a part was compared cell by cell."
-    partial = replace(
-        first, message=f"{first.message} {words}", evidence=first.evidence | {"partial": True}
-    )
-    return [partial, *others]
-
-
-def _product(given_count: int) -> Cause:
-    return Cause(
-        "product_of_tables",
-        "There are as many as {sizes}: {each}, for no condition links them.",
-        product=given_count,
-        evidence={"rows": given_count},
-    )
-
-
-def _missing(absent: list[WovenRow], names: Sequence[str], null_in: int | None) -> Finding:
-    message = f"{counted(len(absent), 'row')} {_is(absent)} missing"
-    if null_in is None:
-        return Finding("rows.missing", message + ".", len(absent))
-    column = names[null_in]
-    message += f": {_each_has(absent)} NULL in {column}, and no other row has"
-    evidence = {"columns": [column]}
-    causes = (
-        Cause("null_compared", "A comparison with NULL is never true.", compares=column),
-        Cause(
-            "partner_missing",
-            "An inner join drops rows without a partner.",
-            needs=frozenset({"inner_join"}),
-        ),
-    )
-    return Finding("rows.missing", message + ".", len(absent), evidence=evidence, causes=causes)
-
-
-def _extra(
-    extra: list[WovenRow],
-    names: Sequence[str],
-    product: tuple[Cause, ...],
-    null_in: int | None,
-) -> Finding:
-    message = f"{counted(len(extra), 'row')} {_is(extra)} not asked for"
-    evidence: dict[str, Any] = {}
-    if null_in is not None:
-        message += f": {_each_has(extra)} NULL in {names[null_in]}, and no other row has"
-        evidence = {"columns": [names[null_in]]}
-    return Finding("rows.extra", message + ".", len(extra), evidence=evidence, causes=product)
-
-
-def _each_has(rows: Sequence[object]) -> str:
-    return "it has" if len(rows) == 1 else "each of them has"
-
-
-def _telling_null(told: list[WovenRow], rows: Sequence[WovenRow]) -> int | None:
-    """The first column in which these rows have NULL and no other row has."""
-    values = [row.due or row.given or () for row in told]
-    others = [row.due or () for row in rows if row.kind not in ("absent", "extra")]
-    if not others:
-        return None
-    for at in range(len(values[0])):
-        if all(row[at] is None for row in values) and all(row[at] is not None for row in others):
-            return at
-    return None
-
-
-def _repeated(rows: list[WovenRow], product: tuple[Cause, ...]) -> Finding:
-    times = [row.times for row in rows if row.times]
-    surplus = sum(given - due for due, given in times)
-    message = f"{counted(len(rows), 'right row')} {'comes' if len(rows) == 1 else 'come'} too often ({surplus} more than due)"
-    causes = [*product]
-    if all(due == 1 for due, _ in times):
-        message += ": each is due once" if len(rows) > 1 else ": it is due once"
-        causes += [
-            Cause(
-                "union_all",
-                "UNION ALL keeps repeated rows; UNION does not.",
-                frozenset({"union_all", "keeps_repeats"}),
-            ),
-            Cause(
-                "repeats_not_removed",
-                "Nothing in the query removes repeated rows, as DISTINCT does.",
-                frozenset({"keeps_repeats"}),
-            ),
-        ]
-    else:
-        causes.append(
-            Cause(
-                "join_multiplies",
-                "A row of a join comes once for each partner that it meets.",
-                frozenset({"several_sources"}),
+    if finding.unless is not None and not finding.unless.needs <= facts.known:
+        finding = finding.unless.instead
+    for cause in finding.causes:
+        words = cause.explanation(facts, sizes)
+        if words is not None:
+            return replace(
+                finding,
+                message=f"{finding.message} {words}",
+                evidence=finding.evidence | {"cause": cause.code} | cause.evidence,
+                causes=(),
+                unless=None,
             )
-        )
-    return Finding("rows.repeated", message + ".", len(rows), causes=tuple(causes))
-
-
-def _collapsed(rows: list[WovenRow]) -> Finding:
-    times = [row.times for row in rows if row.times]
-    lacking = sum(due - given for due, given in times)
-    message = f"{counted(len(rows), 'right row')} {'comes' if len(rows) == 1 else 'come'} too seldom ({lacking} fewer than due)"
-    causes: tuple[Cause, ...] = ()
-    if all(given == 1 for _, given in times):
-        causes = (
-            Cause("distinct", "DISTINCT makes repeated rows one.", frozenset({"distinct"})),
-            Cause(
-                "combined",
-                "A set operation without ALL makes repeated rows one.",
-                frozenset({"combined"}),
-            ),
-            Cause("group_by", "GROUP BY makes one row of each group.", frozenset({"group_by"})),
-        )
-    return Finding("rows.collapsed", message + ".", len(rows), causes=causes)
-
-
-def moved_finding(moved: list[WovenRow], difference: Difference) -> Finding:
-    """The finding for rows out of order."""
-    message = (
-        f"{counted(len(moved), 'row')} {'stands' if len(moved) == 1 else 'stand'} out of order"
-    )
-    pairs = [
-        (row.due_at, row.given_at)
-        for row in difference.rows
-        if row.due_at is not None and row.given_at is not None
-    ]
-    whole = all(row.kind in ("agrees", "moved", "tie") for row in difference.rows)
-    ranks = _levels(difference)
-    falling = [ranks[due] for due, _ in sorted(pairs, key=lambda pair: pair[1])]
-    causes: tuple[Cause, ...] = (
-        Cause(
-            "no_order_by",
-            "The query has no ORDER BY, and so no order of its own.",
-            frozenset({"no_order_by"}),
-        ),
-    )
-    if whole and len(set(falling)) > 2 and falling == sorted(falling, reverse=True):
-        message = "The rows are right, but come in reverse order"
-        reverse = Cause("order_reversed", "ASC and DESC are exchanged.", frozenset({"order_by"}))
-        causes = (reverse, *causes)
-    elif whole:
-        message += "; apart from that the rows are right"
-    return Finding("rows.order", message + ".", len(moved), causes=causes)
-
-
-def _levels(difference: Difference) -> dict[int, int]:
-    """For each due place, the first place of its tie group: rows that tie stand level."""
-    first_of_tie: dict[int, int] = {}
-    levels: dict[int, int] = {}
-    for row in difference.rows:
-        if row.due_at is None:
-            continue
-        level = row.due_at if row.tie is None else first_of_tie.setdefault(row.tie, row.due_at)
-        levels[row.due_at] = level
-    return levels
-
-
-def _is(things: Sequence[object]) -> str:
-    return "is" if len(things) == 1 else "are"
+    if not finding.causes and finding.unless is None:
+        return finding
+    return replace(finding, causes=(), unless=None)

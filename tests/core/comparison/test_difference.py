@@ -6,11 +6,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jentrow.core.comparison.causes import TextFacts, explained
+from jentrow.core.comparison.causes import TextFacts
 from jentrow.core.comparison.cells import CellComparison
 from jentrow.core.comparison.compare import Comparison
 from jentrow.core.comparison.difference import one_cell_apart, paired_by_weight
-from jentrow.core.comparison.findings import CODES
+from jentrow.core.comparison.findings import CODES, explained
 from jentrow.core.comparison.rows import RowComparison
 from jentrow.core.comparison.rules import ComparisonRules
 from jentrow.core.results import Row

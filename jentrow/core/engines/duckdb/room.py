@@ -6,16 +6,15 @@ from typing import Final
 
 import duckdb
 
-from jentrow.core.engines.answers import Answer, Stop, Tables, failed, told_columns
+from jentrow.core.engines.answers import Answer, Tables
 from jentrow.core.engines.copy_answers import CopyAnswer, CopyPage
 from jentrow.core.engines.duckdb.capabilities import capabilities
-from jentrow.core.engines.duckdb.connection import Watch, opened
+from jentrow.core.engines.duckdb.connection import opened
 from jentrow.core.engines.duckdb.loader import DuckDBLoader
-from jentrow.core.engines.duckdb.policy import refusal
 from jentrow.core.engines.duckdb.private_copy import copy_rows, copy_tables, run_on_copy
-from jentrow.core.engines.duckdb.problems import rejected
+from jentrow.core.engines.duckdb.queries import Queries
+from jentrow.core.engines.duckdb.scratch import DuckDBScratch
 from jentrow.core.engines.duckdb.tables import tables_in
-from jentrow.core.engines.duckdb.values import Executed, Fetching
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.loading.datasets import load_parts
 from jentrow.core.engines.protocol import DatasetParts
@@ -35,9 +34,7 @@ class DuckDBRoom(CopiesAreFiles):
 
     def __init__(self) -> None:
         self._open: dict[tuple[str, int], duckdb.DuckDBPyConnection] = {}
-        self._watch = Watch()
-        self._names: tuple[str, ...] = ()
-        self._types: tuple[str, ...] = ()
+        self._queries = Queries()
 
     def about(self) -> tuple[str, list[str]]:
         """The version of DuckDB that runs, and its functions."""
@@ -51,36 +48,11 @@ class DuckDBRoom(CopiesAreFiles):
 
     def run(self, location: str, sql: str, limits: Limits) -> Answer:
         """Runs one query."""
-        self._names = ()
-        if refused := refusal(sql):
-            return refused
-        db = self._get(location, limits.memory_mb * 2**20)
-        self._watch.begin(db, limits.seconds)
-        try:
-            return self._fetched(db, sql, limits)
-        except Stop as stop:
-            return failed("stopped", stop.code, "")
-        except duckdb.InterruptException:
-            return failed("stopped", "limit.time", "")
-        except (duckdb.OutOfMemoryException, MemoryError):
-            return failed("stopped", "limit.memory", "")
-        except duckdb.Error as problem:
-            return rejected(problem, sql)
-        except (OverflowError, ValueError) as beyond:  # a value that Python has no type for
-            return failed("error", "sql.runtime", str(beyond))
-        finally:
-            self._watch.end()
-
-    def _fetched(self, db: duckdb.DuckDBPyConnection, sql: str, limits: Limits) -> Answer:
-        """The rows, up to the bounds, as they come."""
-        executed = Executed(db, sql)
-        self._names, self._types = executed.names, executed.types
-        rows = Fetching(limits).rows(executed)
-        return ("rows", self._names, rows, self._types)
+        return self._queries.run(self._get(location, limits.memory_mb * 2**20), sql, limits)
 
     def told_columns(self, location: str) -> tuple[Column, ...]:
         """The columns of the last query as people tell them apart, with their types."""
-        return told_columns([(name, "") for name in self._names], self._types)
+        return self._queries.told_columns()
 
     def build(self, location: str, parts: DatasetParts) -> Tables:
         """Writes a database file. Raises :class:`InvalidSample`."""
@@ -96,21 +68,19 @@ class DuckDBRoom(CopiesAreFiles):
 
     def scratch(self, location: str) -> Scratch | None:
         """A database of the same schema in memory, for made-up rows."""
-        from jentrow.core.engines.duckdb.scratch import DuckDBScratch
-
         return DuckDBScratch(self._get(location, LOADING_BYTES))
 
     def change(self, copy: str, script: str, limits: Limits, most_bytes: int) -> CopyAnswer:
         """Runs statements on a learner's own copy."""
-        return run_on_copy(copy, script, limits, most_bytes, self._watch)
+        return run_on_copy(copy, script, limits, most_bytes, self._queries.watch)
 
     def copy_tables(self, copy: str) -> list[CountedTable]:
         """The tables of a learner's own copy."""
-        return copy_tables(copy, self._watch)
+        return copy_tables(copy, self._queries.watch)
 
     def copy_rows(self, copy: str, table: str, offset: int, limit: int) -> CopyPage | None:
         """Rows of a table of a learner's own copy."""
-        return copy_rows(copy, table, offset, limit, self._watch)
+        return copy_rows(copy, table, offset, limit, self._queries.watch)
 
     def _get(self, path: str, memory: int) -> duckdb.DuckDBPyConnection:
         db = self._open.pop((path, memory), None)

@@ -13,6 +13,7 @@ import duckdb
 
 from jentrow.core.engines.answers import ROWS, Answer
 from jentrow.core.engines.duckdb.connection import opened
+from jentrow.core.engines.duckdb.queries import Queries
 from jentrow.core.engines.limits import Limits
 from jentrow.core.engines.scratch import listed_values
 from jentrow.core.engines.sqlite.checks import Checks
@@ -53,8 +54,6 @@ class DuckDBScratch:
         collation: str = "",
     ) -> None:
         """Takes the schema from the open file of a dataset; ``functions`` are made besides."""
-        from jentrow.core.engines.duckdb.room import DuckDBRoom
-
         self.schema = tuple(map(listed_values, _read_schema(source)))
         self._db = opened(":memory:", _BYTES, writing=True, collation=collation)
         for _, sql, *_ in [
@@ -66,7 +65,7 @@ class DuckDBScratch:
         for sql in functions:
             self._db.execute(sql)
         self._empty = None if empty_is_null else ""
-        self._room = _InMemory(DuckDBRoom, self._db)
+        self._queries = Queries()
         self._checks = Checks(self.schema)
         self._filled = False
         self._held: tuple[Mapping[str, Sequence[Row]], bool] = ({}, False)
@@ -101,7 +100,7 @@ class DuckDBScratch:
 
     def run(self, sql: str, limits: Limits) -> Answer:
         """Runs one query on them, within its limits."""
-        answer = self._room.run(sql, limits)
+        answer = self._queries.run(self._db, sql, limits)
         if answer[0] != ROWS:
             try:
                 self._db.execute("SELECT 1")
@@ -114,18 +113,6 @@ class DuckDBScratch:
     def allows(self, table: TableSchema, row: Row) -> bool:
         """Whether a row meets the CHECK constraints of its table."""
         return self._checks.allow(table, row)
-
-
-class _InMemory:
-    """A room of which every query runs on one connection."""
-
-    def __init__(self, room: Any, db: duckdb.DuckDBPyConnection) -> None:
-        self._room = room()
-        self._room._get = lambda path, memory: db
-
-    def run(self, sql: str, limits: Limits) -> Answer:
-        found: Answer = self._room.run("", sql, limits)
-        return found
 
 
 def _read_schema(db: duckdb.DuckDBPyConnection) -> list[TableSchema]:

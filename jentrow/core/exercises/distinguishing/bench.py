@@ -32,6 +32,9 @@ from jentrow.core.sql.stand_ins.stand_in import RUNS_ON, foreign_word, stood_in
 SMALL: Final = Limits(seconds=0.02, rows=2_000, memory_mb=64)
 """What one query on made-up rows may use: there are few of them."""
 
+_AGAIN: Final = 3
+"""How many times as long a query may take that is run once more, since its time was up."""
+
 SEED: Final = 20260301
 _UNSETTLED: Final = 40
 """Where on so many more datasets than not nobody can say what is due, no more are made."""
@@ -285,7 +288,7 @@ class _OnScratch:
         answer = self._scratch.run(sql, limits)
         if answer[:3] == (FAILED, "stopped", "limit.time"):
             # So little time is up, too, where the machine halted for a moment.
-            answer = self._scratch.run(sql, limits)
+            answer = self._scratch.run(sql, replace(limits, seconds=_AGAIN * limits.seconds))
         if answer[0] != ROWS:
             return _NOTHING
         _, names, rows, _ = answer

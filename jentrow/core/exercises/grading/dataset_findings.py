@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from jentrow.core.comparison.causes import TextFacts, explained
+from jentrow.core.comparison.causes import TextFacts
 from jentrow.core.comparison.compare import Comparison
-from jentrow.core.comparison.findings import FINDING_WORDS, Finding, FindingCode
+from jentrow.core.comparison.findings import FINDING_WORDS, Finding, FindingCode, explained
 from jentrow.core.engines.protocol import QueryFailure
 from jentrow.core.exercises.grading.outcomes import OPEN
 
