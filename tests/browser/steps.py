@@ -275,3 +275,33 @@ def broken_rules(browser: Chrome, which: dict[str, Any]) -> list[tuple[str, list
         which,
     )
     return [(one["id"], [node["html"][:120] for node in one["nodes"]][:3]) for one in found]
+
+
+SIZES = ((1024, 768), (853, 533), (1280, 800))
+
+WIDER_THAN_THE_WINDOW = """
+    const parts = [document.documentElement, ...document.querySelectorAll(".task > *")];
+    return parts.filter((one) => one.scrollWidth > one.clientWidth + 1)
+        .map((one) => one.className || one.tagName);
+"""
+
+AS_BEFORE: dict[str, tuple[str, dict[str, Any]]] = {
+    "setEmulatedMedia": ("setEmulatedMedia", {"features": []}),
+    "setDeviceMetricsOverride": ("clearDeviceMetricsOverride", {}),
+}
+
+
+@contextmanager
+def emulated(browser: Chrome, what: str, **given: Any) -> Iterator[None]:
+    """A theme or a size of the window, for the time of the context."""
+    browser.execute_cdp_cmd(f"Emulation.{what}", given)
+    try:
+        yield
+    finally:
+        command, nothing = AS_BEFORE[what]
+        browser.execute_cdp_cmd(f"Emulation.{command}", nothing)
+
+
+def metrics(width: int, height: int) -> dict[str, Any]:
+    """A size of the window, to be emulated."""
+    return {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}

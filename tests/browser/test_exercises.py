@@ -13,12 +13,16 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 
 from tests.browser.steps import (
+    SIZES,
+    WIDER_THAN_THE_WINDOW,
     all_of,
     call,
     choose,
+    emulated,
     find,
     frame_of,
     leave,
+    metrics,
     open_url,
     press,
     retype,
@@ -346,6 +350,11 @@ def test_grading_shows_how_far_it_is_and_goes_on(browser: Chrome, address: str) 
     call(address, "/grading/pause", "POST")
     call(address, "/exercises/01-high-huts/regrade", "POST")
     until(browser, lambda page: "18 answers wait" in text_of(page, ".grading"))
+    for width, height in SIZES:
+        with emulated(browser, "setDeviceMetricsOverride", **metrics(width, height)):
+            until(browser, lambda page: page.execute_script(WIDER_THAN_THE_WINDOW) == [])
+            shown = find(browser, ".grading button").rect
+            assert shown["x"] + shown["width"] <= width
     find(browser, ".grading button").click()
     until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, ".grading"))
     assert call(address, "/grading")["waiting"] == 0

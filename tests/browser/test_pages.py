@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager
-from typing import Any
-
 import pytest
 from selenium.webdriver import Chrome, Keys
 from selenium.webdriver.common.by import By
 
 from tests.browser.steps import (
     OF_COLOURS,
+    SIZES,
+    WIDER_THAN_THE_WINDOW,
     all_of,
     drawn,
+    emulated,
     find,
+    metrics,
     open_by_link,
     press,
     severe,
@@ -165,13 +165,6 @@ WITHOUT_SCROLLING = (
 )  # fmt: skip
 
 AT_EVERY_SIZE = ("/exercises", "/sheets", "/people", "/answers/3", "/samples/huts")
-SIZES = ((1024, 768), (853, 533), (1280, 800))
-
-WIDER_THAN_THE_WINDOW = """
-    const parts = [document.documentElement, ...document.querySelectorAll(".task > *")];
-    return parts.filter((one) => one.scrollWidth > one.clientWidth + 1)
-        .map((one) => one.className || one.tagName);
-"""
 
 
 @pytest.mark.parametrize("path", PAGES)
@@ -194,31 +187,13 @@ def test_a_page_is_accessible_and_whole(browser: Chrome, address: str, path: str
             drawn(browser)
             assert violations(browser, OF_COLOURS) == []
     for width, height in SIZES if path in AT_EVERY_SIZE else ():
-        with emulated(
-            browser, "setDeviceMetricsOverride",
-            width=width, height=height, deviceScaleFactor=1, mobile=False,
-        ):  # fmt: skip
+        with emulated(browser, "setDeviceMetricsOverride", **metrics(width, height)):
             until(browser, lambda page: page.execute_script(WIDER_THAN_THE_WINDOW) == [])
             last = find(browser, ".all-keys").rect
             assert last["x"] + last["width"] <= width
 
 
 DARK = [{"name": "prefers-color-scheme", "value": "dark"}]
-AS_BEFORE: dict[str, tuple[str, dict[str, Any]]] = {
-    "setEmulatedMedia": ("setEmulatedMedia", {"features": []}),
-    "setDeviceMetricsOverride": ("clearDeviceMetricsOverride", {}),
-}
-
-
-@contextmanager
-def emulated(browser: Chrome, what: str, **given: Any) -> Iterator[None]:
-    """A theme or a size of the window, for the time of the context."""
-    browser.execute_cdp_cmd(f"Emulation.{what}", given)
-    try:
-        yield
-    finally:
-        command, nothing = AS_BEFORE[what]
-        browser.execute_cdp_cmd(f"Emulation.{command}", nothing)
 
 
 @pytest.mark.parametrize("key", ["?", Keys.F1, "/"])

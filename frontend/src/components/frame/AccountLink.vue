@@ -12,10 +12,14 @@ const session = useSession();
 
 <style scoped>
 .account {
+  flex: none;
   align-self: center;
   margin-left: auto;
   color: var(--bar-ink-2);
   text-decoration: none;
+  max-width: 180px;
+  overflow: hidden;
+  text-overflow: ellipsis;
   white-space: nowrap;
 }
 

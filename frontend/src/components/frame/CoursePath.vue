@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useMediaQuery } from "@vueuse/core";
 import { computed } from "vue";
 import { useRoute } from "vue-router";
 
@@ -12,6 +13,8 @@ import AccountLink from "./AccountLink.vue";
 import GradingNotice from "./GradingNotice.vue";
 
 const route = useRoute();
+/** The bar has no room for everything. */
+const isNarrow = useMediaQuery("(max-width: 1240px)");
 const title = useCourseTitle();
 const { data: about } = useAbout();
 const { data: exercises } = useExercises();
@@ -50,11 +53,12 @@ const stops = computed(() => [
         {{ stop.label }} <span v-if="stop.count" class="count">{{ stop.count }}</span>
       </RouterLink>
     </nav>
-    <GradingNotice />
+    <GradingNotice v-if="!isNarrow" />
     <RouterLink class="people" :class="{ here: route.meta.stop === 'people' }" :to="{ name: 'people' }">People
       <span v-if="learners?.length" class="count">{{ learners.length }}</span></RouterLink>
     <AccountLink />
   </header>
+  <GradingNotice v-if="isNarrow" class="below" />
 </template>
 
 <style scoped>
@@ -87,6 +91,14 @@ nav a + a::before {
 
 .course::after {
   display: none;
+}
+
+.bar + .below {
+  flex: none;
+  justify-content: flex-end;
+  margin: 0;
+  padding: 0 var(--edge) 8px;
+  background: var(--bar);
 }
 
 .count {

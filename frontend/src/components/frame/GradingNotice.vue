@@ -9,17 +9,17 @@ const { state, ready, turn } = useGrading();
 <template>
   <span v-if="state && ready > 0" class="grading" role="status">
     <ElProgress :percentage="Math.round((100 * state.done) / Math.max(state.total, 1))" :show-text="false" aria-label="graded" />
-    <template v-if="state.stopped">grading is stopped by the administrator, {{ counted(ready, "answer") }} wait{{
+    <span class="words"><template v-if="state.stopped">grading is stopped by the administrator, {{ counted(ready, "answer") }} wait{{
       ready === 1 ? "s" : "" }}</template>
-    <template v-else-if="state.paused">grading is stopped, {{ counted(ready, "answer") }} wait{{
-      ready === 1 ? "s" : "" }}</template>
-    <template v-else>grading {{ state.done.toLocaleString("en") }} of {{
-      state.total.toLocaleString("en") }}</template>
+      <template v-else-if="state.paused">grading is stopped, {{ counted(ready, "answer") }} wait{{
+        ready === 1 ? "s" : "" }}</template>
+      <template v-else>grading {{ state.done.toLocaleString("en") }} of {{
+        state.total.toLocaleString("en") }}</template></span>
     <ElButton v-if="!state.stopped" class="bare" @click="turn()">{{ state.paused ? "continue" : "pause" }}</ElButton>
   </span>
   <span v-else-if="state && state.blocked > 0" class="grading" role="status">
-    {{ counted(state.blocked, "answer") }} cannot be graded: {{ state.exercise
-      ? `look at ${state.exercise}` : "look at the exercises" }}
+    <span class="words">{{ counted(state.blocked, "answer") }} cannot be graded: {{ state.exercise
+      ? `look at ${state.exercise}` : "look at the exercises" }}</span>
   </span>
 </template>
 
@@ -28,12 +28,19 @@ const { state, ready, turn } = useGrading();
   display: flex;
   align-items: center;
   gap: 8px;
+  min-width: 0;
   margin-left: auto;
   color: var(--bar-ink-2);
   white-space: nowrap;
 }
 
+.words {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+
 .el-progress {
+  flex: none;
   --el-border-color-lighter: var(--bar-line);
   width: 90px;
 }
