@@ -13,7 +13,7 @@ import apsw
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.csvfiles import write_record
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.making.dataset_files import schema_text
+from jentrow.core.samples.schema.schema_text import schema_text
 from jentrow.core.samples.schema.tables import ColumnSchema, TableSchema
 from jentrow.core.sql.text import quoted_name
 from jentrow.core.values import Value

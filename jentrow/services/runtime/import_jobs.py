@@ -16,9 +16,9 @@ from jentrow.core.engines.labels import LABELS
 from jentrow.core.engines.whole_scripts import ENGINE_OF
 from jentrow.core.errors import EngineUnavailable, InvalidSample, JentrowError, UnusableInput
 from jentrow.core.samples.csvfiles import CSVFormat
-from jentrow.core.samples.making.dataset_files import CannotMake
 from jentrow.core.samples.making.process import Stopped, make, propose_tables
 from jentrow.core.samples.making.proposals import FileKind, Proposal, kind_of_file
+from jentrow.core.samples.making.unfinished import CannotMake
 from jentrow.core.samples.recipes import Made, Problem, RanTable, Recipe
 from jentrow.core.samples.scripts.dialects import guess_dialect
 from jentrow.core.samples.scripts.reading import PARSED_BYTES

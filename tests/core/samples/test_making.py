@@ -10,9 +10,10 @@ import pytest
 from jentrow.core.errors import UnusableInput
 from jentrow.core.samples.csvfiles import CSVFormat
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.making.dataset_files import LISTED, CannotMake, make_dataset
+from jentrow.core.samples.making.dataset_files import make_dataset
 from jentrow.core.samples.making.process import Stopped, make, propose_tables
 from jentrow.core.samples.making.proposals import kind_of_file, plain_name
+from jentrow.core.samples.making.unfinished import LISTED, CannotMake
 from jentrow.core.samples.recipes import ColumnSource, CSVSource, Problem, Recipe
 from jentrow.core.samples.schema.coltypes import ColumnType
 

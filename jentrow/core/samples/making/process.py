@@ -14,13 +14,13 @@ from typing import Any, Final
 from jentrow.core.errors import JentrowError
 from jentrow.core.processes.workers import Worker, WorkerLost
 from jentrow.core.samples.csvfiles import CSVFormat
-from jentrow.core.samples.making.dataset_files import CannotMake
 from jentrow.core.samples.making.proposals import (
     Proposal,
     ProposedColumn,
     ProposedKey,
     ProposedTable,
 )
+from jentrow.core.samples.making.unfinished import CannotMake
 from jentrow.core.samples.recipes import Made, Problem, Recipe
 from jentrow.core.samples.schema.coltypes import ColumnType
 
@@ -44,7 +44,7 @@ def go_on(done: int, total: int) -> bool:
 def make(recipe: Recipe, target: Path, watch: Watch = go_on) -> Made:
     """Makes a dataset's file; removes what is half made where it does not come to an end.
 
-    Raises :class:`~jentrow.core.samples.making.dataset_files.CannotMake` or :class:`Stopped`.
+    Raises :class:`~jentrow.core.samples.making.unfinished.CannotMake` or :class:`Stopped`.
     """
     asked = {"recipe": asdict(recipe), "target": str(target)}
     try:

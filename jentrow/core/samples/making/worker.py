@@ -22,8 +22,9 @@ import apsw
 
 from jentrow.core.errors import JentrowError
 from jentrow.core.samples.csvfiles import CSVFormat
-from jentrow.core.samples.making.dataset_files import CannotMake, make_dataset
+from jentrow.core.samples.making.dataset_files import make_dataset
 from jentrow.core.samples.making.proposals import propose
+from jentrow.core.samples.making.unfinished import CannotMake
 from jentrow.core.samples.recipes import Carried, ColumnSource, CSVSource, Problem, RanTable, Recipe
 from jentrow.core.samples.schema.coltypes import ColumnType
 

@@ -20,6 +20,7 @@ CONDITION: Final = "a condition: what stands under it is taken over, as the samp
 DROPS: Final = "it drops what is there already: a sample begins empty"
 FAILING: Final = "it is done only where a statement before it fails"
 DECIDES: Final = "what it does hangs on a condition, which only its own server can decide"
+TRIGGER: Final = "a trigger: rows of a sample change only as you change them"
 VIRTUAL: Final = "a virtual table"
 ONCE: Final = "the statements before it are taken over once"
 

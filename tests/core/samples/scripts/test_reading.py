@@ -9,7 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jentrow.core.samples.dataset import Dataset
-from jentrow.core.samples.making.dataset_files import CannotMake, make_dataset
+from jentrow.core.samples.making.dataset_files import make_dataset
+from jentrow.core.samples.making.unfinished import CannotMake
 from jentrow.core.samples.recipes import Recipe
 from jentrow.core.samples.rows.pages import RowReader
 from jentrow.core.samples.schema.ddl import create_table
