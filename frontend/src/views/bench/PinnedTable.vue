@@ -1,36 +1,28 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, useTemplateRef, watch } from "vue";
 
-import { useProfile, useRows } from "../../api/samples";
+import { useProfile } from "../../api/samples";
 import { placesOf } from "../../components/rows/cells";
 import DataCell from "../../components/rows/DataCell.vue";
 import TableNotes from "../../components/rows/TableNotes.vue";
-import { isCut, typedText } from "../../components/rows/typed-text";
-import type { Cell } from "../../components/rows/cells";
 import { counted } from "../../composables/words";
 import CellEditor from "./CellEditor.vue";
 import { headWords, isNumber } from "./column-words";
 import DraftCell from "./DraftCell.vue";
-import { type Bench, PAGE, type Pin } from "./use-bench";
+import type { Bench, Pin } from "./use-bench";
+import { useCellGrid } from "./use-cell-grid";
 
 /** One table with its rows: sorted, narrowed, paged, changed in place. */
 const props = defineProps<{ bench: Bench; pin: Pin }>();
 
 const bench = props.bench;
-const table = computed(() => bench.tableNamed(props.pin.table));
-const columns = computed(() => table.value?.columns ?? []);
-const wanted = computed(() => ({
-  table: props.pin.table,
-  sort: props.pin.sort,
-  where: props.pin.where,
-  offset: props.pin.offset,
-  limit: PAGE,
-}));
-const { data: page, error } = useRows(bench.name, bench.version, wanted);
+const frame = useTemplateRef<HTMLElement>("frame");
+const {
+  table, columns, page, error, rows, isActive, editing, isStop, isHere, activate, focusCell, moveTo, turn, onKey, startOf, take, edit, leave,
+} = useCellGrid(bench, () => props.pin, frame);
 const { data: profile } = useProfile(bench.name, bench.version, () => props.pin.table);
 const facts = computed(() => new Map(profile.value?.columns.map((one) => [one.name, one])));
 
-const frame = useTemplateRef<HTMLElement>("frame");
 const condition = ref(props.pin.where);
 watch(
   () => props.pin.where,
@@ -39,152 +31,11 @@ watch(
   },
 );
 
-const rows = computed(() => page.value?.rows ?? []);
 const drafts = computed(() =>
   bench.drafts.value
     .map((draft, at) => ({ draft, at }))
     .filter(({ draft }) => draft.table === props.pin.table),
 );
-const isActive = computed(() => bench.active.value?.table === props.pin.table);
-const editing = ref(false);
-
-function activeAt(): { row: number; column: number } | null {
-  const cell = bench.active.value;
-  if (cell?.table !== props.pin.table) return null;
-  const row = rows.value.findIndex((one) => one.number === cell.row);
-  const column = columns.value.findIndex((one) => one.name === cell.column);
-  return row < 0 || column < 0 ? null : { row, column };
-}
-
-/** The cell that Tab comes to: the one in hand, else the first. */
-function isStop(row: number, column: number): boolean {
-  const at = activeAt();
-  return at ? at.row === row && at.column === column : row === 0 && column === 0;
-}
-
-function isHere(number: number, column: string): boolean {
-  const cell = bench.active.value;
-  return cell?.table === props.pin.table && cell.row === number && cell.column === column;
-}
-
-function activate(number: number, column: string): void {
-  bench.active.value = { table: props.pin.table, row: number, column };
-  bench.chosen.value = props.pin.table;
-}
-
-async function focusCell(): Promise<void> {
-  await nextTick();
-  const cell = frame.value?.querySelector<HTMLElement>("td[tabindex='0']");
-  cell?.focus();
-  cell?.scrollIntoView({ block: "nearest", inline: "nearest" });
-}
-
-async function moveTo(row: number, column: number): Promise<void> {
-  const number = rows.value[Math.min(Math.max(row, 0), rows.value.length - 1)]?.number;
-  const name = columns.value[Math.min(Math.max(column, 0), columns.value.length - 1)]?.name;
-  if (number === undefined || name === undefined) return;
-  activate(number, name);
-  await focusCell();
-}
-
-/** The row to be in hand once the next page has come: its first or its last. */
-const landing = ref<"first" | "last" | null>(null);
-
-function turn(pages: number, land: "first" | "last" = "first"): void {
-  const last = Math.max(0, Math.ceil((page.value?.matching ?? 0) / PAGE) - 1) * PAGE;
-  const next = Math.min(Math.max(props.pin.offset + pages * PAGE, 0), last);
-  if (next === props.pin.offset) return;
-  landing.value = land;
-  bench.turnTo(props.pin, next);
-}
-
-watch(page, async () => {
-  const at = bench.active.value;
-  if (landing.value && at) {
-    const row = landing.value === "first" ? rows.value[0] : rows.value[rows.value.length - 1];
-    landing.value = null;
-    if (row) {
-      activate(row.number, at.column);
-      await focusCell();
-    }
-  } else if (props.pin.marked !== null) {
-    await nextTick();
-    const marked = frame.value?.querySelector<HTMLElement>("tr.marked");
-    marked?.scrollIntoView({ block: "nearest" });
-    if (isActive.value) await focusCell();
-  }
-});
-
-const STEPS: Record<string, [number, number]> = {
-  ArrowUp: [-1, 0],
-  ArrowDown: [1, 0],
-  ArrowLeft: [0, -1],
-  ArrowRight: [0, 1],
-};
-
-async function onKey(event: KeyboardEvent): Promise<void> {
-  if (event.target instanceof HTMLInputElement || event.altKey) return;
-  const at = activeAt();
-  const step = STEPS[event.key];
-  if (step && at) {
-    event.preventDefault();
-    const [down, right] = step;
-    if (at.row + down < 0) return turn(-1, "last");
-    if (at.row + down >= rows.value.length) return turn(1);
-    await moveTo(at.row + down, at.column + right);
-  } else if (event.key === "PageDown" || event.key === "PageUp") {
-    event.preventDefault();
-    turn(event.key === "PageDown" ? 1 : -1);
-  } else if (event.key === "Home" || event.key === "End") {
-    event.preventDefault();
-    if (event.ctrlKey) {
-      turn(event.key === "Home" ? -1e9 : 1e9, event.key === "Home" ? "first" : "last");
-    } else if (at) await moveTo(at.row, event.key === "Home" ? 0 : columns.value.length);
-  }
-}
-
-function startOf(number: number, column: number): string {
-  const row = rows.value.find((one) => one.number === number);
-  return typedText((row?.cells[column] ?? null) as Cell) ?? "";
-}
-
-async function take(number: number, at: number, text: string | null, onward: boolean): Promise<void> {
-  const column = columns.value[at];
-  if (!column) return;
-  const before = rows.value.find((one) => one.number === number)?.cells[at] ?? null;
-  if (isCut(before as Cell)) {
-    bench.notice.value = "This value is too long to be changed here: only its beginning is shown.";
-    editing.value = false;
-    return;
-  }
-  const unchanged = typedText(before as Cell) === text;
-  const done =
-    unchanged ||
-    (await bench.setCell({ table: props.pin.table, row: number, column: column.name }, text));
-  if (!done) return;
-  bench.problem.value = null;
-  editing.value = false;
-  const place = activeAt();
-  if (onward && place) await moveTo(place.row, place.column + 1);
-  else await focusCell();
-}
-
-function edit(): void {
-  const column = columns.value.find((one) => one.name === bench.active.value?.column);
-  if (table.value?.kind === "view" || !column || column.generated !== null) return;
-  bench.problem.value = null;
-  editing.value = true;
-}
-
-async function leave(): Promise<void> {
-  editing.value = false;
-  bench.problem.value = null;
-  await focusCell();
-}
-
-watch(bench.active, () => {
-  editing.value = false;
-});
 
 function problemAt(row: number, column: string): string {
   const problem = bench.problem.value;
