@@ -11,7 +11,8 @@ from jentrow.core.yamlfiles import read_yaml
 from jentrow.records.exercises import list_sheets
 from jentrow.records.models import Sheet, Submission
 from jentrow.services.marking.decisions import GroupPart, Wish, decide, keep_phrase
-from jentrow.services.marking.desk import OutcomeGroup, desk_view
+from jentrow.services.marking.desk import desk_view
+from jentrow.services.marking.desk_groups import OutcomeGroup
 from jentrow.services.marking.publishing import publish
 from jentrow.services.marking.questions import ask_about_mark, ask_colleague
 from jentrow.services.runtime.runtime import Runtime
