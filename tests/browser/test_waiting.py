@@ -32,7 +32,7 @@ OWN = ("/own", "/own/1-choosing-rows/01-high-huts", "/own/marks-of/1-choosing-ro
 
 ANSWERS = {
     "held": "await new Promise(() => {})",
-    "refused": """new Response(JSON.stringify({problem: "Not now."}), {
+    "refused": """new Response(JSON.stringify({message: "Not now."}), {
         status: 503, headers: {"Content-Type": "application/json"},
     })""",
 }

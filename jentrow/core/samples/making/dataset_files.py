@@ -13,9 +13,7 @@ from pathlib import Path
 import apsw
 
 from jentrow.core.errors import JentrowError, UnusableInput
-from jentrow.core.samples.making.database_build import (
-    BuildProblem,
-)
+from jentrow.core.samples.making.database_build import BuildProblem
 from jentrow.core.samples.making.database_copy import copy_database
 from jentrow.core.samples.making.filling import CSVTable
 from jentrow.core.samples.making.script_run import run_script

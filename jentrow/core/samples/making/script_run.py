@@ -8,10 +8,7 @@ from pathlib import Path
 
 import apsw
 
-from jentrow.core.samples.making.database_build import (
-    StatementFails,
-    run_statements,
-)
+from jentrow.core.samples.making.database_build import StatementFails, run_statements
 from jentrow.core.samples.making.filling import insert_into
 from jentrow.core.samples.making.unfinished import Unfinished
 from jentrow.core.samples.recipes import Problem, RanTable, Recipe
