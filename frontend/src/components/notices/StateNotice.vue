@@ -14,7 +14,7 @@ const title = usePageTitle();
 <template>
   <component :is="alone ? 'main' : 'div'" v-if="problem || waiting" class="notice">
     <h1 v-if="alone" class="only-read-aloud">{{ title }}</h1>
-    <ElAlert v-if="problem" type="error" :closable="false" show-icon :title="problem.message">
+    <ElAlert v-if="problem" type="error" :closable="false" :title="problem.message">
       <ElButton @click="$emit('again')">Try again</ElButton>
     </ElAlert>
     <div v-else role="status">
