@@ -52,6 +52,7 @@ def test_from_the_list_to_a_wrong_answer_and_its_woven_table(browser: Chrome, ad
     assert all("due, not given" in row.text for row in absent)
     assert len(all_of(browser, ".woven tr[data-kind=agrees]")) == 10
     assert "2 rows are missing." in text_of(browser, ".words")
+    assert browser.title == "Answer · Huts and their nights · Alpine data course · Jentrow"
     assert severe(browser) == []
 
 
@@ -94,8 +95,10 @@ def test_the_keyboard_is_enough(browser: Chrome, address: str) -> None:
     until(browser, lambda page: page.current_url != where)
     press(browser, Keys.ESCAPE)
     find(browser, ".ask")
+    assert browser.title == "Huts and their nights · Alpine data course · Jentrow"
     press(browser, Keys.ESCAPE)
     find(browser, "tr.chosen")
+    assert browser.title == "Exercises · Alpine data course · Jentrow"
     assert severe(browser) == []
 
 
