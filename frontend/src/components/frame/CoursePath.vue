@@ -45,7 +45,7 @@ const stops = computed(() => [
   <header class="bar">
     <RouterLink class="word" :to="{ name: 'courses' }">Jentrow</RouterLink>
     <ElTooltip :content="engines" placement="bottom">
-      <RouterLink class="course" :class="{ here: route.meta.stop === 'needs' }" :to="{ name: 'needs' }">{{ about?.course ?? title }}</RouterLink>
+      <RouterLink class="course" :class="{ here: route.meta.stop === 'needs' }" :to="{ name: 'needs' }">{{ about?.course ?? title ?? "The course" }}</RouterLink>
     </ElTooltip>
     <nav aria-label="The order of the work">
       <RouterLink v-for="stop in stops" :key="stop.name" :to="{ name: stop.name }"

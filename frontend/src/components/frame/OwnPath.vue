@@ -32,7 +32,7 @@ watch(
 <template>
   <header class="bar">
     <RouterLink class="word" :to="{ name: 'courses' }">Jentrow</RouterLink>
-    <RouterLink class="course" :to="{ name: 'own' }">{{ sheet?.title ?? data?.title ?? title }}</RouterLink>
+    <RouterLink class="course" :to="{ name: 'own' }">{{ sheet?.title ?? data?.title ?? title ?? "The course" }}</RouterLink>
     <nav v-if="sheet" ref="path" aria-label="The exercises of the sheet">
       <RouterLink v-for="line in sheet.exercises" :key="line.slug"
         :to="{ name: 'own-exercise', params: { sheet: sheet.slug, slug: line.slug } }"
