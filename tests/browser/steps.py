@@ -285,23 +285,24 @@ WIDER_THAN_THE_WINDOW = """
         .map((one) => one.className || one.tagName);
 """
 
-AS_BEFORE: dict[str, tuple[str, dict[str, Any]]] = {
-    "setEmulatedMedia": ("setEmulatedMedia", {"features": []}),
-    "setDeviceMetricsOverride": ("clearDeviceMetricsOverride", {}),
-}
-
 
 @contextmanager
-def emulated(browser: Chrome, what: str, **given: Any) -> Iterator[None]:
-    """A theme or a size of the window, for the time of the context."""
-    browser.execute_cdp_cmd(f"Emulation.{what}", given)
+def sized(browser: Chrome, width: int, height: int, *, mobile: bool = False) -> Iterator[None]:
+    """Another size of the window, for the time of the context."""
+    given = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": mobile}
+    browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", given)
     try:
         yield
     finally:
-        command, nothing = AS_BEFORE[what]
-        browser.execute_cdp_cmd(f"Emulation.{command}", nothing)
+        browser.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
 
 
-def metrics(width: int, height: int) -> dict[str, Any]:
-    """A size of the window, to be emulated."""
-    return {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+@contextmanager
+def in_the_dark(browser: Chrome) -> Iterator[None]:
+    """The dark theme, for the time of the context."""
+    dark = [{"name": "prefers-color-scheme", "value": "dark"}]
+    browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": dark})
+    try:
+        yield
+    finally:
+        browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})

@@ -18,16 +18,15 @@ from tests.browser.steps import (
     all_of,
     call,
     choose,
-    emulated,
     find,
     frame_of,
     leave,
-    metrics,
     open_url,
     press,
     retype,
     severe,
     sign_in,
+    sized,
     text_of,
     until,
 )
@@ -351,7 +350,7 @@ def test_grading_shows_how_far_it_is_and_goes_on(browser: Chrome, address: str) 
     call(address, "/exercises/01-high-huts/regrade", "POST")
     until(browser, lambda page: "18 answers wait" in text_of(page, ".grading"))
     for width, height in SIZES:
-        with emulated(browser, "setDeviceMetricsOverride", **metrics(width, height)):
+        with sized(browser, width, height):
             until(browser, lambda page: page.execute_script(WIDER_THAN_THE_WINDOW) == [])
             shown = find(browser, ".grading button").rect
             assert shown["x"] + shown["width"] <= width

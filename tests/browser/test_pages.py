@@ -12,12 +12,12 @@ from tests.browser.steps import (
     WIDER_THAN_THE_WINDOW,
     all_of,
     drawn,
-    emulated,
     find,
-    metrics,
+    in_the_dark,
     open_by_link,
     press,
     severe,
+    sized,
     text_of,
     until,
     violations,
@@ -186,17 +186,14 @@ def test_a_page_is_accessible_and_whole(browser: Chrome, address: str, path: str
         taller = "return document.documentElement.scrollHeight - window.innerHeight"
         assert browser.execute_script(taller) <= 0
     if path in IN_THE_DARK:
-        with emulated(browser, "setEmulatedMedia", features=DARK):
+        with in_the_dark(browser):
             drawn(browser)
             assert violations(browser, OF_COLOURS) == []
     for width, height in SIZES if path in AT_EVERY_SIZE else ():
-        with emulated(browser, "setDeviceMetricsOverride", **metrics(width, height)):
+        with sized(browser, width, height):
             until(browser, lambda page: page.execute_script(WIDER_THAN_THE_WINDOW) == [])
             last = find(browser, ".all-keys").rect
             assert last["x"] + last["width"] <= width
-
-
-DARK = [{"name": "prefers-color-scheme", "value": "dark"}]
 
 
 @pytest.mark.parametrize("key", ["?", Keys.F1, "/"])

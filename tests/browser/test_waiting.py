@@ -12,7 +12,7 @@ from urllib.parse import urlsplit
 import pytest
 from selenium.webdriver import Chrome
 
-from tests.browser.steps import answered, broken_rules, find, sign_in, until
+from tests.browser.steps import answered, broken_rules, drawn, find, sign_in, until
 
 pytestmark = pytest.mark.browser
 
@@ -49,7 +49,7 @@ OF_A_COURSE = r"\/api\/courses\/[^/]+\/."
 GO_TO = """
     const [to, done] = arguments;
     const router = document.querySelector("#app").__vue_app__.config.globalProperties.$router;
-    router.push(to).then(() => requestAnimationFrame(() => requestAnimationFrame(() => done())));
+    router.push(to).then(() => done());
 """
 
 HEADINGS = "return [...document.querySelectorAll('h1')].map((one) => one.textContent.trim());"
@@ -67,11 +67,13 @@ def broken_pages(browser: Chrome, address: str, paths: Sequence[str], kind: str)
         find(browser, "h1")
         for path in paths:
             browser.execute_async_script(GO_TO, urlsplit(address).path + path)
+            drawn(browser)
             if kind == "refused":
                 until(browser, lambda page: page.execute_script(NOTHING_WAITS))
             wrong = [*broken_rules(browser, OF_THE_FRAME), *browser.execute_script(NAMELESS)]
             heads = browser.execute_script(HEADINGS)
-            if wrong or len(heads) != 1 or not all([*heads, browser.title.partition(" · ")[1]]):
+            # The page, its course, the product.
+            if wrong or len(heads) != 1 or not all(heads) or browser.title.count(" · ") != 2:
                 broken[path] = (wrong, heads, browser.title)
     return broken
 

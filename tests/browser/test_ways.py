@@ -7,7 +7,7 @@ from selenium.webdriver import Chrome, Keys
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 
-from tests.browser.steps import all_of, call, choose, entry, find, press, text_of, until
+from tests.browser.steps import all_of, call, choose, entry, find, press, sized, text_of, until
 from tests.browser.test_people import BUSY, ada, says, write  # noqa: F401
 
 pytestmark = pytest.mark.browser
@@ -136,26 +136,25 @@ def test_answers_are_pasted(browser: Chrome, address: str) -> None:
 
 
 def test_a_telephone_shows_one_part_at_a_time(ada: Chrome, address: str) -> None:  # noqa: F811
-    metrics = {"width": 390, "height": 844, "deviceScaleFactor": 1, "mobile": True}
-    ada.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
-    ada.get(address + BUSY)
-    says(ada, ".asked h1", "Busy huts")
-    assert not find(ada, ".work").is_displayed()
-    assert not find(ada, ".own-tables").is_displayed()
-    parts = {one.text: one for one in all_of(ada, ".panes .el-segmented__item")}
-    parts["Tables"].click()
-    until(ada, lambda page: find(page, ".own-tables").is_displayed())
-    assert not find(ada, ".prompt").is_displayed()
-    parts["Write"].click()
-    until(ada, lambda page: find(page, ".editor").is_displayed())
-    write(ada, "SELECT hut_id FROM stays -- from a telephone")
-    ada.find_element(By.XPATH, "//button[normalize-space()='Hand in']").click()
-    says(ada, ".came h2", "Wrong")
-    assert not find(ada, ".editor").is_displayed()
-    find(ada, ".came .next button").click()
-    until(ada, lambda page: find(page, ".editor").is_displayed())
-    wide = "return document.documentElement.scrollWidth - document.documentElement.clientWidth"
-    assert ada.execute_script(wide) == 0
+    with sized(ada, 390, 844, mobile=True):
+        ada.get(address + BUSY)
+        says(ada, ".asked h1", "Busy huts")
+        assert not find(ada, ".work").is_displayed()
+        assert not find(ada, ".own-tables").is_displayed()
+        parts = {one.text: one for one in all_of(ada, ".panes .el-segmented__item")}
+        parts["Tables"].click()
+        until(ada, lambda page: find(page, ".own-tables").is_displayed())
+        assert not find(ada, ".prompt").is_displayed()
+        parts["Write"].click()
+        until(ada, lambda page: find(page, ".editor").is_displayed())
+        write(ada, "SELECT hut_id FROM stays -- from a telephone")
+        ada.find_element(By.XPATH, "//button[normalize-space()='Hand in']").click()
+        says(ada, ".came h2", "Wrong")
+        assert not find(ada, ".editor").is_displayed()
+        find(ada, ".came .next button").click()
+        until(ada, lambda page: find(page, ".editor").is_displayed())
+        wide = "return document.documentElement.scrollWidth - document.documentElement.clientWidth"
+        assert ada.execute_script(wide) == 0
 
 
 def test_a_list_of_choices_looks_the_same_on_every_page(browser: Chrome, address: str) -> None:
