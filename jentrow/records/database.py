@@ -6,11 +6,14 @@ import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from copy import copy
+from functools import cache
 from pathlib import Path
 from typing import Any, Final
 
 from alembic import command
 from alembic.config import Config
+from alembic.migration import MigrationContext
+from alembic.script import ScriptDirectory
 from alembic.util import CommandError
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError, DBAPIError
@@ -141,10 +144,15 @@ def _opened(path: Path) -> Engine:
 
 
 def migrate(engine: Engine) -> None:
-    """Brings the tables up to date, wholly or not at all."""
-    config = Config()
-    config.set_main_option("script_location", str(MIGRATIONS))
+    """Brings the tables up to date, wholly or not at all.
+
+    Where they are, nobody who writes is waited for, and no migration is read.
+    """
+    config = _migrations()
     with engine.connect() as connection:
+        if MigrationContext.configure(connection).get_current_heads() == _newest():
+            return
+        connection.rollback()
         config.attributes["connection"] = connection
         # A table is altered by copying it: with keys that hold, what refers to it would go with it.
         connection.exec_driver_sql("PRAGMA foreign_keys = OFF")
@@ -152,3 +160,15 @@ def migrate(engine: Engine) -> None:
         command.upgrade(config, "head")
         connection.commit()
         connection.exec_driver_sql("PRAGMA foreign_keys = ON")
+
+
+def _migrations() -> Config:
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    return config
+
+
+@cache
+def _newest() -> tuple[str, ...]:
+    """What the migrations lead to, as the tables' own version says it."""
+    return tuple(ScriptDirectory.from_config(_migrations()).get_heads())

@@ -69,7 +69,9 @@ def address(path: str, **other: str) -> str:
 
 def said(client: TestClient, route: tuple[str, str], **other: str) -> Any:
     method, path = route
-    return client.request(method, address(path, **other), json={})
+    answer = client.request(method, address(path, **other), json={})
+    assert str(answer.status_code) in OPENAPI["paths"][path][method.lower()]["responses"]
+    return answer
 
 
 @pytest.fixture(scope="module")

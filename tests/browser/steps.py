@@ -167,7 +167,7 @@ def leave(browser: Chrome) -> None:
     browser.get("about:blank")
 
 
-_SESSIONS: dict[str, dict[str, str]] = {}
+_HEADERS: dict[str, dict[str, str]] = {}
 
 
 def site_of(address: str) -> str:
@@ -183,20 +183,32 @@ def sign_in(browser: Chrome, address: str, login: str) -> None:
     until(browser, lambda page: page.current_url.rstrip("/") == site)
 
 
+def come_signed_in(browser: Chrome, address: str, login: str) -> None:
+    """As a browser comes back in which somebody signed in before: it has the cookie."""
+    site = site_of(address)
+    (name, _, value), _ = _session(site, login)
+    cookie = {"name": name, "value": value, "url": site, "httpOnly": True, "sameSite": "Lax"}
+    browser.execute_cdp_cmd("Network.setCookie", cookie)
+
+
+def _session(site: str, login: str) -> tuple[tuple[str, str, str], str]:
+    """A new session of somebody: its cookie, as name and value, and its guard."""
+    body = json.dumps({"login": login, "password": PASSWORD}).encode()
+    asked = urllib.request.Request(
+        f"{site}/api/sign-in", body, {"Content-Type": "application/json"}
+    )
+    with urllib.request.urlopen(asked) as answer:
+        cookie = answer.headers["Set-Cookie"].partition(";")[0]
+        return cookie.partition("="), json.loads(answer.read())["me"]["guard"]
+
+
 def headers_of(address: str) -> dict[str, str]:
     """What an instructor's request to the server carries."""
     site = site_of(address)
-    if site not in _SESSIONS:
-        body = json.dumps({"login": "instructor", "password": PASSWORD}).encode()
-        asked = urllib.request.Request(
-            f"{site}/api/sign-in", body, {"Content-Type": "application/json"}
-        )
-        with urllib.request.urlopen(asked) as answer:
-            _SESSIONS[site] = {
-                "Cookie": answer.headers["Set-Cookie"].partition(";")[0],
-                "X-Jentrow-Guard": json.loads(answer.read())["me"]["guard"],
-            }
-    return _SESSIONS[site]
+    if site not in _HEADERS:
+        cookie, guard = _session(site, "instructor")
+        _HEADERS[site] = {"Cookie": "".join(cookie), "X-Jentrow-Guard": guard}
+    return _HEADERS[site]
 
 
 def open_url(address: str, path: str, method: str = "GET", body: Any = None) -> bytes:

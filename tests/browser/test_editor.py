@@ -7,7 +7,7 @@ from selenium.webdriver import Chrome, Keys
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 
-from tests.browser.steps import find, leave_editor, press, sign_in, until
+from tests.browser.steps import come_signed_in, find, leave_editor, press, until
 from tests.browser.test_people import BUSY, ada, press_button, says  # noqa: F401
 
 pytestmark = pytest.mark.browser
@@ -197,7 +197,7 @@ def test_one_s_own_query_step_by_step(editing: Chrome) -> None:
 
 
 def test_enter_is_a_new_line_in_prose_too(visitor: Chrome, address: str) -> None:
-    sign_in(visitor, address, "instructor")
+    come_signed_in(visitor, address, "instructor")
     visitor.get(f"{address}/exercises/08-busy-huts")
     press_button(visitor, "write")
     find(visitor, ".prose-editor .cm-content").click()

@@ -18,6 +18,7 @@ from tests.browser.steps import (
     all_of,
     call,
     choose,
+    come_signed_in,
     find,
     frame_of,
     leave,
@@ -25,7 +26,6 @@ from tests.browser.steps import (
     press,
     retype,
     severe,
-    sign_in,
     sized,
     text_of,
     until,
@@ -418,7 +418,7 @@ def test_a_query_is_presented_step_by_step(browser: Chrome, address: str) -> Non
 def test_where_nothing_is_presented_the_page_says_where_to_begin(
     visitor: Chrome, address: str
 ) -> None:
-    sign_in(visitor, address, "instructor")
+    come_signed_in(visitor, address, "instructor")
     visitor.get(f"{address}/present")
     assert "press B there" in text_of(visitor, ".nothing")
     assert text_of(visitor, "footer") == "Esc close"

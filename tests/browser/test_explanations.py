@@ -16,7 +16,7 @@ from selenium.webdriver.common.keys import Keys
 from jentrow.api.app import create_app
 from jentrow.services.runtime.runtime import Runtime
 from tests.browser.conftest import NOON, opened
-from tests.browser.steps import all_of, call, find, severe, sign_in, text_of, until
+from tests.browser.steps import all_of, call, come_signed_in, find, severe, text_of, until
 from tests.browser.test_people import write
 from tests.demo_course import COURSE
 from tests.serving import listening
@@ -37,14 +37,14 @@ def site(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterato
 @pytest.fixture(scope="module")
 def teacher(site: str, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Chrome]:
     with opened(tmp_path_factory.mktemp("teacher")) as driver:
-        sign_in(driver, site, "instructor")
+        come_signed_in(driver, site, "instructor")
         yield driver
 
 
 @pytest.fixture(scope="module")
 def ada(site: str, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Chrome]:
     with opened(tmp_path_factory.mktemp("ada")) as driver:
-        sign_in(driver, site, "ada.nkemelu@example.org")
+        come_signed_in(driver, site, "ada.nkemelu@example.org")
         yield driver
 
 

@@ -13,12 +13,12 @@ from selenium.webdriver.common.keys import Keys
 from tests.browser.steps import (
     all_of,
     call,
+    come_signed_in,
     find,
     leave,
     open_url,
     press,
     severe,
-    sign_in,
     take_in,
     text_of,
     until,
@@ -214,7 +214,7 @@ def test_publishing_and_what_the_learner_sees_and_asks(
     next(one for one in buttons if one.text == "Publish anyway").click()
     until(browser, lambda page: "Take back" in text_of(page, ".about.published"))
 
-    sign_in(visitor, address, "ada.nkemelu@example.org")
+    come_signed_in(visitor, address, "ada.nkemelu@example.org")
     visitor.get(f"{address}/own")
     find(visitor, ".published").click()
     until(visitor, lambda page: "Mind the boundary." in text_of(page, ".feedback"))

@@ -13,6 +13,7 @@ from tests.browser.steps import (
     all_of,
     call,
     choose,
+    come_signed_in,
     confirm,
     find,
     press,
@@ -72,7 +73,7 @@ def reference(address: str, slug: str) -> str:
 @pytest.fixture
 def ada(visitor: Chrome, address: str) -> Chrome:
     """A learner's browser."""
-    sign_in(visitor, address, ADA)
+    come_signed_in(visitor, address, ADA)
     severe(visitor)
     return visitor
 
@@ -399,7 +400,7 @@ def lines_of(browser: Chrome) -> list[str]:
     "page", [BUSY, "/exercises/08-busy-huts", "/samples/huts"], ids=["learner", "bench", "sample"]
 )
 def test_enter_is_a_new_line_and_tab_takes_a_name(visitor: Chrome, address: str, page: str) -> None:
-    sign_in(visitor, address, ADA if page == BUSY else "instructor")
+    come_signed_in(visitor, address, ADA if page == BUSY else "instructor")
     visitor.get(f"{address}{page}")
     if page == "/samples/huts":
         find(visitor, ".facts, main")

@@ -12,7 +12,7 @@ from urllib.parse import urlsplit
 import pytest
 from selenium.webdriver import Chrome
 
-from tests.browser.steps import answered, broken_rules, drawn, find, sign_in, until
+from tests.browser.steps import answered, broken_rules, come_signed_in, drawn, find, until
 
 pytestmark = pytest.mark.browser
 
@@ -89,5 +89,5 @@ def test_a_page_without_its_data_has_its_heading_and_names_its_links(
 
 @pytest.mark.parametrize("kind", ANSWERS)
 def test_so_have_the_pages_of_a_learner(visitor: Chrome, address: str, kind: str) -> None:
-    sign_in(visitor, address, "ada.nkemelu@example.org")
+    come_signed_in(visitor, address, "ada.nkemelu@example.org")
     assert broken_pages(visitor, address, OWN, kind) == {}

@@ -108,3 +108,10 @@ def test_exercises_of_an_older_version_are_taken_over(tmp_path: Path) -> None:
     records.close()
     assert (exercise.points, exercise.rules.comparison.row_order) == (2.0, "ignore")
     assert (exercise.constructs, exercise.tags, exercise.trials[0].mark) == ((), (), None)
+
+
+def test_records_that_are_up_to_date_are_opened_while_somebody_writes(tmp_path: Path) -> None:
+    ours = Records(tmp_path)
+    with ours.writing():
+        Records(tmp_path).close()  # whoever had to wait for the writer would get RecordsBusy
+    ours.close()

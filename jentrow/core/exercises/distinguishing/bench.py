@@ -21,7 +21,7 @@ from jentrow.core.exercises.distinguishing.open_data import OpenData, looked_at
 from jentrow.core.exercises.grading.expectations import expect
 from jentrow.core.exercises.grading.measure import Measure
 from jentrow.core.results import Column, Expectation, ResultSet
-from jentrow.core.samples.generated.habits import keeps
+from jentrow.core.samples.generated.habits import HabitCheck
 from jentrow.core.samples.generated.made_rows import MadeRows, RowMaker, with_parents
 from jentrow.core.samples.generated.value_pools import pools_for
 from jentrow.core.samples.schema.tables import TableSchema
@@ -248,10 +248,10 @@ class Bench:
         """Whether rows keep the habits of the open data."""
         for name, table in self.all_tables(rows).items():
             habits = self.open_data.habits.get(name.lower())
-            held = rows[name]
-            if habits is not None and not all(
-                keeps(habits, table, row, held[:at]) for at, row in enumerate(held)
-            ):
+            if habits is None:
+                continue
+            check, held = HabitCheck(habits, table), rows[name]
+            if not all(check.is_kept(row, held[:at]) for at, row in enumerate(held)):
                 return False
         return True
 

@@ -6,7 +6,7 @@ worth less.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -106,44 +106,58 @@ def _are_dates(pairs: Sequence[tuple[Value, Value]]) -> bool:
     )
 
 
-def keeps(habits: Habits, table: TableSchema, row: Row, before: Sequence[Row]) -> bool:
-    """Whether a further row keeps the habits of a table beside those that it has already."""
-    held = dict(zip((column.name for column in table.writable), row, strict=True))
-    for name, known in habits.closed:
-        if held.get(name) is not None and held[name] not in known:
-            return False
-    for low, high in habits.rising:
-        one, two = held.get(low), held.get(high)
-        if isinstance(one, str) and isinstance(two, str) and one > two:
-            return False
-    for name in habits.trimmed:
-        value = held.get(name)
-        if isinstance(value, str) and value != value.strip():
-            return False
-    return _differs_from_others(habits, table, held, row, before)
+class HabitCheck:
+    """Tells whether rows keep the habits of a table: asked of each row that is made up."""
+
+    def __init__(self, habits: Habits, table: TableSchema) -> None:
+        writable = [column.name for column in table.writable]
+        places = {name: at for at, name in enumerate(writable)}
+
+        def places_of(names: Iterable[str]) -> list[int]:
+            return [places[name] for name in names if name in places]
+
+        self._closed = [(places[name], held) for name, held in habits.closed if name in places]
+        self._rising = [
+            (places[low], places[high])
+            for low, high in habits.rising
+            if low in places and high in places
+        ]
+        self._trimmed = places_of(habits.trimmed)
+        self._unique = places_of(habits.unique)
+        self._no_case_variants = places_of(habits.no_case_variants)
+        self._rows_differ = habits.rows_differ
+        self._bare = places_of(name for name in writable if name not in table.primary_key)
+
+    def is_kept(self, row: Row, before: Sequence[Row]) -> bool:
+        """Whether a further row keeps them beside those that there are already."""
+        for at, known in self._closed:
+            if row[at] is not None and row[at] not in known:
+                return False
+        for low, high in self._rising:
+            one, two = row[low], row[high]
+            if isinstance(one, str) and isinstance(two, str) and one > two:
+                return False
+        for at in self._trimmed:
+            value = row[at]
+            if isinstance(value, str) and value != value.strip():
+                return False
+        return self._differs(row, before)
+
+    def _differs(self, row: Row, before: Sequence[Row]) -> bool:
+        for at in self._unique:
+            value = row[at]
+            if isinstance(value, str) and value in [other[at] for other in before]:
+                return False
+        for at in self._no_case_variants:
+            value = row[at]
+            if isinstance(value, str) and _has_case_variant(value, [other[at] for other in before]):
+                return False
+        if not self._rows_differ:
+            return True
+        bare = [row[at] for at in self._bare]
+        return bare not in [[other[at] for at in self._bare] for other in before]
 
 
-def _differs_from_others(
-    habits: Habits, table: TableSchema, held: dict[str, Value], row: Row, before: Sequence[Row]
-) -> bool:
-    places = {column.name: at for at, column in enumerate(table.writable)}
-    keys = {places[name] for name in table.primary_key}
-    for name in habits.unique | habits.no_case_variants:
-        value, at = held.get(name), places.get(name, 0)
-        if not isinstance(value, str):
-            continue
-        for other in before:
-            there = other[at]
-            if not isinstance(there, str):
-                continue
-            if name in habits.unique and there == value:
-                return False
-            varies = there != value and there.casefold() == value.casefold()
-            if name in habits.no_case_variants and varies:
-                return False
-    if not habits.rows_differ:
-        return True
-    bare = [value for at, value in enumerate(row) if at not in keys]
-    return not any(
-        [value for at, value in enumerate(other) if at not in keys] == bare for other in before
-    )
+def _has_case_variant(text: str, others: Sequence[Value]) -> bool:
+    folded = text.casefold()
+    return any(isinstance(one, str) and one.casefold() == folded and one != text for one in others)

@@ -12,7 +12,7 @@ from random import Random
 from typing import Final, TypeAlias
 
 from jentrow.core.results import Row
-from jentrow.core.samples.generated.habits import Habits, keeps
+from jentrow.core.samples.generated.habits import HabitCheck, Habits
 from jentrow.core.samples.generated.value_pools import Pool, Pools
 from jentrow.core.samples.schema.tables import TableSchema
 from jentrow.core.values import Value
@@ -70,7 +70,12 @@ class RowMaker:
     ) -> None:
         ordered = in_order(tables)
         self._plans = [_plan(table, ordered, pools) for table in ordered]
-        self._habits, self._allowed = habits, allowed
+        self._habits = {
+            table.name: HabitCheck(habits[table.name.lower()], table)
+            for table in ordered
+            if table.name.lower() in habits
+        }
+        self._allowed = allowed
         self._thresholds = [
             number for one in pools.thresholds for number in (one, one + 1, one - 1)
         ]
@@ -100,7 +105,7 @@ class RowMaker:
                 wanted = manner.count
             made[plan.table.name] = _Making(
                 plan, manner, random, made, self._allowed,
-                self._habits.get(plan.table.name.lower()) if manner.usual else None,
+                self._habits.get(plan.table.name) if manner.usual else None,
             ).rows(wanted)  # fmt: skip
         return {name: tuple(rows) for name, rows in made.items()}
 
@@ -183,7 +188,7 @@ class _Making:
         random: Random,
         made: Mapping[str, Sequence[Row]],
         allowed: RowAllowed,
-        habits: Habits | None,
+        habits: HabitCheck | None,
     ) -> None:
         self._plan, self._manner, self._random, self._made = plan, manner, random, made
         self._allowed, self._habits = allowed, habits
@@ -203,7 +208,7 @@ class _Making:
                 keys = self._keys_of(row)
                 if keys is None or (table.checks and not self._allowed(table, row)):
                     continue
-                if self._habits is not None and not keeps(self._habits, table, row, self._rows):
+                if self._habits is not None and not self._habits.is_kept(row, self._rows):
                     continue
                 self._rows.append(row)
                 for taken, key in zip(self._taken, keys, strict=True):

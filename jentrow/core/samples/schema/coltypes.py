@@ -13,6 +13,7 @@ import uuid
 from collections.abc import Callable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final, Literal, TypeAlias
 
 from jentrow.core.samples.schema.listvalues import read_list
@@ -77,6 +78,7 @@ class ColumnType:
     form: Form = ""
 
 
+@lru_cache(1_000)
 def type_of_declaration(declared: str) -> TypeName | None:
     """The type that a declaration such as ``VARCHAR(30)`` means; None where it means any."""
     upper = declared.upper()

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jentrow.core.samples.generated.habits import habits_of, keeps
+from jentrow.core.samples.generated.habits import HabitCheck, habits_of
 from jentrow.core.samples.generated.made_rows import RowMaker, in_order, with_parents
 from jentrow.core.samples.generated.value_pools import matching, pools_for
 from jentrow.core.samples.schema.tables import read_schema
@@ -106,13 +106,14 @@ def test_habits_are_read_from_rows_and_looked_after(db):
     habits = habits_of(table, rows)
     assert "code" in habits.unique
     assert ("opened", "closed") in habits.rising
+    check = HabitCheck(habits, table)
     fresh = ("E5", 1, "flow", "2020-01-01", None)
-    assert keeps(habits, table, fresh, rows)
-    assert not keeps(habits, table, ("A1", 3, "flow", "2020-01-01", None), rows)
-    assert not keeps(habits, table, ("e5 ", 3, "flow", "2020-01-01", None), rows)
-    assert not keeps(habits, table, ("F6", 3, "flow", "2020-01-01", "2019-01-01"), rows)
-    assert not keeps(habits, table, ("b2", 3, "flow", "2020-01-01", None), rows)
-    assert not keeps(habits, table, ("F6", 3, "depth", "2020-01-01", None), rows)
+    assert check.is_kept(fresh, rows)
+    assert not check.is_kept(("A1", 3, "flow", "2020-01-01", None), rows)
+    assert not check.is_kept(("e5 ", 3, "flow", "2020-01-01", None), rows)
+    assert not check.is_kept(("F6", 3, "flow", "2020-01-01", "2019-01-01"), rows)
+    assert not check.is_kept(("b2", 3, "flow", "2020-01-01", None), rows)
+    assert not check.is_kept(("F6", 3, "depth", "2020-01-01", None), rows)
 
 
 def test_three_rows_are_too_few_for_a_habit(db):
