@@ -38,7 +38,8 @@ test:
 	$(BIN)/python -m tests.servers $(BIN)/pytest --numprocesses 3 --durations 20 --no-cov
 
 test-long: $(STAMPS)/dev
-	JENTROW_HYPOTHESIS=long $(BIN)/python -m tests.servers $(BIN)/pytest --numprocesses auto --no-cov tests/core tests/records
+	JENTROW_HYPOTHESIS=long $(BIN)/python -m tests.servers $(BIN)/pytest --numprocesses auto --no-cov \
+		tests/core tests/records tests/api/test_contract.py tests/api/test_exercises.py
 	$(BIN)/python -m tests.servers $(BIN)/pytest --numprocesses 3 \
 		--cov --cov-report=term:skip-covered --cov-fail-under=85 \
 		--ignore tests/browser

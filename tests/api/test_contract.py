@@ -99,9 +99,9 @@ def test_every_route(address: str, operation: Any, login: str) -> None:
     browser = signed_in(address, login)
 
     @settings(
-        max_examples=1 if operation.path.endswith(SLOW) else 4,
+        max_examples=1 if operation.path.endswith(SLOW) else settings.default.max_examples // 20,
         deadline=None,
-        derandomize=True,
+        derandomize=settings.default.derandomize,
         database=None,
         phases=[Phase.generate],
         suppress_health_check=list(HealthCheck),

@@ -448,7 +448,7 @@ CONTENTS = st.fixed_dictionaries(
 )  # fmt: skip
 
 
-@settings(max_examples=60)
+@settings(max_examples=settings.default.max_examples * 3 // 4)
 @given(changes=CONTENTS, sql=JUNK, part=st.sampled_from(["", "/trials", "/answers", "/answer"]))
 def test_nothing_that_is_typed_makes_the_server_fail(
     client: TestClient, changes: dict[str, Any], sql: str, part: str

@@ -245,7 +245,7 @@ def test_patience_stops_what_the_limits_would_allow(
 def test_one_query_that_hangs_costs_only_itself(engine: SQLiteEngine, huts: LoadedDataset) -> None:
     queries = [f"SELECT {at}" for at in range(40)]
     queries[13] = HANGS
-    outcomes = dict(engine.run_many(huts, queries, TIGHT))
+    outcomes = dict(engine.run_many(huts, queries, replace(TIGHT, patience=0.4)))
     assert len(outcomes) == len(queries)
     hung = outcomes.pop(13)
     assert isinstance(hung, QueryFailure)

@@ -14,7 +14,7 @@ from jentrow.core.engines.sqlite.engine import SQLiteEngine
 from jentrow.core.processes.nursery import Nursery
 from tests.core.engines.test_sqlite import ENDLESS, HANGS
 
-LIMITS = Limits(seconds=0.05, rows=1000, memory_mb=64)
+LIMITS = Limits(seconds=0.05, rows=1000, memory_mb=64, patience=0.4)
 OTHERS = {
     "nonsense": "error",
     "SELECT nome FROM huts": "error",

@@ -53,7 +53,10 @@ steps = st.lists(
 )
 
 
-@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(
+    max_examples=settings.default.max_examples // 3,
+    suppress_health_check=[HealthCheck.function_scoped_fixture],
+)
 @given(steps)
 def test_every_version_stays_as_it_was_whatever_is_done(
     make_of: MakeDataset, done: list[tuple[str, object]]

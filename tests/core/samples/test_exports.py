@@ -63,7 +63,10 @@ rows = st.lists(
 )
 
 
-@settings(max_examples=30, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(
+    max_examples=settings.default.max_examples // 3,
+    suppress_health_check=[HealthCheck.function_scoped_fixture],
+)
 @given(rows)
 def test_each_way_out_leads_back_to_the_same_rows(
     make_of: MakeDataset, tmp_path: Path, given_rows: list[tuple[object, ...]]

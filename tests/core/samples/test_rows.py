@@ -20,7 +20,10 @@ sorts = st.lists(
 )
 
 
-@settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(
+    max_examples=settings.default.max_examples // 2,
+    suppress_health_check=[HealthCheck.function_scoped_fixture],
+)
 @given(sorts, conditions, st.integers(0, 45), st.integers(0, 20))
 def test_a_page_is_a_cut_of_the_whole(
     huts_kept_once: Dataset, sort: list[SortKey], where: str, offset: int, limit: int

@@ -5,6 +5,7 @@ from collections import Counter
 from itertools import islice
 
 import pytest
+from hypothesis import settings
 
 from jentrow.core.exercises.distinguishing.near_misses import near_misses
 from jentrow.core.exercises.distinguishing.right_by_luck import right_by_luck
@@ -67,7 +68,7 @@ def test_one_mistake_is_mended_by_one_edit_that_is_right_in_general(entry, engin
         for one in found:
             assert one.sql == sql[: one.start] + one.new + sql[one.end :]
             assert lab.is_right(one.sql)
-            assert is_right_on_other_rows(lab, one.sql, 120), one.sql
+            assert is_right_on_other_rows(lab, one.sql, settings.default.max_examples), one.sql
 
 
 @pytest.mark.parametrize("entry", [one for one in ENTRIES if "far" in one.values[0]])

@@ -49,7 +49,7 @@ def maker(db, seed: int) -> RowMaker:
     return RowMaker(tables, pools, {}, allowed, seed)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=settings.default.max_examples // 3)
 @given(st.integers(min_value=0, max_value=10_000))
 def test_every_constraint_is_kept(db, seed):
     datasets = maker(db, seed).datasets()
