@@ -133,7 +133,7 @@ def test_a_start_that_cannot_be_says_so_in_one_line(
     data = Path(shutil.copytree(demo_folder, tmp_path / "data"))
     with sqlite3.connect(data / database.FILE, isolation_level=None) as other:
         other.execute("BEGIN EXCLUSIVE")
-        with pytest.raises(UnusableFolder, match="in use by others"):
+        with pytest.raises(UnusableFolder, match=r"records\.db: .* in use by others"):
             Runtime(data)
     for place in ("/proc/nowhere", str(data / database.FILE)):
         said = CliRunner().invoke(app, ["serve", "--data", place, "--port", "0"])

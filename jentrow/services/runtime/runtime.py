@@ -11,11 +11,13 @@ from typing import Any, Final, TypeAlias
 from cachetools import LRUCache
 
 from jentrow.core.engines.whole_scripts import ENGINE_OF, run_whole
+from jentrow.core.errors import UnusableFolder
 from jentrow.core.exercises.judging_worker import LOADED_AHEAD
 from jentrow.core.processes.nursery import NURSERY
 from jentrow.core.samples.recipes import RanTable
 from jentrow.core.samples.rows.reading_room import ReadingRoom
-from jentrow.records.database import Records
+from jentrow.records.database import FILE, Records
+from jentrow.records.errors import RecordsUnavailable
 from jentrow.services.runtime.background_jobs import BackgroundJobs
 from jentrow.services.runtime.data_folder import VERSIONS, check_whole, engine_folder
 from jentrow.services.runtime.engines import Engines
@@ -43,7 +45,7 @@ class Runtime:
     """One data folder in use. Safe to share between threads."""
 
     def __init__(self, folder: Path, clock: Clock = _now, settings: Settings | None = None) -> None:
-        """``clock`` tells the server's time, by which deadlines are."""
+        """``clock`` tells the server's time, by which deadlines are. Raises :class:`UnusableFolder`."""
         check_whole(folder)
         NURSERY.load(LOADED_AHEAD)
         self.folder = folder
@@ -51,8 +53,12 @@ class Runtime:
         self.settings = settings or read_settings()
         self.rates = Rates()
         self.records = Records(folder)
-        with self.records.writing() as session:
-            put_in_order(session, folder)
+        try:
+            with self.records.writing() as session:
+                put_in_order(session, folder)
+        except RecordsUnavailable as problem:
+            self.records.close()
+            raise UnusableFolder(f"{folder / FILE}: {problem}") from problem
         self.runs = RunHistory(self.records)
         self.reading = ReadingRoom()
         self.datasets = OpenDatasets(folder, self.reading)
