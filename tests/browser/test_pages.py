@@ -167,6 +167,15 @@ WITHOUT_SCROLLING = (
     "/make-a-sample", "/sheets", "/take-a-pack-in", "/take-answers-in",
 )  # fmt: skip
 
+COLOURED_LATER = """
+    const late = [...document.querySelectorAll("body *")].filter((one) => {
+        const { transitionDuration, transitionProperty } = getComputedStyle(one);
+        return parseFloat(transitionDuration) > 0 && /all|color/.test(transitionProperty);
+    });
+    return [...new Set(late.map((one) => one.getAttribute("class")))];
+"""
+"""Whose colours come a moment after what they tell: whoever moves on by keys sees where they were."""
+
 AT_EVERY_SIZE = ("/exercises", "/sheets", "/people", "/answers/3", "/samples/huts")
 
 
@@ -182,6 +191,7 @@ def test_a_page_is_accessible_and_whole(browser: Chrome, address: str, path: str
         find(browser, ".trace nav li, .ledger, #rule-row_order")
         drawn(browser)  # what is chosen
     assert violations(browser) == []
+    assert browser.execute_script(COLOURED_LATER) == []
     if path in WITHOUT_SCROLLING:
         taller = "return document.documentElement.scrollHeight - window.innerHeight"
         assert browser.execute_script(taller) <= 0
@@ -204,6 +214,7 @@ def test_what_opens_above_a_page_passes_them_too(browser: Chrome, address: str, 
     find(browser, ".el-overlay .el-dialog, .el-overlay .el-drawer")
     until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, "[class*=-enter-active]"))
     assert violations(browser) == []
+    assert browser.execute_script(COLOURED_LATER) == []
 
 
 def test_a_submission_is_taken_apart_on_the_dataset_in_view(browser: Chrome, address: str) -> None:
