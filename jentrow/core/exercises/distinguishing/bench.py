@@ -251,7 +251,7 @@ class Bench:
             if habits is None:
                 continue
             check, held = HabitCheck(habits, table), rows[name]
-            if not all(check.is_kept(row, held[:at]) for at, row in enumerate(held)):
+            if not all(check.passes(row, held[:at]) for at, row in enumerate(held)):
                 return False
         return True
 

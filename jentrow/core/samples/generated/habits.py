@@ -128,8 +128,8 @@ class HabitCheck:
         self._rows_differ = habits.rows_differ
         self._bare = places_of(name for name in writable if name not in table.primary_key)
 
-    def is_kept(self, row: Row, before: Sequence[Row]) -> bool:
-        """Whether a further row keeps them beside those that there are already."""
+    def passes(self, row: Row, before: Sequence[Row]) -> bool:
+        """Whether a further row keeps the habits beside the rows that there are already."""
         for at, known in self._closed:
             if row[at] is not None and row[at] not in known:
                 return False

@@ -208,7 +208,7 @@ class _Making:
                 keys = self._keys_of(row)
                 if keys is None or (table.checks and not self._allowed(table, row)):
                     continue
-                if self._habits is not None and not self._habits.is_kept(row, self._rows):
+                if self._habits is not None and not self._habits.passes(row, self._rows):
                     continue
                 self._rows.append(row)
                 for taken, key in zip(self._taken, keys, strict=True):

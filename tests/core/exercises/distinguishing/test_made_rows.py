@@ -108,12 +108,12 @@ def test_habits_are_read_from_rows_and_looked_after(db):
     assert ("opened", "closed") in habits.rising
     check = HabitCheck(habits, table)
     fresh = ("E5", 1, "flow", "2020-01-01", None)
-    assert check.is_kept(fresh, rows)
-    assert not check.is_kept(("A1", 3, "flow", "2020-01-01", None), rows)
-    assert not check.is_kept(("e5 ", 3, "flow", "2020-01-01", None), rows)
-    assert not check.is_kept(("F6", 3, "flow", "2020-01-01", "2019-01-01"), rows)
-    assert not check.is_kept(("b2", 3, "flow", "2020-01-01", None), rows)
-    assert not check.is_kept(("F6", 3, "depth", "2020-01-01", None), rows)
+    assert check.passes(fresh, rows)
+    assert not check.passes(("A1", 3, "flow", "2020-01-01", None), rows)
+    assert not check.passes(("e5 ", 3, "flow", "2020-01-01", None), rows)
+    assert not check.passes(("F6", 3, "flow", "2020-01-01", "2019-01-01"), rows)
+    assert not check.passes(("b2", 3, "flow", "2020-01-01", None), rows)
+    assert not check.passes(("F6", 3, "depth", "2020-01-01", None), rows)
 
 
 def test_three_rows_are_too_few_for_a_habit(db):
