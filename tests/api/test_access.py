@@ -20,7 +20,16 @@ from jentrow.records.models import Course, Instructor, Learner, Person, Throttle
 from jentrow.services.accounts.links import first_link, password_link
 from jentrow.services.packs.demo import MADE_FOR
 from jentrow.services.runtime.runtime import Runtime
-from tests.api.conftest import LEARNER, NOON, OPENAPI, OTHER, SITE, person
+from tests.api.conftest import (
+    IN_A_COURSE,
+    LEARNER,
+    NOON,
+    OPENAPI,
+    OTHER,
+    SITE,
+    is_a_learner_s,
+    person,
+)
 from tests.demo_course import COURSE, PASSWORD
 
 PUBLIC = {
@@ -57,8 +66,8 @@ def all_routes() -> list[tuple[str, str]]:
 
 
 ROUTES = all_routes()
-INSIDE = [route for route in ROUTES if route[1].startswith("/api/courses/{course}/")]
-OWN = [route for route in INSIDE if route[1].startswith("/api/courses/{course}/own")]
+INSIDE = [route for route in ROUTES if route[1].startswith(IN_A_COURSE)]
+OWN = [route for route in INSIDE if is_a_learner_s(route[1])]
 TAUGHT = [route for route in INSIDE if route not in OWN]
 SIGNED_IN = [route for route in ROUTES if route not in INSIDE and route not in PUBLIC]
 

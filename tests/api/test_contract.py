@@ -21,7 +21,7 @@ from schemathesis.specs.openapi.checks import (
 
 from jentrow.api.app import create_app
 from jentrow.services.runtime.runtime import Runtime
-from tests.api.conftest import LEARNER, NOON, OPENAPI
+from tests.api.conftest import IN_A_COURSE, LEARNER, NOON, OPENAPI, is_a_learner_s
 from tests.demo_course import COURSE, PASSWORD
 from tests.serving import listening
 
@@ -82,8 +82,7 @@ OPERATIONS = [
 
 def is_let_in(login: str, path: str) -> bool:
     """Whether a route of a course is this person's: whoever is stopped at its door is test_access's."""
-    inside = path.partition("/{course}/")[2]
-    return not inside or inside.startswith("own") == (login == LEARNER)
+    return not path.startswith(IN_A_COURSE) or is_a_learner_s(path) == (login == LEARNER)
 
 
 @pytest.mark.parametrize(

@@ -186,20 +186,20 @@ def sign_in(browser: Chrome, address: str, login: str) -> None:
 def come_signed_in(browser: Chrome, address: str, login: str) -> None:
     """As a browser comes back in which somebody signed in before: it has the cookie."""
     site = site_of(address)
-    (name, _, value), _ = _session(site, login)
+    name, _, value = _session(site, login)[0].partition("=")
     cookie = {"name": name, "value": value, "url": site, "httpOnly": True, "sameSite": "Lax"}
     browser.execute_cdp_cmd("Network.setCookie", cookie)
 
 
-def _session(site: str, login: str) -> tuple[tuple[str, str, str], str]:
-    """A new session of somebody: its cookie, as name and value, and its guard."""
+def _session(site: str, login: str) -> tuple[str, str]:
+    """A new session of somebody: its cookie, as a request carries it, and its guard."""
     body = json.dumps({"login": login, "password": PASSWORD}).encode()
     asked = urllib.request.Request(
         f"{site}/api/sign-in", body, {"Content-Type": "application/json"}
     )
     with urllib.request.urlopen(asked) as answer:
         cookie = answer.headers["Set-Cookie"].partition(";")[0]
-        return cookie.partition("="), json.loads(answer.read())["me"]["guard"]
+        return cookie, json.loads(answer.read())["me"]["guard"]
 
 
 def headers_of(address: str) -> dict[str, str]:
@@ -207,7 +207,7 @@ def headers_of(address: str) -> dict[str, str]:
     site = site_of(address)
     if site not in _HEADERS:
         cookie, guard = _session(site, "instructor")
-        _HEADERS[site] = {"Cookie": "".join(cookie), "X-Jentrow-Guard": guard}
+        _HEADERS[site] = {"Cookie": cookie, "X-Jentrow-Guard": guard}
     return _HEADERS[site]
 
 

@@ -64,7 +64,7 @@ rows = st.lists(
 
 
 @settings(
-    max_examples=settings.default.max_examples // 3,
+    max_examples=settings.default.max_examples * 3 // 8,
     suppress_health_check=[HealthCheck.function_scoped_fixture],
 )
 @given(rows)
