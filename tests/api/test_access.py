@@ -9,7 +9,6 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from fastapi import FastAPI
 from fastapi.routing import APIRoute
 from fastapi.testclient import TestClient
 from sqlalchemy import select
@@ -20,16 +19,8 @@ from jentrow.records.models import Course, Instructor, Learner, Person, Throttle
 from jentrow.services.accounts.links import first_link, password_link
 from jentrow.services.packs.demo import MADE_FOR
 from jentrow.services.runtime.runtime import Runtime
-from tests.api.conftest import (
-    IN_A_COURSE,
-    LEARNER,
-    NOON,
-    OPENAPI,
-    OTHER,
-    SITE,
-    is_a_learner_s,
-    person,
-)
+from tests.api.routes import IN_A_COURSE, OPENAPI, is_a_learner_s
+from tests.api.server import LEARNER, NOON, OTHER, SITE, app_of, person, running
 from tests.demo_course import COURSE, PASSWORD
 
 PUBLIC = {
@@ -50,12 +41,6 @@ VALUES = {
     "code": "x", "row": "1", "column": "name", "older": "1", "newer": "1", "run_id": "1",
     "question_id": "1", "strength": "kind", "opened": "1", "adjustment_id": "1", "regrade_id": "1",
 }  # fmt: skip
-
-
-def app_of(client: TestClient) -> FastAPI:
-    app = client.app
-    assert isinstance(app, FastAPI)
-    return app
 
 
 def all_routes() -> list[tuple[str, str]]:
@@ -139,7 +124,8 @@ def test_another_course_is_as_if_it_were_not(client: TestClient, route: tuple[st
 )
 def test_no_change_without_the_guard(client: TestClient, route: tuple[str, str]) -> None:
     """A page of another site has the cookie sent along, but does not know the guard."""
-    forged = TestClient(app_of(client), cookies=dict(client.cookies))
+    forged = person(app_of(client), None)
+    forged.cookies.update(client.cookies)
     for headers in ({}, {GUARD: "x"}):
         answer = forged.request(route[0], address(route[1]), json={}, headers=headers)
         assert answer.status_code == 403, answer.text
@@ -288,8 +274,8 @@ def test_another_password_signs_the_other_browsers_out(fresh: TestClient) -> Non
 @pytest.fixture
 def empty(tmp_path: Path) -> Iterator[TestClient]:
     """A server that was never used."""
-    with TestClient(create_app(lambda: Runtime(tmp_path / "new", lambda: NOON))) as running:
-        yield running
+    with running(create_app(lambda: Runtime(tmp_path / "new", lambda: NOON))) as server:
+        yield server
 
 
 def account(client: TestClient, token: str, login: str, name: str = "Alma Rieder") -> Any:

@@ -7,7 +7,7 @@ from jentrow.api.refusals import STATUS_OF, status_of
 from jentrow.core import errors
 from jentrow.core.engines.labels import ENGINES
 from jentrow.core.errors import JentrowError
-from tests.api.conftest import SITE
+from tests.api.server import SITE
 
 
 def test_about_names_the_engine_that_runs(client: TestClient) -> None:

@@ -21,7 +21,8 @@ from schemathesis.specs.openapi.checks import (
 
 from jentrow.api.app import create_app
 from jentrow.services.runtime.runtime import Runtime
-from tests.api.conftest import IN_A_COURSE, LEARNER, NOON, OPENAPI, is_a_learner_s
+from tests.api.routes import IN_A_COURSE, OPENAPI, is_a_learner_s
+from tests.api.server import LEARNER, NOON
 from tests.demo_course import COURSE, PASSWORD
 from tests.serving import listening
 

@@ -15,7 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jentrow.core.exercises.packs.reading import opened_pack
-from jentrow.services.runtime.runtime import Runtime
+from tests.api.server import runtime_of
 
 HUTS = "/exercises/01-high-huts"
 OPEN = "/samples/huts/datasets/open"
@@ -27,7 +27,7 @@ def got(answer: Any, status: int = 200) -> Any:
 
 
 def idle(client: TestClient) -> None:
-    runtime: Runtime = client.app.state.runtime  # type: ignore[attr-defined]
+    runtime = runtime_of(client)
     assert runtime.queue.wait_until_idle()
 
 
@@ -310,7 +310,7 @@ def handed_in(client: TestClient, data: bytes) -> str:
 
 
 def finished(client: TestClient, id: str) -> Any:
-    runtime: Runtime = client.app.state.runtime  # type: ignore[attr-defined]
+    runtime = runtime_of(client)
     thread = runtime.import_jobs._under_way[id].thread
     assert thread is not None
     thread.join(60)

@@ -2,37 +2,21 @@
 
 from __future__ import annotations
 
-import shutil
-from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 import pytest
-from fastapi.testclient import TestClient
 
-from jentrow.api.app import create_app
-from jentrow.services.runtime.runtime import Runtime
-from tests.api.test_learning import (
+from tests.api.classroom import (
     BUSY,
     EARLY,
     SHORT,
     Class,
-    Clock,
     hand_in,
     reference,
     told,
 )
 
 WIDER = {"reference": "SELECT name FROM huts WHERE beds > 50", "trials": [], "alternatives": []}
-
-
-@pytest.fixture
-def here(tmp_path: Path, demo_folder: Path) -> Iterator[Class]:
-    shutil.copytree(demo_folder, tmp_path / "data")
-    clock = Clock()
-    app = create_app(lambda: Runtime(tmp_path / "data", clock))
-    with TestClient(app):
-        yield Class(app, clock)
 
 
 def content(here: Class, slug: str, **changes: Any) -> dict[str, Any]:

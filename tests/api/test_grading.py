@@ -32,15 +32,10 @@ from jentrow.services.runtime import batch_sizes, grading_queue
 from jentrow.services.runtime.runtime import Runtime
 from jentrow.services.scope import course_scope
 from jentrow.services.submissions.additions import import_submissions
-from tests.api.conftest import person
+from tests.api.server import app_of, person, runtime_of
 from tests.api.test_exercises import HUTS, content_of, got, idle
 from tests.demo_course import COURSE, DEMO, PASSWORD
 from tests.serving import Served
-
-
-def runtime_of(client: TestClient) -> Runtime:
-    runtime: Runtime = client.app.state.runtime  # type: ignore[attr-defined]
-    return runtime
 
 
 def hand_in(runtime: Runtime, texts: list[str], exercise: str = "01-high-huts") -> None:
@@ -251,7 +246,7 @@ def test_grading_is_paused_by_course_and_by_who_runs_the_server(fresh: TestClien
         course = import_pack(session, runtime.folder, opened)
         course.slug = "rivers"
         session.add(Instructor(course_id=course.id, person_id=1))
-    other = person(fresh.app, "instructor", "rivers")  # type: ignore[arg-type]
+    other = person(app_of(fresh), "instructor", "rivers")
     got(fresh.post("/grading/pause"))
     hand_in(runtime, ["SELECT 1"])
     with runtime.records.writing() as session:
@@ -279,7 +274,7 @@ def test_grading_is_paused_by_course_and_by_who_runs_the_server(fresh: TestClien
 def test_what_could_not_be_kept_for_now_is_tried_again(
     fresh: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
+    runtime = runtime_of(fresh)
     kept = grading_queue.keep_outcomes
     refusals = [0]
 
@@ -301,7 +296,7 @@ def test_what_could_not_be_kept_for_now_is_tried_again(
 def test_a_batch_that_takes_too_long_gives_back_its_rest(
     fresh: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
+    runtime = runtime_of(fresh)
     monkeypatch.setattr(batch_sizes, "LONGEST_SECONDS", -1.0)
     claimed: list[int] = []
     claim = grading_queue.claim_batch

@@ -11,10 +11,8 @@ from starlette.types import Receive, Scope, Send
 
 from jentrow.api.access import COOKIE
 from jentrow.api.haste import Haste
-from tests.api.conftest import SITE
-from tests.api.test_learning import BUSY, Class, here
-
-__all__ = ["here"]
+from tests.api.classroom import BUSY, Class
+from tests.api.server import SITE
 
 PLACE = "/api/courses/rivers/own/runs"
 

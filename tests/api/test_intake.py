@@ -22,7 +22,7 @@ from jentrow.core.engines.limits import Limits
 from jentrow.core.errors import UnusableInput
 from jentrow.services.runtime.runtime import Runtime
 from jentrow.services.runtime.settings import Settings, read_settings
-from tests.api.conftest import LEARNER, SITE, person
+from tests.api.server import LEARNER, SITE, app_of, person, runtime_of
 from tests.api.test_exercises import content_of, got
 from tests.api.test_grading import HUTS
 from tests.demo_course import PASSWORD
@@ -131,8 +131,8 @@ def test_many_sign_ins_at_once_hold_up_no_page(served: tuple[str, int]) -> None:
 
 
 def test_nobody_locks_somebody_else_out(fresh: TestClient) -> None:
-    app = fresh.app
-    own, other = person(app, LEARNER), person(app, None)  # type: ignore[arg-type]
+    app = app_of(fresh)
+    own, other = person(app, LEARNER), person(app, None)
 
     def attempt(browser: TestClient, password: str) -> int:
         body = {"login": LEARNER, "password": password}
@@ -169,7 +169,7 @@ def test_settings_that_cannot_be_used_are_named(monkeypatch: pytest.MonkeyPatch)
 def test_an_import_is_of_a_course_and_a_person(fresh: TestClient) -> None:
     id = got(fresh.post("/imports"), 201)["id"]
     assert fresh.get(f"/imports/{id}").status_code == 200
-    runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
+    runtime = runtime_of(fresh)
     with pytest.raises(Exception, match="This import is over"):
         runtime.import_jobs.get(id, (1, 999))
     with pytest.raises(Exception, match="This import is over"):

@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-import shutil
 import threading
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from datetime import datetime, timedelta
-from pathlib import Path
 from typing import Any
 
 import pytest
-from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlalchemy.orm import Session
 
-from jentrow.api.app import create_app
 from jentrow.records.models import Grading, GradingTask, Submission
 from jentrow.records.submissions import learners_of
 from jentrow.records.tasks import HANDED_IN, SLOW, put_back
@@ -24,74 +20,8 @@ from jentrow.services.runtime import grading_queue, queue_lanes
 from jentrow.services.runtime.engines import Engines
 from jentrow.services.runtime.rate_limits import Pace
 from jentrow.services.runtime.runtime import Runtime
-from tests.api.conftest import LEARNER, NOON, OTHER, person
-
-SHEET = "/own/sheets/2-groups-order-sets/exercises"
-BUSY = f"{SHEET}/08-busy-huts"
-EARLY = "/own/sheets/1-choosing-rows/exercises/01-high-huts"
-ENDLESS = "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT max(i) FROM n"
-
-
-class Clock:
-    """The server's clock, set by hand."""
-
-    def __init__(self) -> None:
-        self.now = NOON
-
-    def __call__(self) -> datetime:
-        return self.now
-
-
-class Class:
-    """A running server with an instructor and learners on their pages."""
-
-    def __init__(self, app: FastAPI, clock: Clock) -> None:
-        self.app = app
-        self.clock = clock
-        self.runtime: Runtime = app.state.runtime
-        self.teacher = person(app, "instructor")
-        self.ada = person(app, LEARNER)
-        self.tomas = person(app, OTHER)
-
-    def graded(self) -> None:
-        assert self.runtime.queue.wait_until_idle(60)
-
-    def change(self, slug: str, **changes: Any) -> None:
-        content = self.teacher.get(f"/exercises/{slug}").json()["content"]
-        kept = self.teacher.put(f"/exercises/{slug}", json=content | changes)
-        assert kept.status_code == 200, kept.text
-
-    def hurry(self, slug: str) -> None:
-        """Bounds answers to an exercise at a time that a test need not wait for."""
-        self.change(slug, rules={"limits": {"seconds": 0.5}})
-
-    def sheet(self, slug: str, **changes: Any) -> None:
-        (found,) = [one for one in self.teacher.get("/sheets").json() if one["slug"] == slug]
-        body = {name: found[name] for name in ("title", "opens", "closes", "attempts", "late")}
-        body["exercises"] = [
-            {"exercise": one["slug"], "points": one["points"]} for one in found["entries"]
-        ]
-        answer = self.teacher.put(f"/sheets/{slug}", json=body | changes)
-        assert answer.status_code == 200, answer.text
-
-
-@pytest.fixture
-def here(tmp_path: Path, demo_folder: Path) -> Iterator[Class]:
-    shutil.copytree(demo_folder, tmp_path / "data")
-    clock = Clock()
-    app = create_app(lambda: Runtime(tmp_path / "data", clock))
-    with TestClient(app):
-        yield Class(app, clock)
-
-
-def hand_in(browser: TestClient, place: str, sql: str, key: str = "") -> Any:
-    key = key or f"key-{abs(hash((place, sql)))}"
-    return browser.post(f"{place}/submissions", json={"sql": sql, "key": key})
-
-
-def reference(here: Class, slug: str) -> str:
-    return str(here.teacher.get(f"/exercises/{slug}").json()["content"]["reference"])
-
+from tests.api.classroom import BUSY, EARLY, ENDLESS, Class, hand_in, reference, told
+from tests.api.server import LEARNER, OTHER, app_of, person
 
 # handing in
 
@@ -247,16 +177,6 @@ def test_a_sheet_s_own_points_scale_the_mark(here: Class) -> None:
 
 
 # feedback
-
-SHORT = "SELECT name, region, altitude_m FROM huts WHERE altitude_m > 2000 ORDER BY altitude_m DESC"
-
-
-def told(here: Class, **feedback: Any) -> dict[str, Any]:
-    here.change("01-high-huts", feedback=feedback)
-    made = hand_in(here.ada, EARLY, SHORT + f" -- {sorted(feedback.items())}").json()
-    here.graded()
-    found: dict[str, Any] = here.ada.get(f"/own/submissions/{made['id']}").json()
-    return found
 
 
 def test_the_levels_of_feedback(here: Class) -> None:
@@ -748,14 +668,8 @@ def test_a_sheet_with_answers_stays(here: Class) -> None:
     assert here.teacher.delete(f"/sheets/{empty['slug']}").status_code == 204
 
 
-def app_behind(client: TestClient) -> FastAPI:
-    app = client.app
-    assert isinstance(app, FastAPI)
-    return app
-
-
 def test_runs_are_found_again_and_kept_under_a_name(fresh: TestClient) -> None:
-    ada = person(app_behind(fresh), LEARNER)
+    ada = person(app_of(fresh), LEARNER)
     path = "/own/sheets/2-groups-order-sets/exercises/08-busy-huts/runs"
     for sql in ("SELECT 1 AS one", "SELECT nmae FROM huts", "SELECT name FROM huts"):
         assert ada.post(path, json={"sql": sql}).status_code == 200
@@ -776,7 +690,7 @@ def test_runs_are_found_again_and_kept_under_a_name(fresh: TestClient) -> None:
     assert names.count(("SELECT 1 AS one", "")) == 1
     assert ("SELECT 1 AS one", "the first") in names
     # Nobody else's, and no other exercise's.
-    other = person(app_behind(fresh), OTHER)
+    other = person(app_of(fresh), OTHER)
     assert other.get(path).json() == []
     assert other.put(f"{path}/{first}", json={"name": "mine"}).status_code == 404
     assert ada.get(path.replace("08-busy-huts", "07-missing-values")).json() == []
@@ -787,7 +701,7 @@ def test_old_runs_are_forgotten_unless_they_have_a_name(
     fresh: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr("jentrow.services.runtime.run_history.KEPT", 3)
-    ada = person(app_behind(fresh), LEARNER)
+    ada = person(app_of(fresh), LEARNER)
     path = "/own/sheets/2-groups-order-sets/exercises/08-busy-huts/runs"
     ada.post(path, json={"sql": "SELECT 0"})
     (kept,) = ada.get(path).json()
@@ -799,7 +713,7 @@ def test_old_runs_are_forgotten_unless_they_have_a_name(
 
 
 def test_a_learner_s_own_query_is_taken_apart(fresh: TestClient) -> None:
-    ada = person(app_behind(fresh), LEARNER)
+    ada = person(app_of(fresh), LEARNER)
     place = "/own/sheets/2-groups-order-sets/exercises/08-busy-huts"
     sql = "SELECT hut_id FROM stays WHERE meal_plan <> 'half' GROUP BY hut_id"
     trace = ada.post(f"{place}/trace", json={"sql": sql}).json()

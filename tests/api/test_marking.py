@@ -8,7 +8,6 @@ import threading
 from typing import Any, Final
 
 import pytest
-from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from openpyxl import load_workbook
 from sqlalchemy import select
@@ -19,9 +18,9 @@ from jentrow.core.exercises.grader import Grader
 from jentrow.core.exercises.grading.outcomes import Reading
 from jentrow.records.models import Grading, Person, Submission
 from jentrow.services.marking import regrades
-from tests.api.conftest import LEARNER, person
+from tests.api.server import LEARNER, app_of, person, runtime_of
 from tests.api.test_exercises import content_of, got, idle
-from tests.api.test_grading import hand_in, runtime_of
+from tests.api.test_grading import hand_in
 
 SLUG = "01-high-huts"
 HUTS = f"/exercises/{SLUG}"
@@ -540,8 +539,7 @@ def settled(client: TestClient) -> None:
 
 
 def test_marks_and_comments_are_told_when_published(fresh: TestClient) -> None:
-    app = fresh.app
-    assert isinstance(app, FastAPI)
+    app = app_of(fresh)
     ada = person(app, LEARNER)
     with runtime_of(fresh).records.session() as session:
         found = session.scalars(select(Submission).join(Submission.learner)).all()
@@ -602,8 +600,7 @@ def test_marks_and_comments_are_told_when_published(fresh: TestClient) -> None:
 
 
 def test_nobody_asks_about_an_answer_of_somebody_else(fresh: TestClient) -> None:
-    app = fresh.app
-    assert isinstance(app, FastAPI)
+    app = app_of(fresh)
     ada = person(app, LEARNER)
     assert fresh.post(f"/sheets/{SHEET}/publish", json={"anyway": True}).status_code == 204
     with runtime_of(fresh).records.session() as session:

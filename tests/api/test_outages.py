@@ -21,11 +21,11 @@ from jentrow.core.errors import UnusableFolder
 from jentrow.records.models import Submission
 from jentrow.services.runtime import data_folder
 from jentrow.services.runtime.runtime import Runtime
-from tests.api.conftest import LEARNER, person
+from tests.api.classroom import BUSY, ENDLESS
+from tests.api.classroom import hand_in as handed_in
+from tests.api.server import LEARNER, NOON, app_of, person, runtime_of
 from tests.api.test_exercises import content_of, got, idle
 from tests.api.test_grading import HUTS, hand_in
-from tests.api.test_learning import BUSY, ENDLESS
-from tests.api.test_learning import hand_in as handed_in
 from tests.servers import free_port
 from tests.serving import Caller, Served
 
@@ -86,9 +86,9 @@ class FullDisk:
 
 
 def test_a_full_disk_loses_nothing(fresh: TestClient) -> None:
-    runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
+    runtime = runtime_of(fresh)
     idle(fresh)
-    ada = person(fresh.app, LEARNER)  # type: ignore[arg-type]
+    ada = person(app_of(fresh), LEARNER)
     first = handed_in(ada, BUSY, "SELECT 1", "before-it-is-full")
     assert first.status_code == 201
     idle(fresh)
@@ -112,7 +112,7 @@ def test_a_full_disk_loses_nothing(fresh: TestClient) -> None:
 
 def test_a_file_that_others_hold(fresh: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(database, "BUSY_MS", 50)
-    runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
+    runtime = runtime_of(fresh)
     idle(fresh)
     runtime.records.engine.dispose()  # connections from here on wait no longer than that
     with sqlite3.connect(runtime.folder / database.FILE, isolation_level=None) as other:
@@ -144,7 +144,7 @@ def test_a_start_that_cannot_be_says_so_in_one_line(
 def test_a_disk_that_cannot_be_written_is_no_fault_of_the_request(
     fresh: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
+    runtime = runtime_of(fresh)
 
     def full(*_: Any) -> Any:
         raise OSError(28, "No space left on device")
@@ -157,11 +157,9 @@ def test_a_disk_that_cannot_be_written_is_no_fault_of_the_request(
 
 def test_a_hand_in_counts_from_its_arrival(fresh: TestClient) -> None:
     """A deadline that passes while it waits to be written takes nothing from it."""
-    from tests.api.conftest import NOON
-
-    runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
+    runtime = runtime_of(fresh)
     idle(fresh)
-    ada = person(fresh.app, LEARNER)  # type: ignore[arg-type]
+    ada = person(app_of(fresh), LEARNER)
     answers: list[Any] = []
     with sqlite3.connect(runtime.folder / database.FILE, isolation_level=None) as other:
         other.execute("BEGIN IMMEDIATE")

@@ -16,7 +16,8 @@ from jentrow.records.models import Exercise, Grading, GradingTask, Submission
 from jentrow.records.submissions import gradings_of
 from jentrow.records.tasks import HANDED_IN, SLOW, add_tasks
 from jentrow.services.runtime.runtime import Runtime
-from tests.api.test_grading import HUTS, content_of, counts, got, hand_in, idle, runtime_of
+from tests.api.server import runtime_of
+from tests.api.test_grading import HUTS, content_of, counts, got, hand_in, idle
 
 WRONG = "SELECT 1"
 

@@ -16,6 +16,7 @@ from jentrow.records.exercises import find_exercise
 from jentrow.services.runtime.runtime import Runtime
 from jentrow.services.samples import catalogue
 from jentrow.services.scope import course_scope
+from tests.api.server import runtime_of
 from tests.api.test_exercises import got
 from tests.demo_course import DEMO
 
@@ -254,7 +255,7 @@ def test_a_new_dataset_is_never_taken_for_a_deleted_one(fresh: TestClient) -> No
 
 def finished(client: TestClient, id: str) -> dict[str, Any]:
     """Where an import stands once its work has ended."""
-    client.app.state.runtime.import_jobs._under_way[id].thread.join(60)  # type: ignore[attr-defined]
+    runtime_of(client).import_jobs._under_way[id].thread.join(60)
     found: dict[str, Any] = client.get(f"/imports/{id}").json()
     return found
 
@@ -740,7 +741,7 @@ def test_a_page_that_looks_while_tables_are_changed_spoils_nothing(
 
 
 def test_a_dataset_that_follows_a_deleted_one_grades_as_another(fresh: TestClient) -> None:
-    runtime: Runtime = fresh.app.state.runtime  # type: ignore[attr-defined]
+    runtime = runtime_of(fresh)
 
     def added() -> str:
         asked = {"name": "second", "copy_of": "open"}
