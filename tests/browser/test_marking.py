@@ -19,6 +19,7 @@ from tests.browser.steps import (
     open_url,
     press,
     severe,
+    sized,
     take_in,
     text_of,
     until,
@@ -227,6 +228,7 @@ def test_publishing_and_what_the_learner_sees_and_asks(
 
     browser.get(address)
     until(browser, lambda page: "Ada Nkemelu asks about High huts" in text_of(page, ".needs"))
+    assert len(all_of(browser, ".needs .main")) == 1, "one thing is to be done next"
     press(browser, Keys.ENTER)
     until(browser, lambda page: "Which one?" in text_of(page, ".question"))
     find(browser, ".question textarea").send_keys("2000 itself.")
@@ -240,14 +242,27 @@ def test_publishing_and_what_the_learner_sees_and_asks(
     undo_all(address, slug)
 
 
+NAMES_THAT_LIE_ON_SOMETHING = """
+    const plot = document.querySelector(".wide .plot svg");
+    const boxes = (selector) => [...plot.querySelectorAll(selector)].map((one) => [one, one.getBoundingClientRect()]);
+    const names = boxes("text").filter(([one]) => /[a-z]/.test(one.textContent) && !/share of/.test(one.textContent));
+    const points = boxes("path[fill]").filter(([, box]) => box.width > 9 && box.width < 20);
+    if (names.length !== points.length || names.length < 3) return [names.length, "names", points.length, "points"];
+    const lies = (one, other) =>
+        Math.min(one.right, other.right) - Math.max(one.left, other.left) > 1
+        && Math.min(one.bottom, other.bottom) - Math.max(one.top, other.top) > 2;
+    return names.filter(([one, box]) => [...names, ...points].some(([other, theirs]) => other !== one && lies(box, theirs)))
+        .map(([one]) => one.textContent);
+"""
+
+
 def test_the_page_of_marks_by_keys(browser: Chrome, address: str) -> None:
     book = call(address, "/marks")
-    browser.get(f"{address}/marks")
-    find(browser, ".grid tbody th")
-    assert find(browser, ".grid").get_attribute("aria-rowcount") == str(len(book["rows"]))
-    assert len(all_of(browser, ".grid tbody th")) < len(book["rows"]), (
-        "what is not seen is not drawn"
-    )
+    with sized(browser, 1280, 500):
+        browser.get(f"{address}/marks")
+        drawn = len(all_of(browser, ".grid tbody th"))
+        assert find(browser, ".grid").get_attribute("aria-rowcount") == str(len(book["rows"]))
+        assert drawn < len(book["rows"]), "what is not seen is not drawn"
     names = sorted(one["name"] for one in book["rows"])
     press(browser, Keys.ARROW_DOWN)
     press(browser, Keys.ARROW_DOWN)
@@ -268,6 +283,9 @@ def test_the_page_of_marks_by_keys(browser: Chrome, address: str) -> None:
     find(browser, "h1").click()
     press(browser, "v")
     until(browser, lambda page: "tell strong from weak" in text_of(page, ".plots"))
+    for width in (1280, 860):
+        with sized(browser, width, 800):
+            until(browser, lambda page: page.execute_script(NAMES_THAT_LIE_ON_SOMETHING) == [])
     all_of(browser, ".plot .turn")[0].click()
     find(browser, ".plot .numbers td")
     assert severe(browser) == []

@@ -24,11 +24,13 @@ const props = withDefaults(
     says?: string;
     /** What ECharts is to draw, in the colours of the theme. */
     draw: (ink: PlotInk) => echarts.EChartsCoreOption;
+    /** What hangs on where its points are on the page: drawn after them, and anew with each size. */
+    fit?: (chart: echarts.ECharts, font: string) => echarts.EChartsCoreOption;
     headings: string[];
     rows: (string | number | null)[][];
     height?: number;
   }>(),
-  { says: "", height: 140 },
+  { says: "", height: 140, fit: undefined },
 );
 const emit = defineEmits<{ point: [at: number, series: number] }>();
 
@@ -51,6 +53,11 @@ function paint(): void {
     sheet: token("sheet"),
   };
   chart.setOption({ animation: false, textStyle: { fontFamily: token("ui") }, ...props.draw(ink) }, true);
+  fitted();
+}
+
+function fitted(): void {
+  if (chart && props.fit) chart.setOption(props.fit(chart, token("ui")));
 }
 
 function drop(): void {
@@ -62,7 +69,10 @@ watch([() => props.draw, () => props.rows, isDark, place], paint, { flush: "post
 watch(isTable, drop);
 useResizeObserver(place, () => {
   if (!chart) paint();
-  else chart.resize();
+  else {
+    chart.resize();
+    fitted();
+  }
 });
 onBeforeUnmount(drop);
 

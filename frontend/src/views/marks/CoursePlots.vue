@@ -3,7 +3,7 @@ import { computed } from "vue";
 
 import type { Schemas } from "../../api/client";
 import PlotFigure from "../../components/PlotFigure.vue";
-import { barName, hourBars, hourName, markBars, separation } from "./plots";
+import { barName, hourBars, hourName, markBars, separation, separationNames } from "./plots";
 
 /** Where the class stands: sums by sheet, attempts before closing, exercises against the rest, findings. */
 const props = defineProps<{ plots: Schemas["CoursePlots"] }>();
@@ -12,6 +12,7 @@ const emit = defineEmits<{ behind: [title: string, ids: number[]]; exercise: [sl
 const sheets = computed(() => props.plots.sheets.filter((one) => one.sums.some((bar) => bar.decided + bar.undecided)));
 const told = computed(() => props.plots.exercises.filter((one) => one.separates !== null && one.ease !== null));
 const drawSeparation = computed(() => separation(told.value));
+const nameSeparation = computed(() => separationNames(told.value));
 
 /** The kinds of findings over all exercises, the commonest first. */
 const kinds = computed(() => {
@@ -49,7 +50,7 @@ const drawn = computed(() =>
     </section>
     <section v-if="told.length" class="wide">
       <PlotFigure title="Which exercises tell strong from weak"
-        says="up: who is right here is right elsewhere too; right: easy" :draw="drawSeparation" :height="330"
+        says="up: who is right here is right elsewhere too; right: easy" :draw="drawSeparation" :fit="nameSeparation" :height="330"
         :headings="['exercise', 'mean share', 'correlation with the rest']"
         :rows="told.map((one) => [one.title, one.ease, one.separates])"
         @point="told[$event] && emit('exercise', told[$event]!.slug, told[$event]!.sheet)" />

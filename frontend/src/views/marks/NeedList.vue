@@ -7,7 +7,14 @@ import SheetDialog from "./SheetDialog.vue";
 
 /** What waits for somebody, each with the one thing to do about it. */
 type Need = Schemas["Need"];
-defineProps<{ needs: Need[]; short?: boolean }>();
+withDefaults(
+  defineProps<{
+    needs: Need[];
+    /** Whether the first of them is what is to be done next. */
+    leads?: boolean;
+  }>(),
+  { leads: true },
+);
 
 const ACTS: Record<Need["kind"], string> = {
   question: "Answer", undecided: "Decide", outdated: "Regrade", contradicted: "Look", set_aside: "Look", trials: "Open",
@@ -50,8 +57,8 @@ function placeOf(need: Need): RouteLocationRaw {
       <b class="count">{{ need.kind === "question" ? "?" : need.count }}</b>
       <span>{{ WHAT[need.kind] }}{{ " " }}<b>{{ need.title }}</b>
         <small class="says">{{ need.says }}</small></span>
-      <ElButton v-if="need.kind === 'sheetless'" :type="at === 0 ? 'primary' : undefined" @click="sheetless = need">{{ ACTS[need.kind] }}</ElButton>
-      <RouterLink v-else class="button" :class="{ main: at === 0 }" :to="placeOf(need)">{{ ACTS[need.kind] }}</RouterLink>
+      <ElButton v-if="need.kind === 'sheetless'" :type="leads && at === 0 ? 'primary' : undefined" :data-next="leads && at === 0 ? '' : undefined" @click="sheetless = need">{{ ACTS[need.kind] }}</ElButton>
+      <RouterLink v-else class="button" :class="{ main: leads && at === 0 }" :data-next="leads && at === 0 ? '' : undefined" :to="placeOf(need)">{{ ACTS[need.kind] }}</RouterLink>
     </li>
   </ol>
   <SheetDialog v-if="sheetless" :need="sheetless" @close="sheetless = undefined" />

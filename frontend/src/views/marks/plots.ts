@@ -1,7 +1,8 @@
-import type { EChartsCoreOption } from "echarts/core";
+import type { ECharts, EChartsCoreOption } from "echarts/core";
 
 import type { Schemas } from "../../api/client";
 import type { PlotInk } from "../../components/PlotFigure.vue";
+import { namesApart } from "./names-apart";
 
 type Bar = Schemas["MarkBar"];
 
@@ -74,35 +75,66 @@ export function attemptLine(points: Schemas["AttemptPoint"][]): (ink: PlotInk) =
   });
 }
 
+const NAME_SIZE = 11;
+const NAME_HEIGHT = 15;
+const POINT_SIZE = 13;
+
 /** How easy exercises are, and how they tell strong from weak: each a point with its place in the list. */
 export function separation(exercises: Schemas["ExercisePlots"][]): (ink: PlotInk) => EChartsCoreOption {
   return (ink) => ({
-    grid: { ...GRID, left: 8, bottom: 8, top: 16 },
+    grid: { ...GRID, left: 8, bottom: 30, top: 16 },
     xAxis: {
-      type: "value", min: 0, max: 1, name: "mean share of the points", nameLocation: "middle", nameGap: 24,
+      // Where no exercise is hard, the room is for those that there are.
+      type: "value", interval: 0.2, min: (range: { min: number }) => Math.max(0, Math.floor(range.min * 5 - 0.5) / 5), max: 1,
+      name: "mean share of the points", nameLocation: "middle", nameGap: 24,
       nameTextStyle: { color: ink.quiet }, splitLine: { show: false }, axisLine: { show: true, lineStyle: { color: ink.ink } },
       axisLabel: { color: ink.quiet, formatter: (value: number) => `${Math.round(value * 100)} %` },
     },
     yAxis: {
-      type: "value", min: (range: { min: number }) => Math.min(0, Math.floor(range.min * 10) / 10), max: (range: { max: number }) => Math.min(1, Math.ceil(range.max * 10 + 1) / 10),
+      type: "value", interval: 0.2, min: (range: { min: number }) => Math.min(0, Math.floor(range.min * 5) / 5),
+      max: (range: { max: number }) => Math.min(1, Math.ceil(range.max * 5 + 0.5) / 5),
       splitLine: { lineStyle: { color: ink.line } }, axisLabel: { color: ink.quiet },
     },
     series: [
       {
-        type: "scatter", symbolSize: 13, cursor: "pointer",
-        // A name stands where there is room for it.
-        data: exercises.map((one) => ({
-          value: [one.ease, one.separates], label: { position: (one.ease ?? 0) > 0.7 ? "left" : "right" },
-        })),
+        type: "scatter", symbolSize: POINT_SIZE, cursor: "pointer",
+        data: exercises.map((one) => [one.ease, one.separates]),
         itemStyle: { color: ink.sheet, borderColor: ink.given, borderWidth: 2 },
         label: {
-          show: true, color: ink.ink, fontSize: 11, distance: 7,
+          show: true, color: ink.ink, fontSize: NAME_SIZE,
           formatter: ({ dataIndex }: { dataIndex: number }) => exercises[dataIndex]?.title ?? "",
         },
-        labelLayout: { moveOverlap: "shiftY" },
       },
     ],
   });
+}
+
+/** The names of exercises beside their points, once it is known where on the page these are. */
+export function separationNames(exercises: Schemas["ExercisePlots"][]): (chart: ECharts, font: string) => EChartsCoreOption {
+  return (chart, font) => {
+    const ruler = document.createElement("canvas").getContext("2d");
+    if (ruler) ruler.font = `${NAME_SIZE}px ${font}`;
+    const widths = exercises.map((one) => (ruler?.measureText(one.title).width ?? 0) + 2);
+    const points = exercises.map((one): [number, number] => {
+      const [x = 0, y = 0] = chart.convertToPixel({ seriesIndex: 0 }, [one.ease ?? 0, one.separates ?? 0]) as number[];
+      return [x, y];
+    });
+    const room = { left: 0, top: 0, right: chart.getWidth(), bottom: chart.getHeight() };
+    const names = namesApart(points, widths, NAME_HEIGHT, room);
+    return {
+      series: [
+        {
+          data: exercises.map((one, at) => {
+            const [x, y] = points[at] ?? [0, 0];
+            const { left = x, top = y } = names[at] ?? {};
+            // Told from the upper left corner of the point.
+            const position = [left - x + POINT_SIZE / 2, top - y + POINT_SIZE / 2];
+            return { value: [one.ease, one.separates], label: { position, align: "left", verticalAlign: "top", lineHeight: NAME_HEIGHT } };
+          }),
+        },
+      ],
+    };
+  };
 }
 
 /** Attempts by the hours that were left; what came after closing stands right of the line. */

@@ -19,7 +19,7 @@ const urgent = computed(() => [...(needs.value ?? []).filter((one) => one.urgent
 const rest = computed(() => (needs.value ?? []).filter((one) => !one.urgent));
 
 useKeys([
-  { key: "Enter", cap: "⏎", says: "the first of them", act: () => document.querySelector<HTMLElement>(".needs .button")?.click() },
+  { key: "Enter", cap: "⏎", says: "the first of them", act: () => document.querySelector<HTMLElement>(".needs [data-next]")?.click() },
   { key: "e", cap: "E", says: "exercises", act: () => void router.push({ name: "exercises" }) },
   { key: "a", cap: "A", says: "answers", act: () => void router.push({ name: "answers" }) },
   { key: "m", cap: "M", says: "marks", act: () => void router.push({ name: "marks" }) },
@@ -39,7 +39,7 @@ useKeys([
       </section>
       <section aria-label="What can wait">
         <h2>Can wait</h2>
-        <NeedList v-if="rest.length" :needs="rest" class="calm" />
+        <NeedList v-if="rest.length" :needs="rest" :leads="!urgent.length" />
         <p v-else class="quiet">Nothing more.</p>
       </section>
     </div>
@@ -64,11 +64,5 @@ useKeys([
 
 h2 {
   padding-bottom: 6px;
-}
-
-.calm :deep(.button.main) {
-  border-color: var(--line);
-  background: var(--sheet);
-  color: var(--ink);
 }
 </style>
