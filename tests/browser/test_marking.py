@@ -275,6 +275,13 @@ def test_the_page_of_marks_by_keys(browser: Chrome, address: str) -> None:
             text_of(page, "aside section h2") == book["sheets"][0]["exercises"][1]["title"]
         ),
     )
+    for _ in book["sheets"][0]["exercises"]:
+        press(browser, Keys.ARROW_RIGHT)
+    press(browser, "p")
+    until(browser, lambda page: "is still open" in text_of(page, ".problem"))
+    for _ in book["sheets"][0]["exercises"]:
+        press(browser, Keys.ARROW_LEFT)
+    until(browser, lambda page: not page.find_elements(By.CSS_SELECTOR, ".problem"))
     press(browser, "x")
     until(browser, lambda page: text_of(page, "aside section h2") == names[1])
     press(browser, "f")

@@ -281,6 +281,7 @@ tfoot th {
   line-height: 1.15;
   font-size: var(--size-0);
   font-weight: 500;
+  text-align: left;
 }
 
 .upright button {

@@ -89,10 +89,22 @@ function decide(): void {
   else void router.push({ name: "answers" });
 }
 
-function publishNext(): void {
-  const sheet = chosenColumn.value?.sheet ?? book.value?.sheets.find((one) => one.counts_now && !one.published_at);
-  if (sheet && !sheet.published_at && sheet.counts_now) publishing.value = sheet;
+/** Why a sheet's marks cannot be published now; nothing where they can. */
+function unpublishable(sheet: Sheet): string {
+  if (sheet.published_at) return `${sheet.title} is published. Take it back to publish it again.`;
+  if (sheet.counts_now) return "";
+  return sheet.standing === "not_yet"
+    ? `${sheet.title} is not open yet: there is nothing to publish.`
+    : `${sheet.title} is still open: its marks are published once it has closed.`;
 }
+
+function publishNext(): void {
+  const sheets = book.value?.sheets ?? [];
+  const sheet = chosenColumn.value?.sheet ?? sheets.find((one) => !unpublishable(one));
+  problem.value = sheet ? unpublishable(sheet) : sheets.length ? "No sheet has marks to publish now." : "There is no sheet yet.";
+  if (sheet && !problem.value) publishing.value = sheet;
+}
+watch(chosenColumn, () => (problem.value = ""));
 
 const FORMATS = [
   { value: "csv", label: "CSV" },
