@@ -155,6 +155,14 @@ def test_a_telephone_shows_one_part_at_a_time(ada: Chrome, address: str) -> None
         until(ada, lambda page: find(page, ".editor").is_displayed())
         wide = "return document.documentElement.scrollWidth - document.documentElement.clientWidth"
         assert ada.execute_script(wide) == 0
+        ada.get(f"{address}/own")
+        titles = all_of(ada, "article tbody a")
+        assert {round(one.rect["height"]) for one in titles} == {round(titles[0].rect["height"])}, (
+            "no title is broken into lines where there is room"
+        )
+        rows = all_of(ada, "article tbody tr")
+        assert {one.rect["width"] for one in rows} == {find(ada, "article").rect["width"]}
+        assert ada.execute_script(wide) == 0
 
 
 def test_a_list_of_choices_looks_the_same_on_every_page(browser: Chrome, address: str) -> None:

@@ -14,7 +14,7 @@ const chosen = defineModel<number | undefined>("chosen");
       <ElButton class="bare" :aria-current="one.id === chosen"
         @click="chosen = one.id === chosen ? undefined : one.id">
         <span class="which">attempt {{ one.number }}</span>
-        <VerdictWord :verdict="one.verdict" />
+        <VerdictWord class="word" :verdict="one.verdict" />
         <small class="mark">{{ one.mark === null ? "" : `${one.mark} of ${points}` }}</small>
         <small class="when">{{ dayAndTime(one.submitted_at, zone) }}{{ one.late ? ", late" : "" }}</small>
       </ElButton>
@@ -68,10 +68,14 @@ button {
   background: var(--sheet);
 }
 
+.word,
 .mark {
   grid-column: 2;
-  grid-row: 2;
   text-align: right;
+}
+
+.mark {
+  grid-row: 2;
 }
 
 .when {

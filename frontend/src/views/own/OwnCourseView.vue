@@ -82,7 +82,7 @@ useKeys([
       </p>
       <p class="quiet note">Times are those of {{ data.zone }}.</p>
     </section>
-    <section class="sheet" aria-label="Your sheets">
+    <section class="sheet lists" aria-label="Your sheets">
       <p v-if="!sheets.length" class="quiet">There is no sheet yet. It appears here when it opens.</p>
       <article v-for="sheet in sheets" :key="sheet.slug" :aria-label="sheet.title">
         <header>
@@ -161,5 +161,55 @@ header {
 
 :deep(.number) {
   width: 110px;
+}
+
+/* A telephone has room for two things side by side. */
+@media (max-width: 600px) {
+  header {
+    flex-wrap: wrap;
+    gap: 2px 14px;
+  }
+
+  header > :not(h2, .sum) {
+    order: 1;
+    width: 100%;
+  }
+
+  .published {
+    margin-left: 0;
+  }
+
+  .published + .sum {
+    margin-left: auto;
+  }
+
+  .lists :deep(:is(.el-scrollbar__view, table, tbody)) {
+    display: block !important;
+    width: 100% !important;
+  }
+
+  .lists :deep(tbody tr) {
+    display: grid;
+    grid-template-columns: 1fr auto;
+    border-bottom: 1px solid var(--line);
+  }
+
+  .lists :deep(tbody td) {
+    width: auto;
+    padding-block: 5px;
+    border-bottom: 0 !important;
+  }
+
+  .lists :deep(td.number) {
+    grid-area: 1 / 2;
+  }
+
+  .lists :deep(:is(td.word, td.tries)) {
+    padding-top: 0;
+  }
+
+  .lists :deep(td.tries) {
+    text-align: right;
+  }
 }
 </style>
