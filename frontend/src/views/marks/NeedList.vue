@@ -7,7 +7,7 @@ import SheetDialog from "./SheetDialog.vue";
 
 /** What waits for somebody, each with the one thing to do about it. */
 type Need = Schemas["Need"];
-withDefaults(
+const props = withDefaults(
   defineProps<{
     needs: Need[];
     /** Whether the first of them is what is to be done next. */
@@ -15,6 +15,10 @@ withDefaults(
   }>(),
   { leads: true },
 );
+
+function isNext(at: number): boolean {
+  return props.leads && at === 0;
+}
 
 const ACTS: Record<Need["kind"], string> = {
   question: "Answer", undecided: "Decide", outdated: "Regrade", contradicted: "Look", set_aside: "Look", trials: "Open",
@@ -53,12 +57,12 @@ function placeOf(need: Need): RouteLocationRaw {
 
 <template>
   <ol class="needs">
-    <li v-for="(need, at) in needs" :key="at" :class="{ urgent: need.urgent }">
+    <li v-for="(need, at) in needs" :key="at" :class="{ urgent: need.urgent }" :data-next="isNext(at) || undefined">
       <b class="count">{{ need.kind === "question" ? "?" : need.count }}</b>
       <span>{{ WHAT[need.kind] }}{{ " " }}<b>{{ need.title }}</b>
         <small class="says">{{ need.says }}</small></span>
-      <ElButton v-if="need.kind === 'sheetless'" :type="leads && at === 0 ? 'primary' : undefined" :data-next="leads && at === 0 ? '' : undefined" @click="sheetless = need">{{ ACTS[need.kind] }}</ElButton>
-      <RouterLink v-else class="button" :class="{ main: leads && at === 0 }" :data-next="leads && at === 0 ? '' : undefined" :to="placeOf(need)">{{ ACTS[need.kind] }}</RouterLink>
+      <ElButton v-if="need.kind === 'sheetless'" :type="isNext(at) ? 'primary' : undefined" @click="sheetless = need">{{ ACTS[need.kind] }}</ElButton>
+      <RouterLink v-else class="button" :class="{ main: isNext(at) }" :to="placeOf(need)">{{ ACTS[need.kind] }}</RouterLink>
     </li>
   </ol>
   <SheetDialog v-if="sheetless" :need="sheetless" @close="sheetless = undefined" />

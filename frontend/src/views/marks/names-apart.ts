@@ -49,28 +49,34 @@ export function namesApart(points: [number, number][], widths: number[], height:
   const dots: Box[] = points.map(([x, y]) => ({ left: x - RADIUS, top: y - RADIUS, right: x + RADIUS, bottom: y + RADIUS }));
   const free = points.map((point, at) => places(point, widths[at] ?? 0, height));
 
-  function covered(box: Box, at: number, names: Box[]): number {
+  function covered(box: Box, others: Box[]): number {
     const outside = (box.right - box.left) * height - overlap(box, room);
-    const others = names.filter((_, other) => other !== at);
-    return Math.round([...dots, ...others].reduce((sum, other) => sum + overlap(box, other), 10 * outside));
+    return Math.round(others.reduce((sum, other) => sum + overlap(box, other), 10 * outside));
   }
 
   function placed(sequence: number[]): { names: Box[]; cost: number } {
     const names: Box[] = [];
+    const besides = (at: number) => [...dots, ...names.filter((_, other) => other !== at)];
     let cost = Infinity;
     for (let sweep = 0; sweep < SWEEPS && cost > 0; sweep++) {
       for (const at of sequence) {
-        const costs = (free[at] ?? []).map((box) => covered(box, at, names));
+        const others = besides(at);
+        const costs = (free[at] ?? []).map((box) => covered(box, others));
         const best = free[at]?.[costs.indexOf(Math.min(...costs))];
         if (best) names[at] = best;
       }
-      cost = names.reduce((sum, box, at) => sum + covered(box, at, names), 0);
+      cost = names.reduce((sum, box, at) => sum + covered(box, besides(at)), 0);
     }
     return { names, cost };
   }
 
   const given = points.map((_, at) => at);
   const along = (axis: 0 | 1) => [...given].sort((one, other) => (points[other]?.[axis] ?? 0) - (points[one]?.[axis] ?? 0));
-  const sequences = [given, along(0), along(1), along(0).reverse(), along(1).reverse()];
-  return sequences.map(placed).reduce((best, one) => (one.cost < best.cost ? one : best)).names;
+  let best = placed(given);
+  for (const sequence of [along(0), along(1), along(0).reverse(), along(1).reverse()]) {
+    if (!best.cost) break;
+    const next = placed(sequence);
+    if (next.cost < best.cost) best = next;
+  }
+  return best.names;
 }

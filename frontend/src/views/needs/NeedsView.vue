@@ -19,7 +19,7 @@ const urgent = computed(() => [...(needs.value ?? []).filter((one) => one.urgent
 const rest = computed(() => (needs.value ?? []).filter((one) => !one.urgent));
 
 useKeys([
-  { key: "Enter", cap: "⏎", says: "the first of them", act: () => document.querySelector<HTMLElement>(".needs [data-next]")?.click() },
+  { key: "Enter", cap: "⏎", says: "the first of them", act: () => document.querySelector<HTMLElement>(".needs [data-next] :is(a, button)")?.click() },
   { key: "e", cap: "E", says: "exercises", act: () => void router.push({ name: "exercises" }) },
   { key: "a", cap: "A", says: "answers", act: () => void router.push({ name: "answers" }) },
   { key: "m", cap: "M", says: "marks", act: () => void router.push({ name: "marks" }) },
