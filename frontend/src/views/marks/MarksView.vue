@@ -98,13 +98,17 @@ function unpublishable(sheet: Sheet): string {
     : `${sheet.title} is still open: its marks are published once it has closed.`;
 }
 
+/** Why nothing was published when that was asked for. */
+const withheld = ref("");
+
 function publishNext(): void {
   const sheets = book.value?.sheets ?? [];
   const sheet = chosenColumn.value?.sheet ?? sheets.find((one) => !unpublishable(one));
-  problem.value = sheet ? unpublishable(sheet) : sheets.length ? "No sheet has marks to publish now." : "There is no sheet yet.";
-  if (sheet && !problem.value) publishing.value = sheet;
+  withheld.value = sheet ? unpublishable(sheet) : sheets.length ? "No sheet has marks to publish now." : "There is no sheet yet.";
+  if (sheet && !withheld.value) publishing.value = sheet;
 }
-watch(chosenColumn, () => (problem.value = ""));
+// Until one moves on: news of the course do not take it away, nor does moving what was refused.
+watch([page.row, page.column], () => (withheld.value = ""));
 
 const FORMATS = [
   { value: "csv", label: "CSV" },
@@ -150,7 +154,7 @@ useKeys([
             @change="attempt(() => changes.round.mutateAsync($event))"><ElOption v-for="one in MARK_STEPS" :key="one" :value="one" :label="String(one)" /></ElSelect></p>
         </ElPopover>
       </div>
-      <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+      <p v-if="problem || withheld" class="problem" role="alert">{{ problem || withheld }}</p>
       <MarksGrid v-if="shown === 'grid'" :state="page" :is-busy="isBusy" @open="openAnswer" @publish="publishing = $event"
         @unpublish="attempt(() => changes.unpublish.mutateAsync($event.slug))">
         <template #legend>
